@@ -1,0 +1,1 @@
+"""The job's rules and computation. Knows no web framework, no database, no threads."""

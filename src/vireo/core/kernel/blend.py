@@ -1,0 +1,146 @@
+"""Fillets and chamfers, and the search for the largest that fits."""
+
+from __future__ import annotations
+
+import hashlib
+from collections.abc import Callable, Sequence
+from typing import Any
+
+from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
+
+from vireo.core.kernel.boolean import join_names
+from vireo.core.kernel.gate import KernelTrouble, checked, finite
+from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.shape import Body, Key, ancestors, faces_of, items
+
+
+def _short(names: Sequence[str]) -> str:
+    """A short stable stand-in for a long joined name."""
+    return hashlib.sha256("|".join(sorted(names)).encode()).hexdigest()[:8]
+
+
+def _names(body: Body, maker: Any, result: TopoDS_Shape, step: str) -> tuple[str, ...]:
+    """Names by history in the order that is safe for these operations: the kernel's
+    `IsDeleted` is wrong for untouched parts, so membership in the result comes first."""
+    present = {Key(f) for f in faces_of(result)}
+    named: dict[Key, set[str]] = {}
+
+    def give(shape: TopoDS_Shape, name: str) -> None:
+        if Key(shape) in present:
+            named.setdefault(Key(shape), set()).add(name)
+
+    for face, name in body.named_faces():
+        if Key(face) in present:
+            give(face, name)
+            continue
+        for piece in items(maker.Modified(face)):
+            give(piece, name)
+    index = {Key(f): n for f, n in body.named_faces()}
+    for kind, role in ((TopAbs_EDGE, "blend"), (TopAbs_VERTEX, "corner")):
+        around = ancestors(body.shape, kind, TopAbs_FACE)
+        parts = body.edges if kind == TopAbs_EDGE else body.vertices
+        for part in parts:
+            made = items(maker.Generated(part))
+            if made:
+                own = [index[Key(f)] for f in items(around.FindFromKey(part))]
+                for face in made:
+                    if Key(face) not in named:
+                        give(face, f"{step}/{role}/{_short(own)}")
+    return tuple(join_names(named.get(Key(f), {f"{step}/blend"})) for f in faces_of(result))
+
+
+def _convex(before: float, after: float) -> bool:
+    return after < before
+
+
+def _run(
+    body: Body,
+    edges: Sequence[TopoDS_Edge],
+    make: Callable[[], Any],
+    add: Callable[[Any, TopoDS_Edge], None],
+    what: str,
+    step: str,
+) -> Body:
+    maker = make()
+    try:
+        for edge in edges:
+            add(maker, edge)
+        maker.Build()
+        done = maker.IsDone()
+    except Exception as error:  # the kernel's exceptions share no narrower base
+        raise KernelTrouble(f"{what} does not fit") from error
+    if not done:
+        raise KernelTrouble(f"{what} does not fit")
+    before = volume_of(body.shape)
+    shape = checked(what, maker.Shape(), before=before)
+    after = volume_of(shape)
+    if abs(after - before) > 0.6 * before or len(faces_of(shape)) <= 0:
+        raise KernelTrouble(f"{what} changed more of the body than its edges")
+    if not set(body.names) & set(_names(body, maker, shape, step)):
+        raise KernelTrouble(f"{what} left none of the body's faces")
+    return Body(shape, _names(body, maker, shape, step))
+
+
+def fillet(body: Body, edges: Sequence[int], radius: float, step: str) -> Body:
+    """Edges (by index) rounded with one radius in mm. Raises KernelTrouble when it does not fit.
+
+    New faces are named ``<step>/blend/<edge>`` and ``<step>/corner/<vertex>``.
+    """
+    finite(radius)
+    return _run(
+        body,
+        [body.edges[i] for i in edges],
+        lambda: BRepFilletAPI_MakeFillet(body.shape),
+        lambda maker, edge: maker.Add(radius, edge),
+        f"fillet {radius:g} mm",
+        step,
+    )
+
+
+def chamfer(body: Body, edges: Sequence[int], size: float, step: str) -> Body:
+    """Edges (by index) bevelled by equal lengths in mm."""
+    finite(size)
+    return _run(
+        body,
+        [body.edges[i] for i in edges],
+        lambda: BRepFilletAPI_MakeChamfer(body.shape),
+        lambda maker, edge: maker.Add(size, edge),
+        f"chamfer {size:g} mm",
+        step,
+    )
+
+
+def largest_that_fits(
+    works: Callable[[float], bool], asked: float, tolerance: float = 0.02
+) -> float | None:
+    """The largest size below `asked` for which `works` holds, by bisection, or None.
+
+    The result itself was tried and works; it is at most `tolerance` (relative) too small.
+    """
+    low, high = 0.0, asked
+    probe = asked / 2.0
+    for _ in range(8):
+        if works(probe):
+            low = probe
+            break
+        high, probe = probe, probe / 2.5
+    if low == 0.0:
+        return None
+    while high - low > tolerance * high:
+        middle = 0.5 * (low + high)
+        if works(middle):
+            low = middle
+        else:
+            high = middle
+    for digits in (1, 2, 3):
+        rounded = _floor(low, digits)
+        if rounded >= low * (1.0 - 2.0 * tolerance) and rounded > 0 and works(rounded):
+            return rounded
+    return low
+
+
+def _floor(value: float, digits: int) -> float:
+    scale = 10.0**digits
+    return float(int(value * scale) / scale)

@@ -1,0 +1,86 @@
+"""Adding, cutting and overlapping bodies, with the names of their faces carried along."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any, Literal
+
+from OCP.BOPAlgo import BOPAlgo_BOP, BOPAlgo_Operation
+from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+from OCP.TopoDS import TopoDS_Shape
+
+from vireo.core.kernel.gate import Change, KernelTrouble, checked
+from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.shape import Body, Key, faces_of, items, solids_of
+
+Operation = Literal["add", "cut", "overlap"]
+
+_OPERATIONS = {
+    "add": BOPAlgo_Operation.BOPAlgo_FUSE,
+    "cut": BOPAlgo_Operation.BOPAlgo_CUT,
+    "overlap": BOPAlgo_Operation.BOPAlgo_COMMON,
+}
+_CHANGE: dict[str, Change] = {"add": "more", "cut": "less", "overlap": "less"}
+
+
+class Nothing(KernelTrouble):
+    """The operation has no effect, or leaves nothing."""
+
+    code = "nothing"
+
+
+def join_names(names: set[str]) -> str:
+    """The name of a face merged from several: all their names in order, ``a&b``."""
+    return "&".join(sorted({part for n in names for part in n.split("&")}))
+
+
+def carry(sources: Sequence[Body], history: Any, result: TopoDS_Shape, new: str) -> tuple[str, ...]:
+    """Names for the faces of `result` from those of `sources` by the kernel's history."""
+    named: dict[Key, set[str]] = {}
+    for body in sources:
+        for face, name in body.named_faces():
+            for piece in items(history.Modified(face)) or [face]:
+                named.setdefault(Key(piece), set()).add(name)
+    return tuple(join_names(named.get(Key(f), {new})) for f in faces_of(result))
+
+
+def combine(
+    operation: Operation, base: Body, tools: Sequence[Body], what: str = "this step"
+) -> Body:
+    """`base` with all `tools` added, cut away or overlapped, in one kernel call.
+
+    Raises Nothing when a cut misses the body, removes all of it, or an overlap is empty, and
+    KernelTrouble when the kernel fails or gives an unsound solid.
+    """
+    builder = BOPAlgo_BOP()
+    builder.SetOperation(_OPERATIONS[operation])
+    builder.AddArgument(base.shape)
+    for tool in tools:
+        builder.AddTool(tool.shape)
+    builder.SetRunParallel(False)
+    builder.SetNonDestructive(True)
+    builder.SetToFillHistory(True)
+    builder.Perform()
+    if builder.HasErrors():
+        raise KernelTrouble(f"{what}: the two bodies could not be combined")
+    shape = builder.Shape()
+    before = volume_of(base.shape)
+    if not solids_of(shape):
+        if operation == "cut":
+            raise Nothing(f"{what} removes the whole body")
+        raise Nothing(f"{what}: the bodies do not overlap")
+    shape = checked(what, shape, before=before, change=_CHANGE[operation])
+    if operation == "cut" and abs(volume_of(shape) - before) <= 1e-9 * before:
+        raise Nothing(f"{what} does not touch the body, so it removes nothing")
+    body = Body(shape, carry([base, *tools], builder, shape, "section"))
+    return unified(body) if operation == "add" else body
+
+
+def unified(body: Body) -> Body:
+    """Neighbouring faces that lie on one surface made one, and so their edges."""
+    unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
+    unify.Build()
+    shape = checked("joining faces that are flush", unify.Shape())
+    if len(faces_of(shape)) == len(body.faces):
+        return body
+    return Body(shape, carry([body], unify.History(), shape, "joined"))

@@ -1,0 +1,211 @@
+"""Questions about bodies: mass properties, boxes, distances, and what each face and edge is."""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.Bnd import Bnd_Box
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepExtrema import BRepExtrema_DistShapeShape
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepLProp import BRepLProp_SLProps
+from OCP.GeomAbs import GeomAbs_CurveType as CurveType
+from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
+from OCP.TopExp import TopExp
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+from vireo.core.kernel.shape import Body, Key, ancestors, items
+from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, Triple, VertexInfo
+
+_SURFACES = {
+    SurfaceType.GeomAbs_Plane: "plane",
+    SurfaceType.GeomAbs_Cylinder: "cylinder",
+    SurfaceType.GeomAbs_Cone: "cone",
+    SurfaceType.GeomAbs_Sphere: "sphere",
+    SurfaceType.GeomAbs_Torus: "torus",
+}
+
+
+@dataclass(frozen=True)
+class MassProperties:
+    """Volume mm3, area mm2, centre mm, and volume inertia about the centre in mm5."""
+
+    volume: float
+    area: float
+    centre: Triple
+    inertia: NDArray[np.float64]
+
+
+def volume_of(shape: TopoDS_Shape) -> float:
+    """Signed volume in mm3."""
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, found)
+    return float(found.Mass())
+
+
+def mass_properties(body: Body) -> MassProperties:
+    solid, skin = GProp_GProps(), GProp_GProps()
+    BRepGProp.VolumeProperties_s(body.shape, solid)
+    BRepGProp.SurfaceProperties_s(body.shape, skin)
+    matrix = solid.MatrixOfInertia()
+    inertia = np.array([[matrix.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
+    c = solid.CentreOfMass()
+    return MassProperties(
+        volume=float(solid.Mass()),
+        area=float(skin.Mass()),
+        centre=(c.X(), c.Y(), c.Z()),
+        inertia=inertia,
+    )
+
+
+def box_of(shape: TopoDS_Shape) -> tuple[Triple, Triple]:
+    """Exact axis-aligned box: least and largest corner in mm."""
+    box = Bnd_Box()
+    BRepBndLib.AddOptimal_s(shape, box, False, False)
+    low, high = box.CornerMin(), box.CornerMax()
+    return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())
+
+
+def distance_between(a: TopoDS_Shape, b: TopoDS_Shape) -> tuple[float, Triple, Triple]:
+    """Least distance in mm and the two nearest points."""
+    found = BRepExtrema_DistShapeShape(a, b)
+    if not found.IsDone() or found.NbSolution() == 0:
+        raise ValueError("no distance could be found")
+    p, q = found.PointOnShape1(1), found.PointOnShape2(1)
+    return float(found.Value()), (p.X(), p.Y(), p.Z()), (q.X(), q.Y(), q.Z())
+
+
+def _triple(p: object) -> Triple:
+    return (float(p.X()), float(p.Y()), float(p.Z()))  # type: ignore[attr-defined]
+
+
+def describe_face(face: TopoDS_Face) -> tuple[str, Triple, Triple | None, float | None]:
+    """Kind, a point of its frame, direction and radius of a face.
+
+    Direction is the outward normal of a plane, the axis of a cylinder, cone or torus.
+    """
+    surface = BRepAdaptor_Surface(face)
+    kind = _SURFACES.get(surface.GetType(), "freeform")
+    flipped = face.Orientation() == TopAbs_REVERSED
+    if kind == "plane":
+        plane = surface.Plane()
+        n = plane.Axis().Direction()
+        # A left-handed plane frame points its normal the other way.
+        sign = -1.0 if flipped != (not plane.Direct()) else 1.0
+        return kind, _triple(plane.Location()), _scaled(_triple(n), sign), None
+    if kind == "cylinder":
+        c = surface.Cylinder()
+        return kind, _triple(c.Location()), _triple(c.Axis().Direction()), float(c.Radius())
+    if kind == "cone":
+        k = surface.Cone()
+        return kind, _triple(k.Apex()), _triple(k.Axis().Direction()), None
+    if kind == "sphere":
+        s = surface.Sphere()
+        return kind, _triple(s.Location()), None, float(s.Radius())
+    if kind == "torus":
+        t = surface.Torus()
+        return kind, _triple(t.Location()), _triple(t.Axis().Direction()), float(t.MinorRadius())
+    u = 0.5 * (surface.FirstUParameter() + surface.LastUParameter())
+    v = 0.5 * (surface.FirstVParameter() + surface.LastVParameter())
+    props = BRepLProp_SLProps(surface, u, v, 1, 1e-6)
+    normal = _triple(props.Normal()) if props.IsNormalDefined() else None
+    if normal is not None and flipped:
+        normal = _scaled(normal, -1.0)
+    return kind, _triple(props.Value()), normal, None
+
+
+def is_hollow(face: TopoDS_Face) -> bool:
+    """Whether a cylinder, cone, sphere or torus face looks at its own axis (a bore)."""
+    return bool(face.Orientation() == TopAbs_REVERSED)
+
+
+def _scaled(v: Triple, factor: float) -> Triple:
+    return (v[0] * factor, v[1] * factor, v[2] * factor)
+
+
+def describe_edge(edge: TopoDS_Edge) -> dict[str, object]:
+    curve = BRepAdaptor_Curve(edge)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    middle = _triple(curve.Value(0.5 * (first + last)))
+    if curve.GetType() == CurveType.GeomAbs_Line:
+        d = _triple(curve.Line().Direction())
+        return {"kind": "line", "at": middle, "direction": d, "length": last - first}
+    lengths = GProp_GProps()
+    BRepGProp.LinearProperties_s(edge, lengths, True)
+    length = float(lengths.Mass())
+    if curve.GetType() == CurveType.GeomAbs_Circle:
+        c = curve.Circle()
+        return {
+            "kind": "circle",
+            "at": middle,
+            "direction": _triple(c.Axis().Direction()),
+            "centre": _triple(c.Location()),
+            "radius": float(c.Radius()),
+            "length": length,
+            "closed": bool(abs(last - first) > 2.0 * math.pi - 1e-9),
+        }
+    return {"kind": "curve", "at": middle, "direction": None, "length": length}
+
+
+def topology_of(body: Body) -> Topology:
+    """What every face, edge and vertex of a body is, as plain data in map order."""
+    faces: list[FaceInfo] = []
+    neighbours: list[set[int]] = [set() for _ in body.faces]
+    for pair in body.edge_faces:
+        if len(pair) == 2:
+            neighbours[pair[0]].add(pair[1])
+            neighbours[pair[1]].add(pair[0])
+    for i, (face, name) in enumerate(body.named_faces()):
+        skin = GProp_GProps()
+        BRepGProp.SurfaceProperties_s(face, skin)
+        kind, origin, direction, radius = describe_face(face)
+        faces.append(
+            FaceInfo(
+                name=name,
+                kind=kind,
+                area=float(skin.Mass()),
+                at=_triple(skin.CentreOfMass()),
+                origin=origin,
+                direction=direction,
+                radius=radius,
+                hollow=kind not in ("plane", "freeform") and is_hollow(face),
+                neighbours=tuple(sorted(neighbours[i])),
+            )
+        )
+    vertex_index = {Key(v): i for i, v in enumerate(body.vertices)}
+    edges: list[EdgeInfo] = []
+    for edge, pair in zip(body.edges, body.edge_faces, strict=True):
+        first = vertex_index.get(Key(TopExp.FirstVertex_s(edge)))
+        last = vertex_index.get(Key(TopExp.LastVertex_s(edge)))
+        ends = tuple(sorted({i for i in (first, last) if i is not None}))
+        edges.append(EdgeInfo(faces=pair, ends=ends, **describe_edge(edge)))  # type: ignore[arg-type]
+    face_index = {Key(f): i for i, f in enumerate(body.faces)}
+    vertex_faces = ancestors(body.shape, TopAbs_VERTEX, TopAbs_FACE)
+    vertices = [
+        VertexInfo(
+            at=_triple(BRep_Tool.Pnt_s(v)),
+            faces=tuple(sorted({face_index[Key(f)] for f in items(vertex_faces.FindFromKey(v))})),
+        )
+        for v in body.vertices
+    ]
+    return Topology(faces=tuple(faces), edges=tuple(edges), vertices=tuple(vertices))
+
+
+__all__ = [
+    "TopAbs_EDGE",
+    "TopAbs_FACE",
+    "MassProperties",
+    "box_of",
+    "describe_face",
+    "distance_between",
+    "mass_properties",
+    "topology_of",
+    "volume_of",
+]

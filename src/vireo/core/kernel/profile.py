@@ -1,0 +1,271 @@
+"""Curves in a plane arranged into closed regions, and faces made of chosen regions."""
+
+from __future__ import annotations
+
+import hashlib
+import math
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from OCP.BOPAlgo import BOPAlgo_Builder, BOPAlgo_Tools
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepGProp import BRepGProp
+from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
+from OCP.GeomAbs import GeomAbs_CurveType as CurveType
+from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopExp import TopExp_Explorer
+from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
+
+from vireo.core.geometry import Arc2, Circle2, Curve2, Line2, Pair
+from vireo.core.kernel.gate import KernelTrouble, finite
+from vireo.core.kernel.measure import describe_face
+from vireo.core.kernel.shape import Key, compound_of, edges_of, faces_of, items
+
+#: Curves whose ends are closer than this are joined (mm).
+JOIN = 1e-6
+_UP = gp_Dir(0, 0, 1)
+
+
+@dataclass(frozen=True, eq=False)
+class Region:
+    """A smallest closed area between curves.
+
+    `id` depends only on which curves bound it and on which side, so that it survives edits
+    of sizes. `outer` and `holes` are polygons (mm) good enough to show and to click.
+    """
+
+    id: str
+    area: float
+    at: Pair
+    bounds: tuple[str, ...]
+    outer: list[Pair]
+    holes: list[list[Pair]]
+    depth: int = 0
+    face: TopoDS_Face | None = field(default=None, repr=False)
+
+
+@dataclass(frozen=True, eq=False)
+class Arrangement:
+    regions: tuple[Region, ...]
+    source: dict[Key, str]
+
+    def region(self, id: str) -> Region | None:
+        return next((r for r in self.regions if r.id == id), None)
+
+
+def _edge(curve: Curve2) -> TopoDS_Edge | None:
+    """The kernel edge of a curve in the plane z = 0, or None when it has no length."""
+    if isinstance(curve, Line2):
+        finite(*curve.a, *curve.b)
+        if math.dist(curve.a, curve.b) < JOIN:
+            return None
+        maker = BRepBuilderAPI_MakeEdge(gp_Pnt(*curve.a, 0.0), gp_Pnt(*curve.b, 0.0))
+        return maker.Edge()
+    finite(*curve.centre, curve.radius)
+    if curve.radius < JOIN:
+        return None
+    circle = gp_Circ(gp_Ax2(gp_Pnt(*curve.centre, 0.0), _UP), curve.radius)
+    if isinstance(curve, Circle2):
+        return BRepBuilderAPI_MakeEdge(circle).Edge()
+    if (curve.end - curve.start) * curve.radius < JOIN:
+        return None
+    return BRepBuilderAPI_MakeEdge(circle, curve.start, curve.end).Edge()
+
+
+@lru_cache(maxsize=64)
+def arrange(curves: tuple[tuple[str, Curve2], ...]) -> Arrangement:
+    """All smallest regions between the curves, which may cross, nest, overlap and dangle.
+
+    Curves are `(id, curve)`; those without length are passed over (the sketch reports them).
+    """
+    made = [(id, edge) for id, curve in curves if (edge := _edge(curve)) is not None]
+    by_id = dict(curves)
+    if not made:
+        return Arrangement((), {})
+    source: dict[Key, str] = {}
+    if len(made) == 1:
+        arranged = compound_of([made[0][1]])
+        source[Key(made[0][1])] = made[0][0]
+    else:
+        builder = BOPAlgo_Builder()
+        for _, edge in made:
+            builder.AddArgument(edge)
+        builder.SetRunParallel(False)
+        builder.SetToFillHistory(True)
+        builder.SetFuzzyValue(JOIN)
+        builder.Perform()
+        if builder.HasErrors():
+            raise KernelTrouble("the curves of the sketch could not be cut at their crossings")
+        arranged = builder.Shape()
+        for id, edge in made:
+            for piece in items(builder.Modified(edge)) or [edge]:
+                source.setdefault(Key(piece), id)
+    faces = _faces(arranged)
+    found = [_region(face, source, by_id) for face in faces]
+    return Arrangement(tuple(_with_depth(_distinct(found))), source)
+
+
+def _faces(edges: object) -> list[TopoDS_Face]:
+    wires, faces = TopoDS_Compound(), TopoDS_Compound()
+    if BOPAlgo_Tools.EdgesToWires_s(edges, wires, True, 1e-8) != 0:
+        return []
+    if not BOPAlgo_Tools.WiresToFaces_s(wires, faces, 1e-8):
+        return []
+    return [_upward(f) for f in faces_of(faces)]
+
+
+def _upward(face: TopoDS_Face) -> TopoDS_Face:
+    """The kernel's regions look up or down at random; the sketch's look up."""
+    normal = describe_face(face)[2]
+    return TopoDS.Face(face.Reversed()) if normal is not None and normal[2] < 0 else face
+
+
+def _wires(face: TopoDS_Face) -> tuple[TopoDS_Wire, list[TopoDS_Wire]]:
+    outer = BRepTools.OuterWire_s(face)
+    explorer = TopExp_Explorer(face, TopAbs_WIRE)
+    inner = []
+    while explorer.More():
+        wire = TopoDS.Wire(explorer.Current())
+        if not wire.IsSame(outer):
+            inner.append(wire)
+        explorer.Next()
+    return outer, inner
+
+
+def _middle(edge: TopoDS_Edge) -> tuple[Pair, Pair]:
+    """Point and direction of travel half-way along an edge."""
+    curve = BRepAdaptor_Curve(edge)
+    t = 0.5 * (curve.FirstParameter() + curve.LastParameter())
+    p, v = curve.Value(t), curve.DN(t, 1)
+    sign = -1.0 if edge.Orientation() == TopAbs_REVERSED else 1.0
+    return (p.X(), p.Y()), (sign * v.X(), sign * v.Y())
+
+
+def _polygon(wire: TopoDS_Wire, face: TopoDS_Face) -> list[Pair]:
+    points: list[Pair] = []
+    explorer = BRepTools_WireExplorer(wire, face)
+    while explorer.More():
+        edge = explorer.Current()
+        curve = BRepAdaptor_Curve(edge)
+        first, last = curve.FirstParameter(), curve.LastParameter()
+        straight = curve.GetType() == CurveType.GeomAbs_Line
+        count = 1 if straight else max(4, math.ceil(abs(last - first) / 0.13))
+        ts = [first + (last - first) * k / count for k in range(count + 1)]
+        if edge.Orientation() == TopAbs_REVERSED:
+            ts.reverse()
+        for t in ts[:-1]:
+            p = curve.Value(t)
+            points.append((round(p.X(), 6), round(p.Y(), 6)))
+        explorer.Next()
+    return points
+
+
+def _region(face: TopoDS_Face, source: dict[Key, str], by_id: dict[str, Curve2]) -> Region:
+    outer, inner = _wires(face)
+    bounds: set[str] = set()
+    explorer = TopExp_Explorer(face, TopAbs_EDGE)
+    while explorer.More():
+        edge = TopoDS.Edge(explorer.Current())
+        explorer.Next()
+        id = source.get(Key(edge))
+        if id is None or BRep_Tool.Degenerated_s(edge):
+            continue
+        at, travel = _middle(edge)
+        along = by_id[id].tangent_at(at)
+        left = travel[0] * along[0] + travel[1] * along[1] > 0.0
+        bounds.add(f"{id}{'+' if left else '-'}")
+    skin = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, skin)
+    c = skin.CentreOfMass()
+    names = tuple(sorted(bounds))
+    digest = hashlib.sha256("|".join(names).encode()).hexdigest()[:10]
+    return Region(
+        id=f"r{digest}",
+        area=abs(float(skin.Mass())),
+        at=(round(c.X(), 6), round(c.Y(), 6)),
+        bounds=names,
+        outer=_polygon(outer, face),
+        holes=[_polygon(w, face) for w in inner],
+        face=face,
+    )
+
+
+def _distinct(regions: list[Region]) -> list[Region]:
+    """Regions bounded by the same sides of the same curves are numbered from left to right."""
+    alike: dict[str, list[Region]] = {}
+    for region in regions:
+        alike.setdefault(region.id, []).append(region)
+    found = []
+    for id, group in alike.items():
+        ordered = sorted(group, key=lambda r: (round(r.at[0], 4), round(r.at[1], 4)))
+        for n, r in enumerate(ordered):
+            new = id if n == 0 else f"{id}.{n + 1}"
+            found.append(
+                Region(new, r.area, r.at, r.bounds, r.outer, r.holes, face=r.face)
+            )
+    return sorted(found, key=lambda r: r.id)
+
+
+def inside(point: Pair, polygon: list[Pair]) -> bool:
+    """Even-odd test."""
+    x, y = point
+    odd = False
+    for (x1, y1), (x2, y2) in zip(polygon, polygon[1:] + polygon[:1], strict=True):
+        if (y1 > y) != (y2 > y) and x < (x2 - x1) * (y - y1) / (y2 - y1) + x1:
+            odd = not odd
+    return odd
+
+
+def _with_depth(regions: list[Region]) -> list[Region]:
+    """How many other regions' holes a region lies in: 0 is material when nothing was chosen."""
+    found = []
+    for r in regions:
+        probe = _probe(r)
+        depth = sum(
+            1 for other in regions if other is not r for h in other.holes if inside(probe, h)
+        )
+        found.append(Region(r.id, r.area, r.at, r.bounds, r.outer, r.holes, depth, r.face))
+    return found
+
+
+def _probe(region: Region) -> Pair:
+    """A point on the inner side of the outer boundary, a hair away from it."""
+    polygon = region.outer
+    (x1, y1), (x2, y2) = polygon[0], polygon[1]
+    length = math.hypot(x2 - x1, y2 - y1) or 1.0
+    nx, ny = -(y2 - y1) / length, (x2 - x1) / length
+    mid = ((x1 + x2) / 2, (y1 + y2) / 2)
+    hair = 1e-3 * length
+    left = (mid[0] + nx * hair, mid[1] + ny * hair)
+    return left if inside(left, polygon) else (mid[0] - nx * hair, mid[1] - ny * hair)
+
+
+def faces_from(arrangement: Arrangement, chosen: list[Region]) -> list[TopoDS_Face]:
+    """Faces covering the chosen regions, neighbours merged across the curves between them."""
+    if len(chosen) == 1:
+        assert chosen[0].face is not None
+        return [chosen[0].face]
+    count: dict[Key, int] = {}
+    for region in chosen:
+        assert region.face is not None
+        for edge in edges_of(region.face):
+            count[Key(edge)] = count.get(Key(edge), 0) + 1
+    rim = [k.shape for k, n in count.items() if n == 1]
+    faces = _faces(compound_of(rim))
+    # Holes filled by a region that was not chosen come back as faces: keep those chosen.
+    probes = [(_probe(r), r) for r in chosen]
+    return [f for f in faces if any(_holds(f, p) for p, _ in probes)]
+
+
+def _holds(face: TopoDS_Face, point: Pair) -> bool:
+    outer, inner = _wires(face)
+    if not inside(point, _polygon(outer, face)):
+        return False
+    return not any(inside(point, _polygon(w, face)) for w in inner)
+
+
+__all__ = ["Arc2", "Arrangement", "Region", "arrange", "faces_from", "inside"]

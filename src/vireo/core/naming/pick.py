@@ -1,0 +1,179 @@
+"""Picks: what was meant when a face, edge or vertex was clicked, and finding it again.
+
+A pick keeps a name and a witness. Resolving looks for the name first, then tells pieces of
+the same name apart by their neighbours, then by geometry in a fixed order. When the name is
+gone nothing is replaced: the best match is only proposed, with a score.
+"""
+
+from __future__ import annotations
+
+import math
+from dataclasses import dataclass
+from typing import Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from vireo.core.naming.topology import Topology, Triple
+
+PickKind = Literal["face", "edge", "vertex"]
+
+
+class Witness(BaseModel):
+    """What the picked thing looked like: enough to propose a replacement, never to pick one."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    kind: str = ""
+    at: Triple = (0.0, 0.0, 0.0)
+    size: float = 0.0
+    around: tuple[tuple[str, ...], ...] = ()
+    alone: bool = True
+
+
+class Pick(BaseModel):
+    """A stored pick: body, kind, the names of the faces that make it, and a witness.
+
+    `name` has one entry for a face, one or two for an edge, two or more for a vertex.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    body: str
+    kind: PickKind
+    name: tuple[str, ...] = Field(min_length=1, max_length=64)
+    witness: Witness = Witness()
+
+
+@dataclass(frozen=True)
+class Resolved:
+    """What a pick stands for now. `index` is None when it is lost; then `proposal` may help."""
+
+    index: int | None
+    guessed: bool = False
+    proposal: int | None = None
+    score: float = 0.0
+
+
+def _entries(topology: Topology, kind: PickKind) -> int:
+    return {
+        "face": len(topology.faces),
+        "edge": len(topology.edges),
+        "vertex": len(topology.vertices),
+    }[kind]
+
+
+def _name(topology: Topology, kind: PickKind, i: int) -> tuple[str, ...]:
+    if kind == "face":
+        return (topology.faces[i].name,)
+    return topology.edge_name(i) if kind == "edge" else topology.vertex_name(i)
+
+
+def _around(topology: Topology, kind: PickKind, i: int) -> tuple[tuple[str, ...], ...]:
+    if kind == "face":
+        return tuple((n,) for n in topology.neighbour_names(i))
+    return topology.end_names(i) if kind == "edge" else ()
+
+
+def _geometry(topology: Topology, kind: PickKind, i: int) -> tuple[str, Triple, float]:
+    if kind == "face":
+        f = topology.faces[i]
+        return f.kind, f.at, f.area
+    if kind == "edge":
+        e = topology.edges[i]
+        return e.kind, e.at, e.length
+    return "point", topology.vertices[i].at, 0.0
+
+
+def make_pick(topology: Topology, body: str, kind: PickKind, index: int) -> Pick:
+    """The pick for the index-th face, edge or vertex of a body."""
+    name = _name(topology, kind, index)
+    alike = [i for i in range(_entries(topology, kind)) if _name(topology, kind, i) == name]
+    form, at, size = _geometry(topology, kind, index)
+    witness = Witness(
+        kind=form,
+        at=at,
+        size=size,
+        around=_around(topology, kind, index),
+        alone=len(alike) == 1,
+    )
+    return Pick(body=body, kind=kind, name=name, witness=witness)
+
+
+def _parts(name: tuple[str, ...]) -> tuple[frozenset[str], ...]:
+    """A face grown from several merged ones is called ``a&b`` and answers to both."""
+    return tuple(frozenset(n.split("&")) for n in name)
+
+
+def _answers(wanted: tuple[frozenset[str], ...], has: tuple[frozenset[str], ...]) -> bool:
+    if len(wanted) != len(has):
+        return False
+    if len(wanted) == 1:
+        return bool(wanted[0] & has[0])
+    left = list(has)
+    for w in wanted:
+        match = next((h for h in left if w & h), None)
+        if match is None:
+            return False
+        left.remove(match)
+    return True
+
+
+def _likeness(a: tuple[tuple[str, ...], ...], b: tuple[tuple[str, ...], ...]) -> float:
+    """Share of neighbours in common, 0 to 1."""
+    one, two = set(a), set(b)
+    return len(one & two) / len(one | two) if one | two else 1.0
+
+
+def _spread(topology: Topology) -> float:
+    points = [v.at for v in topology.vertices] or [f.at for f in topology.faces]
+    if not points:
+        return 1.0
+    low = [min(p[i] for p in points) for i in range(3)]
+    high = [max(p[i] for p in points) for i in range(3)]
+    return max(math.dist(low, high), 1e-6)
+
+
+def resolve(pick: Pick, topology: Topology) -> Resolved:
+    """Find a pick again in a body. Never substitutes: a lost pick comes back with a proposal."""
+    count = _entries(topology, pick.kind)
+    names = [_name(topology, pick.kind, i) for i in range(count)]
+    found = [i for i in range(count) if names[i] == pick.name]
+    if not found:
+        wanted = _parts(pick.name)
+        found = [i for i in range(count) if _answers(wanted, _parts(names[i]))]
+    if len(found) == 1:
+        return Resolved(found[0])
+    spread = _spread(topology)
+    if found:
+        def closeness(i: int) -> tuple[float, float]:
+            _, at, size = _geometry(topology, pick.kind, i)
+            around = _likeness(pick.witness.around, _around(topology, pick.kind, i))
+            away = math.dist(at, pick.witness.at) / spread
+            return (-round(around, 6), away + 0.1 * _difference(size, pick.witness.size))
+
+        ranked = sorted(found, key=closeness)
+        first, second = closeness(ranked[0]), closeness(ranked[1])
+        clear = first[0] < second[0] - 1e-9
+        return Resolved(ranked[0], guessed=not clear)
+    best, score = None, 0.0
+    for i in range(count):
+        likeness = _score(pick, topology, i, spread)
+        if likeness > score + 1e-12:
+            best, score = i, likeness
+    return Resolved(None, proposal=best, score=round(score, 3))
+
+
+def _difference(a: float, b: float) -> float:
+    top = max(abs(a), abs(b))
+    return abs(a - b) / top if top > 0 else 0.0
+
+
+def _score(pick: Pick, topology: Topology, i: int, spread: float) -> float:
+    """How like the lost thing the i-th one is, 0 to 1: kind, place, size, neighbours, names."""
+    form, at, size = _geometry(topology, pick.kind, i)
+    same_kind = 1.0 if form == pick.witness.kind else 0.0
+    near = math.exp(-6.0 * math.dist(at, pick.witness.at) / spread)
+    alike = 1.0 - _difference(size, pick.witness.size)
+    around = _likeness(pick.witness.around, _around(topology, pick.kind, i))
+    names = _likeness(
+        tuple((n,) for n in pick.name), tuple((n,) for n in _name(topology, pick.kind, i))
+    )
+    return 0.2 * same_kind + 0.35 * near + 0.15 * alike + 0.15 * around + 0.15 * names

@@ -1,0 +1,33 @@
+"""Units, dimension-checked values, formulas, parameters and their limits."""
+
+from vireo.core.quantity.formula import FormulaError, evaluate, names_in, rename_in
+from vireo.core.quantity.parameters import Evaluated, Limits, Parameter, evaluate_parameters
+from vireo.core.quantity.units import (
+    ANGLE,
+    DIMENSIONS,
+    LENGTH,
+    NUMBER,
+    UNITS,
+    Dimension,
+    Quantity,
+    format_quantity,
+)
+
+__all__ = [
+    "ANGLE",
+    "DIMENSIONS",
+    "LENGTH",
+    "NUMBER",
+    "UNITS",
+    "Dimension",
+    "Evaluated",
+    "FormulaError",
+    "Limits",
+    "Parameter",
+    "Quantity",
+    "evaluate",
+    "evaluate_parameters",
+    "format_quantity",
+    "names_in",
+    "rename_in",
+]

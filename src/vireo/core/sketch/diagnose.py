@@ -1,0 +1,104 @@
+"""What is still free in a solved sketch, and which constraints repeat or contradict."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass
+
+import numpy as np
+import scipy.linalg
+import scipy.sparse
+import scipy.sparse.linalg
+
+from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.system import System
+
+_RANK = 1e-8
+_FREE = 1e-5
+
+
+@dataclass(frozen=True)
+class Diagnosis:
+    """`freedom` counts what is left; `loose` marks free variables; `culprits` are dependent
+    constraints, newest first, each with the loop it belongs to."""
+
+    freedom: int
+    loose: frozenset[int]
+    culprits: tuple[str, ...]
+    loop: tuple[str, ...]
+
+
+def _projection(A: Array | scipy.sparse.csr_matrix, count: int) -> Array:
+    """Random vectors projected on the null space of AᵀA; a row is zero where nothing is free."""
+    n = A.shape[1]
+    eps = 1e-11
+    z = np.random.default_rng(7).standard_normal((n, count))
+    if isinstance(A, np.ndarray):
+        M = A.T @ A
+        M[np.diag_indices_from(M)] += eps
+        factor = scipy.linalg.lu_factor(M, check_finite=False)
+        for _ in range(3):
+            z = eps * scipy.linalg.lu_solve(factor, z, check_finite=False)
+        return np.asarray(z)
+    M = (A.T @ A + eps * scipy.sparse.identity(n)).tocsc()
+    lu = scipy.sparse.linalg.splu(
+        M, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+    )
+    for _ in range(3):
+        z = eps * lu.solve(z)
+    return np.asarray(z)
+
+
+def _normalised(J: Array | scipy.sparse.csr_matrix) -> Array | scipy.sparse.csr_matrix:
+    if isinstance(J, np.ndarray):
+        norm = np.linalg.norm(J, axis=1)
+        return J / np.where(norm > 1e-12, norm, 1.0)[:, None]
+    norm = np.sqrt(np.asarray(J.multiply(J).sum(axis=1)).ravel())
+    scaling = scipy.sparse.diags(1.0 / np.where(norm > 1e-12, norm, 1.0))
+    return scipy.sparse.csr_matrix(scaling @ J)
+
+
+def diagnose(system: System, z: Array) -> Diagnosis:
+    """Freedom per variable and dependent constraints at a solution."""
+    if system.unknowns == 0:
+        return Diagnosis(0, frozenset(), tuple(system.repeated + system.empty), ())
+    J = _normalised(system.evaluate(z)[1])
+    n = system.unknowns
+    if J.shape[0] == 0:
+        return Diagnosis(n, frozenset(range(n)), tuple(system.repeated), ())
+    spread = np.abs(_projection(J, 3)).max(axis=1)
+    loose = np.flatnonzero(spread > _FREE)
+    freedom = 0
+    if loose.size:
+        part = J[:, loose]
+        dense = part if isinstance(part, np.ndarray) else part.toarray()
+        singular = np.linalg.svd(dense, compute_uv=False)
+        freedom = len(loose) - int((singular > _RANK).sum())
+    dependent = np.flatnonzero(np.abs(_projection(J.T, 3)).max(axis=1) > _FREE)
+    culprits, loop = _culprits(J, dependent, system.row_owner)
+    named = [*system.repeated, *culprits]
+    return Diagnosis(
+        freedom,
+        frozenset(int(i) for i in loose),
+        tuple(dict.fromkeys(named)),
+        tuple(dict.fromkeys(loop)),
+    )
+
+
+def _culprits(
+    J: Array | scipy.sparse.csr_matrix, dependent: np.ndarray, owners: list[str]
+) -> tuple[list[str], list[str]]:
+    """Rows in creation order, orthogonalised: one with no remainder depends on older ones."""
+    basis: list[Array] = []
+    found: list[str] = []
+    for i in dependent:
+        row = J[int(i)] if isinstance(J, np.ndarray) else J[int(i)].toarray().ravel()
+        rest = row.copy()
+        for _ in range(2):
+            for b in basis:
+                rest = rest - (rest @ b) * b
+        norm = float(np.linalg.norm(rest))
+        if norm < 1e-7:
+            found.append(owners[int(i)])
+        else:
+            basis.append(rest / norm)
+    return found[::-1], [owners[int(i)] for i in dependent]

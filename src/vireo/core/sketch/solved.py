@@ -1,0 +1,256 @@
+"""A drawing with its formulas put in, solved and diagnosed: what the screen and steps use."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Mapping
+from dataclasses import dataclass, field
+from functools import lru_cache
+
+from vireo.core.geometry import Arc2, Circle2, Curve2, Line2
+from vireo.core.quantity import FormulaError, Quantity, evaluate
+from vireo.core.sketch.diagnose import Diagnosis, diagnose
+from vireo.core.sketch.kinds import KINDS, Layout, kind_of
+from vireo.core.sketch.model import Arc, Circle, Constraint, Drawing, Line, Point
+from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.system import System, assemble, drag, solve
+from vireo.core.trouble import Report, Trouble
+
+#: A solved sketch misses no constraint by more than this share of its size.
+_GOOD = 1e-8
+#: A curve shorter than this share of the sketch is not a curve any more.
+_DEGENERATE = 1e-6
+
+
+class SketchTrouble(Trouble):
+    code = "sketch"
+
+
+@dataclass
+class Solved:
+    """The drawing at its solution, with what is loose and what clashes.
+
+    `values` are dimensions in mm or rad; `loose` maps a loose point or circle to the
+    directions it can still move in: "x", "y" or "r".
+    """
+
+    drawing: Drawing
+    values: dict[str, float]
+    freedom: int
+    loose: dict[str, str]
+    holds: bool
+    culprits: tuple[str, ...] = ()
+    loop: tuple[str, ...] = ()
+    troubles: list[Report] = field(default_factory=list)
+
+
+def dimension_values(
+    drawing: Drawing, names: Mapping[str, Quantity]
+) -> tuple[dict[str, float], list[Report]]:
+    """Values of the driving dimensions in mm or rad; a formula that fails keeps the drawn size."""
+    values, troubles = {}, []
+    layout = Layout.of(drawing)
+    for c in drawing.constraints:
+        kind = kind_of(c, layout)
+        if kind.dimension is None or c.reference:
+            continue
+        assert kind.measure is not None
+        try:
+            if c.formula is None:
+                values[c.id] = kind.measure(layout, c)
+                continue
+            found = evaluate(c.formula, names)
+            if found.dimension != kind.dimension:
+                raise FormulaError(
+                    f"{kind.label.lower()} is {kind.dimension.name}, but “{c.formula}” is "
+                    f"{found.dimension.name}"
+                )
+            signed_ok = c.type in ("distance_x", "distance_y", "angle", "distance")
+            if found.value < 0 or (found.value == 0 and not signed_ok):
+                raise FormulaError(f"{kind.label.lower()} cannot be {c.formula}: it must be positive")
+            values[c.id] = found.value
+        except FormulaError as error:
+            values[c.id] = kind.measure(layout, c)
+            troubles.append(
+                Report(code="formula", text=error.text, where=[f"constraint:{c.id}"])
+            )
+    return values, troubles
+
+
+def _key(drawing: Drawing, values: dict[str, float]) -> tuple[object, ...]:
+    return drawing, tuple(sorted(values.items()))
+
+
+@lru_cache(maxsize=32)
+def _system(drawing: Drawing, values: tuple[tuple[str, float], ...]) -> System:
+    return assemble(drawing, dict(values))
+
+
+def moved(drawing: Drawing, system: System, z: Array) -> Drawing:
+    """The drawing with its points and radii where the solution puts them."""
+    p = system.expand(z) * system.scale
+    layout = system.layout
+    entities = []
+    for e in drawing.entities:
+        if isinstance(e, Point):
+            i, j = layout.points[e.id]
+            entities.append(e.model_copy(update={"x": float(p[i]), "y": float(p[j])}))
+        elif isinstance(e, Circle):
+            entities.append(e.model_copy(update={"radius": float(p[layout.radii[e.id]])}))
+        else:
+            entities.append(e)
+    return drawing.model_copy(update={"entities": tuple(entities)})
+
+
+def with_senses(drawing: Drawing) -> Drawing:
+    """Sides and directions written down for new constraints, from the drawn state."""
+    layout = Layout.of(drawing)
+    constraints = []
+    for c in drawing.constraints:
+        kind = kind_of(c, layout)
+        if not c.sense and kind.sense is not None:
+            c = c.model_copy(update={"sense": kind.sense(layout, c)})
+        constraints.append(c)
+    return drawing.model_copy(update={"constraints": tuple(constraints)})
+
+
+def solve_drawing(
+    drawing: Drawing,
+    names: Mapping[str, Quantity] | None = None,
+    pull: Mapping[str, tuple[float, float]] | None = None,
+    full: bool = True,
+) -> Solved:
+    """Solve a drawing; `pull` drags points (or, for a circle, its rim) to places in mm.
+
+    Nothing raises for a sketch that has no solution: `holds` is False, the culprits are
+    named, and the drawing comes back as it was.
+    """
+    drawing = with_senses(drawing)
+    values, troubles = dimension_values(drawing, names or {})
+    system = _system(drawing, tuple(sorted(values.items())))
+    z, worst = solve(system)
+    if pull and worst < _GOOD:
+        targets = _targets(system, z, pull)
+        pulled, bad = drag(system, z, targets)
+        if bad < _GOOD:
+            z, worst = pulled, bad
+    holds = worst < _GOOD and not system.clashing
+    result = moved(drawing, system, z) if holds else drawing
+    diagnosis = diagnose(system, z) if full else Diagnosis(-1, frozenset(), (), ())
+    if holds and (flat := _degenerate(result, system.scale)):
+        holds, result = False, drawing
+        troubles.append(
+            Report(
+                code="degenerate",
+                text=f"{', '.join(flat)} would shrink to nothing",
+                where=[f"entity:{i}" for i in flat],
+            )
+        )
+    culprits = (*system.clashing, *diagnosis.culprits)
+    if not holds and not troubles:
+        troubles.append(_no_solution(drawing, culprits, diagnosis.loop))
+    read = Layout.of(result)
+    for c in result.constraints:
+        kind = KINDS[c.type]
+        if kind.measure is not None and (c.reference or c.id not in values):
+            values[c.id] = kind.measure(read, c)
+    return Solved(
+        drawing=result,
+        values=values,
+        freedom=diagnosis.freedom,
+        loose=_loose(system, diagnosis),
+        holds=holds,
+        culprits=tuple(dict.fromkeys(culprits)),
+        loop=diagnosis.loop,
+        troubles=troubles,
+    )
+
+
+def _no_solution(drawing: Drawing, culprits: tuple[str, ...], loop: tuple[str, ...]) -> Report:
+    names = {c.id: KINDS[c.type].label.lower() for c in drawing.constraints}
+    if culprits:
+        first = culprits[0]
+        others = [i for i in loop if i != first and i in names][:6]
+        text = f"{names.get(first, 'a constraint')} {first} contradicts " + (
+            ", ".join(f"{names[i]} {i}" for i in others) or "what is already settled"
+        )
+    else:
+        text = "these sizes have no solution together; the sketch stays as it was"
+    where = [f"constraint:{i}" for i in dict.fromkeys((*culprits[:1], *loop)) if i in names]
+    return Report(code="no_solution", text=text, where=where)
+
+
+def _targets(
+    system: System, z: Array, pull: Mapping[str, tuple[float, float]]
+) -> dict[int, float]:
+    layout, p = system.layout, system.expand(z) * system.scale
+    targets: dict[int, float] = {}
+    for id, (x, y) in pull.items():
+        if id in layout.points:
+            i, j = layout.points[id]
+            targets |= {i: x, j: y}
+        elif id in layout.radii:
+            i, j = layout.points[layout.centres[id]]
+            targets[layout.radii[id]] = max(math.hypot(x - p[i], y - p[j]), 1e-6 * system.scale)
+    return targets
+
+
+def _loose(system: System, diagnosis: Diagnosis) -> dict[str, str]:
+    found: dict[str, str] = {}
+
+    def free(variable: int) -> bool:
+        return int(system.column[variable]) in diagnosis.loose
+
+    for id, (i, j) in system.layout.points.items():
+        way = ("x" if free(i) else "") + ("y" if free(j) else "")
+        if way:
+            found[id] = way
+    for id, r in system.layout.radii.items():
+        if free(r) and id not in system.layout.arc_ends:
+            found[id] = "r"
+    return found
+
+
+def _degenerate(drawing: Drawing, scale: float) -> list[str]:
+    return [
+        id
+        for id, curve in curves_of(drawing, construction=True)
+        if (isinstance(curve, Line2) and math.dist(curve.a, curve.b) < _DEGENERATE * scale)
+        or (not isinstance(curve, Line2) and curve.radius < _DEGENERATE * scale)
+    ]
+
+
+def curves_of(drawing: Drawing, construction: bool = False) -> tuple[tuple[str, Curve2], ...]:
+    """Curves of a solved drawing, `(id, curve)`, construction ones left out unless asked for."""
+    at = {"origin": (0.0, 0.0)}
+    at |= {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point)}
+    found: list[tuple[str, Curve2]] = []
+    for e in drawing.entities:
+        if e.construction and not construction:
+            continue
+        if isinstance(e, Line):
+            found.append((e.id, Line2(at[e.a], at[e.b])))
+        elif isinstance(e, Circle):
+            found.append((e.id, Circle2(at[e.centre], e.radius)))
+        elif isinstance(e, Arc):
+            c, s, t = at[e.centre], at[e.start], at[e.end]
+            first = math.atan2(s[1] - c[1], s[0] - c[0])
+            last = math.atan2(t[1] - c[1], t[0] - c[0])
+            if last <= first + 1e-12:
+                last += 2.0 * math.pi
+            found.append((e.id, Arc2(c, math.dist(c, s), first, last)))
+    return tuple(found)
+
+
+def free_points(drawing: Drawing) -> dict[str, tuple[float, float]]:
+    """Points that belong to no curve: hole centres and the like, `id -> (x, y)`."""
+    used = {
+        getattr(e, role)
+        for e in drawing.entities
+        for role in ("a", "b", "centre", "start", "end")
+        if getattr(e, role, None)
+    }
+    return {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point) and e.id not in used}
+
+
+__all__ = ["Constraint", "Solved", "SketchTrouble", "curves_of", "free_points", "solve_drawing"]

@@ -1,0 +1,61 @@
+"""What can go wrong, as data: every refusal says what, where, why and what would work.
+
+Knows nothing of the rooms that raise it.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from pydantic import BaseModel, Field
+
+
+class Offer(BaseModel):
+    """A mend the engineer can take with one click: new values for the fields of a step."""
+
+    label: str
+    fields: dict[str, Any] = Field(default_factory=dict)
+
+
+class Report(BaseModel):
+    """A trouble as it travels to the screen.
+
+    `where` holds references such as ``step:s4``, ``parameter:wall``, ``constraint:k3``
+    or ``edge:s1/side/a|s1/cap/end`` so that the place can be lit up.
+    """
+
+    code: str
+    text: str
+    where: list[str] = Field(default_factory=list)
+    offers: list[Offer] = Field(default_factory=list)
+
+
+class Trouble(Exception):
+    """A refusal worded for the person at the screen. Raise a subclass that names the kind."""
+
+    code = "trouble"
+
+    def __init__(self, text: str, where: Sequence[str] = (), offers: Sequence[Offer] = ()) -> None:
+        super().__init__(text)
+        self.text = text
+        self.where = list(where)
+        self.offers = list(offers)
+
+    def report(self) -> Report:
+        return Report(code=self.code, text=self.text, where=self.where, offers=self.offers)
+
+    def __reduce__(self) -> tuple[Any, ...]:
+        return (type(self), (self.text, self.where, self.offers))
+
+
+class NotAllowed(Trouble):
+    """The edit breaks a rule of the document (unknown id, a dependency in the way ...)."""
+
+    code = "not_allowed"
+
+
+class BadInput(Trouble):
+    """A value or file that cannot be used."""
+
+    code = "bad_input"
