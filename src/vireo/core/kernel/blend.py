@@ -51,10 +51,6 @@ def _names(body: Body, maker: Any, result: TopoDS_Shape, step: str) -> tuple[str
     return tuple(join_names(named.get(Key(f), {f"{step}/blend"})) for f in faces_of(result))
 
 
-def _convex(before: float, after: float) -> bool:
-    return after < before
-
-
 def _run(
     body: Body,
     edges: Sequence[TopoDS_Edge],
@@ -76,11 +72,12 @@ def _run(
     before = volume_of(body.shape)
     shape = checked(what, maker.Shape(), before=before)
     after = volume_of(shape)
-    if abs(after - before) > 0.6 * before or len(faces_of(shape)) <= 0:
+    if abs(after - before) > 0.6 * before:
         raise KernelTrouble(f"{what} changed more of the body than its edges")
-    if not set(body.names) & set(_names(body, maker, shape, step)):
+    names = _names(body, maker, shape, step)
+    if not set(body.names) & set(names):
         raise KernelTrouble(f"{what} left none of the body's faces")
-    return Body(shape, _names(body, maker, shape, step))
+    return Body(shape, names)
 
 
 def fillet(body: Body, edges: Sequence[int], radius: float, step: str) -> Body:

@@ -2,10 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
-
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2
 from OCP.TopoDS import TopoDS_Shape
 
@@ -30,8 +27,6 @@ def prism(
     Faces are named ``<step>/side/<curve>`` and ``<step>/cap/start|end``.
     """
     finite(low, high)
-    place = from_local(frame)
-    lift = vector(frame.z, low)
     solids: list[TopoDS_Shape] = []
     named: dict[Key, str] = {}
     for face in faces_from(arrangement, chosen):
@@ -45,14 +40,8 @@ def prism(
         solids.append(maker.Shape())
     shape = solids[0] if len(solids) == 1 else compound_of(solids)
     names = tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))
-    moved = shape.Moved(place)
-    from OCP.gp import gp_Trsf
-    from OCP.TopLoc import TopLoc_Location
-
-    shift = gp_Trsf()
-    shift.SetTranslation(lift)
-    moved = moved.Moved(TopLoc_Location(shift))
-    body = Body(checked("the extrusion", moved), names)
+    lifted = Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z)
+    body = Body(checked("the extrusion", shape.Moved(from_local(lifted))), names)
     pieces = [n for n in names if "/side/" in n]
     return unified(body) if len(set(pieces)) < len(pieces) else body
 
@@ -75,8 +64,6 @@ def cylinder(
 
 def box(sizes: Triple, name: str) -> Body:
     """A box at the origin, its faces named by the way they look."""
-    from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
-
     finite(*sizes)
     maker = BRepPrimAPI_MakeBox(*sizes)
     shape = checked("the box", maker.Shape())
@@ -89,6 +76,3 @@ def box(sizes: Triple, name: str) -> Body:
         Key(maker.BottomFace()): "bottom",
     }
     return Body(shape, tuple(f"{name}/{table.get(Key(f), 'face')}" for f in faces_of(shape)))
-
-
-__all__ = ["BRepBuilderAPI_MakeWire", "Sequence", "box", "cylinder", "prism"]

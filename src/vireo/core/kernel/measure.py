@@ -43,16 +43,30 @@ class MassProperties:
     inertia: NDArray[np.float64]
 
 
+_SOLIDS: dict[tuple[Key, object], GProp_GProps] = {}
+
+
+def _solid_properties(shape: TopoDS_Shape) -> GProp_GProps:
+    """Integrals over a solid, kept for the last few shapes: the gate, the next step's gate
+    and the mass of the card all ask for the same ones."""
+    key = (Key(shape), shape.Orientation())
+    if key not in _SOLIDS:
+        if len(_SOLIDS) >= 32:
+            _SOLIDS.pop(next(iter(_SOLIDS)))
+        found = GProp_GProps()
+        BRepGProp.VolumeProperties_s(shape, found)
+        _SOLIDS[key] = found
+    return _SOLIDS[key]
+
+
 def volume_of(shape: TopoDS_Shape) -> float:
     """Signed volume in mm3."""
-    found = GProp_GProps()
-    BRepGProp.VolumeProperties_s(shape, found)
-    return float(found.Mass())
+    signed = float(_solid_properties(shape).Mass())
+    return signed
 
 
 def mass_properties(body: Body) -> MassProperties:
-    solid, skin = GProp_GProps(), GProp_GProps()
-    BRepGProp.VolumeProperties_s(body.shape, solid)
+    solid, skin = _solid_properties(body.shape), GProp_GProps()
     BRepGProp.SurfaceProperties_s(body.shape, skin)
     matrix = solid.MatrixOfInertia()
     inertia = np.array([[matrix.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
@@ -196,16 +210,3 @@ def topology_of(body: Body) -> Topology:
         for v in body.vertices
     ]
     return Topology(faces=tuple(faces), edges=tuple(edges), vertices=tuple(vertices))
-
-
-__all__ = [
-    "TopAbs_EDGE",
-    "TopAbs_FACE",
-    "MassProperties",
-    "box_of",
-    "describe_face",
-    "distance_between",
-    "mass_properties",
-    "topology_of",
-    "volume_of",
-]

@@ -266,6 +266,3 @@ def _holds(face: TopoDS_Face, point: Pair) -> bool:
     if not inside(point, _polygon(outer, face)):
         return False
     return not any(inside(point, _polygon(w, face)) for w in inner)
-
-
-__all__ = ["Arc2", "Arrangement", "Region", "arrange", "faces_from", "inside"]

@@ -1,0 +1,32 @@
+"""Every edit of a document is a command. One file per kind of document; importing fills
+the registry."""
+
+from __future__ import annotations
+
+import importlib
+import pkgutil
+from typing import Any
+
+from pydantic import ValidationError
+
+from vireo.core.documents.commands.base import REGISTRY, Command, Model
+from vireo.core.trouble import BadInput
+
+for _module in pkgutil.iter_modules(__path__):
+    importlib.import_module(f"{__name__}.{_module.name}")
+
+
+def parse(data: dict[str, Any]) -> Command:
+    """The command in `data` by its ``do``. Raises BadInput for an unknown or ill-formed one."""
+    name = data.get("do")
+    if not isinstance(name, str) or name not in REGISTRY:
+        raise BadInput(f"there is no command called {name}")
+    try:
+        return REGISTRY[name].model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        raise BadInput(f"{name}: {place}: {first['msg']}") from error
+
+
+__all__ = ["REGISTRY", "Command", "Model", "parse"]

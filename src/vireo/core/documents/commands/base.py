@@ -1,0 +1,68 @@
+"""The contract of a command and the registry it enters."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, TypeVar
+
+from pydantic import BaseModel, ConfigDict
+
+from vireo.core.documents.model import Assembly, Part, Study
+from vireo.core.trouble import NotAllowed
+
+Model = Part | Assembly | Study
+D = TypeVar("D", Part, Assembly, Study)
+C = TypeVar("C", bound="type[Command]")
+T = TypeVar("T", bound=BaseModel)
+
+
+class Command(BaseModel):
+    """An edit. `apply` returns the new document or raises Trouble; it changes nothing itself."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    do: str
+    #: Kinds of document it works on.
+    on: ClassVar[tuple[str, ...]] = ("part", "assembly", "study")
+
+    def apply(self, document: Any) -> Model:
+        raise NotImplementedError
+
+    def label(self) -> str:
+        """What undo says it takes back."""
+        return self.do.replace("_", " ")
+
+
+REGISTRY: dict[str, type[Command]] = {}
+
+
+def command(cls: C) -> C:
+    name = cls.model_fields["do"].default
+    REGISTRY[name] = cls
+    return cls
+
+
+def run(command: Command, document: Model) -> Model:
+    """Apply a command after checking that it fits the kind of document."""
+    if document.kind not in command.on:
+        raise NotAllowed(f"{command.label()} does not work on a {document.kind}")
+    return command.apply(document)
+
+
+def update(model: T, **changes: Any) -> T:
+    """A copy with changes, validated again."""
+    return type(model).model_validate({**dict(model), **changes})
+
+
+def place(items: tuple[Any, ...], id: str, what: str) -> int:
+    """Index of the item with that id. Raises NotAllowed when there is none."""
+    for index, item in enumerate(items):
+        if item.id == id:
+            return index
+    raise NotAllowed(f"there is no {what} {id} in this document")
+
+
+def replaced(items: tuple[Any, ...], index: int, item: Any) -> tuple[Any, ...]:
+    return (*items[:index], item, *items[index + 1 :])
+
+
+def without(items: tuple[Any, ...], index: int) -> tuple[Any, ...]:
+    return (*items[:index], *items[index + 1 :])

@@ -1,0 +1,247 @@
+"""Commands on parts: steps, marker, material."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from pydantic import ValidationError
+
+from vireo.core.documents.commands.base import (
+    Command,
+    Model,
+    command,
+    place,
+    replaced,
+    update,
+    without,
+)
+from vireo.core.documents.model import Part, Step
+from vireo.core.trouble import BadInput, NotAllowed
+
+
+def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
+    """Fields validated by their kind and written out in full. Raises BadInput."""
+    from vireo.core.part.kind import kind_called
+
+    kind = kind_called(kind_name)
+    try:
+        fields = kind.Fields.model_validate(data)
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        raise BadInput(f"{kind.label}: {place}: {first['msg']}", [f"field:{place}"]) from error
+    dumped: dict[str, Any] = fields.model_dump(mode="json")
+    return dumped
+
+
+def bodies_named(data: Any) -> set[str]:
+    """Ids of steps whose bodies or sketches the fields of a step speak of."""
+    found: set[str] = set()
+    if isinstance(data, dict):
+        body = data.get("body")
+        if isinstance(body, str) and body.startswith("b_"):
+            found.add(body[2:])
+        for name in data.get("name", ()) if isinstance(data.get("name"), list) else ():
+            found |= {part.split("/")[0] for part in str(name).split("&")}
+        if isinstance(data.get("sketch"), str):
+            found.add(data["sketch"])
+        for key, value in data.items():
+            if key != "drawing":
+                found |= bodies_named(value)
+    elif isinstance(data, list | tuple):
+        for value in data:
+            if isinstance(value, str) and value.startswith("b_"):
+                found.add(value[2:])
+            else:
+                found |= bodies_named(value)
+    return found
+
+
+def needs(step: Step) -> set[str]:
+    """Ids of the earlier steps a step names: sketches, bodies, and the makers of picked faces."""
+    return bodies_named(step.fields) - {step.id}
+
+
+def _in_order(part: Part) -> None:
+    """Raises NotAllowed when a step stands before one it needs."""
+    seen: set[str] = set()
+    ids = {s.id: s.name for s in part.steps}
+    for step in part.steps:
+        late = [i for i in needs(step) if i in ids and i not in seen]
+        if late:
+            raise NotAllowed(
+                f"{step.name} needs {', '.join(ids[i] for i in sorted(late))}, so it must stay after it",
+                [f"step:{step.id}", *(f"step:{i}" for i in sorted(late))],
+            )
+        seen.add(step.id)
+
+
+class _PartCommand(Command):
+    on: ClassVar[tuple[str, ...]] = ("part",)
+
+
+@command
+class AddStep(_PartCommand):
+    """Adds a step at the marker (or at `at`), so that it can be seen at once."""
+
+    do: Literal["add_step"] = "add_step"
+    kind: str
+    name: str | None = None
+    fields: dict[str, Any] = {}
+    at: int | None = None
+
+    def apply(self, document: Part) -> Model:
+        from vireo.core.part.kind import kind_called
+
+        number = document.last_id + 1
+        label = kind_called(self.kind).label
+        same = sum(1 for s in document.steps if s.kind == self.kind)
+        name = self.name or (label if not same else f"{label} {same + 1}")
+        step = Step(
+            id=f"s{number}", kind=self.kind, name=name, fields=checked_fields(self.kind, self.fields)
+        )
+        at = self.at if self.at is not None else document.marker
+        at = len(document.steps) if at is None else min(max(at, 0), len(document.steps))
+        steps = (*document.steps[:at], step, *document.steps[at:])
+        marker = None if document.marker is None else document.marker + 1
+        part = update(document, steps=steps, last_id=number, marker=marker)
+        _in_order(part)
+        return part
+
+    def label(self) -> str:
+        return f"add {self.name or self.kind}"
+
+
+@command
+class EditStep(_PartCommand):
+    """Changes some fields of a step; the others stay."""
+
+    do: Literal["edit_step"] = "edit_step"
+    id: str
+    fields: dict[str, Any]
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        step = document.steps[index]
+        fields = checked_fields(step.kind, merged(step.fields, self.fields))
+        part = update(document, steps=replaced(document.steps, index, update(step, fields=fields)))
+        _in_order(part)
+        return part
+
+    def label(self) -> str:
+        return "edit step"
+
+
+def merged(fields: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
+    """Changes put in; a key with a dot reaches inside (``plane.face``)."""
+    result = dict(fields)
+    for key, value in changes.items():
+        head, _, rest = key.partition(".")
+        result[head] = merged(dict(result.get(head) or {}), {rest: value}) if rest else value
+    return result
+
+
+@command
+class RenameStep(_PartCommand):
+    do: Literal["rename_step"] = "rename_step"
+    id: str
+    name: str
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        step = update(document.steps[index], name=self.name.strip())
+        return update(document, steps=replaced(document.steps, index, step))
+
+
+@command
+class SleepStep(_PartCommand):
+    do: Literal["sleep_step"] = "sleep_step"
+    id: str
+    asleep: bool
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        step = update(document.steps[index], asleep=self.asleep)
+        return update(document, steps=replaced(document.steps, index, step))
+
+    def label(self) -> str:
+        return "put step to sleep" if self.asleep else "wake step"
+
+
+@command
+class SetTarget(_PartCommand):
+    """The mass in grams the part should have after a step; null takes it off."""
+
+    do: Literal["set_target"] = "set_target"
+    id: str
+    target: float | None
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        step = update(document.steps[index], target=self.target)
+        return update(document, steps=replaced(document.steps, index, step))
+
+
+@command
+class MoveStep(_PartCommand):
+    """Moves a step so that it stands at index `to` afterwards."""
+
+    do: Literal["move_step"] = "move_step"
+    id: str
+    to: int
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        rest = without(document.steps, index)
+        to = min(max(self.to, 0), len(rest))
+        part = update(document, steps=(*rest[:to], document.steps[index], *rest[to:]))
+        _in_order(part)
+        return part
+
+
+@command
+class RemoveStep(_PartCommand):
+    """Refused while other steps need it, unless `with_dependents`."""
+
+    do: Literal["remove_step"] = "remove_step"
+    id: str
+    with_dependents: bool = False
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        gone = {self.id}
+        for step in document.steps[index + 1 :]:
+            if needs(step) & gone:
+                gone.add(step.id)
+        users = [s.name for s in document.steps if s.id in gone - {self.id}]
+        if users and not self.with_dependents:
+            raise NotAllowed(
+                f"{document.steps[index].name} is needed by {', '.join(users)}",
+                [f"step:{i}" for i in sorted(gone - {self.id})],
+            )
+        steps = tuple(s for s in document.steps if s.id not in gone)
+        marker = document.marker
+        if marker is not None:
+            marker -= sum(1 for s in document.steps[:marker] if s.id in gone)
+        return update(document, steps=steps, marker=marker)
+
+
+@command
+class SetMarker(_PartCommand):
+    do: Literal["set_marker"] = "set_marker"
+    at: int | None
+
+    def apply(self, document: Part) -> Model:
+        at = self.at
+        if at is not None and at >= len(document.steps):
+            at = None
+        return update(document, marker=at)
+
+
+@command
+class SetMaterial(_PartCommand):
+    do: Literal["set_material"] = "set_material"
+    material: str
+
+    def apply(self, document: Part) -> Model:
+        return update(document, material=self.material)

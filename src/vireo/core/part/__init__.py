@@ -1,0 +1,1 @@
+"""Building a part: step kinds, the build context, results kept by content."""

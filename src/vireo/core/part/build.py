@@ -1,0 +1,348 @@
+"""Building a part: every step in order, only those run whose inputs changed."""
+
+from __future__ import annotations
+
+import time
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from functools import partial
+from typing import Any
+
+from pydantic import ValidationError
+
+from vireo.core.documents.model import Part, Step
+from vireo.core.kernel.measure import mass_properties
+from vireo.core.kernel.shape import KERNEL_VERSION
+from vireo.core.material import Material
+from vireo.core.part.cache import Cache, Gone
+from vireo.core.part.context import Context, Held, State, StepTrouble, digest
+from vireo.core.part.kind import StepKind, kind_called
+from vireo.core.part.sketchdata import SketchData
+from vireo.core.quantity import (
+    DIMENSIONS,
+    Evaluated,
+    FormulaError,
+    Quantity,
+    evaluate,
+    evaluate_parameters,
+    format_quantity,
+    names_in,
+)
+from vireo.core.trouble import Report, Trouble
+
+BUILD_VERSION = 1
+
+
+@dataclass
+class StepReport:
+    """What became of one step. Volume in mm3, mass and change in g, seconds of building."""
+
+    id: str
+    status: str
+    bodies: list[str] = field(default_factory=list)
+    sketch: SketchData | None = None
+    volume: float = 0.0
+    mass: float = 0.0
+    change: float = 0.0
+    seconds: float = 0.0
+    kept: bool = False
+    caption: str = ""
+    values: dict[str, float] = field(default_factory=dict)
+    notes: list[Report] = field(default_factory=list)
+    error: Report | None = None
+    misses_target: bool = False
+
+
+@dataclass
+class PartBuild:
+    """The part at its marker: report per step, content key and mass per body."""
+
+    steps: list[StepReport]
+    state: State
+    parameters: dict[str, Evaluated]
+    bodies: dict[str, dict[str, Any]]
+    volume: float
+    mass: float
+    centre: tuple[float, float, float] | None
+    area: float
+
+
+def field_values(
+    kind: StepKind[Any], fields: Any, names: Mapping[str, Quantity]
+) -> dict[str, float]:
+    """Values of a step's quantity fields in mm, rad or plain, those in use only.
+
+    Raises StepTrouble naming the field for a formula that has no value or breaks a limit.
+    """
+    values = {}
+    for name, spec in type(fields).model_fields.items():
+        extra: Any = spec.json_schema_extra or {}
+        meta = extra.get("vireo", {})
+        if meta.get("type") != "quantity" or not in_use(meta, fields):
+            continue
+        formula = getattr(fields, name)
+        where = [f"field:{name}"]
+        try:
+            found = evaluate(formula, names)
+        except FormulaError as error:
+            raise StepTrouble(f"{meta['label']}: {error.text}", where) from error
+        wanted = DIMENSIONS[meta["dimension"]]
+        if found.dimension != wanted:
+            raise StepTrouble(
+                f"{meta['label']} is {wanted.name}, but “{formula}” is {found.dimension.name}", where
+            )
+        number = found.working
+        shown = format_quantity(found)
+        if meta.get("above") is not None and not number > meta["above"]:
+            raise StepTrouble(f"{meta['label']} must be more than {meta['above']:g}, not {shown}", where)
+        if meta.get("least") is not None and number < meta["least"]:
+            raise StepTrouble(f"{meta['label']} must be at least {meta['least']:g}, not {shown}", where)
+        if meta.get("most") is not None and number > meta["most"]:
+            raise StepTrouble(f"{meta['label']} must be at most {meta['most']:g}, not {shown}", where)
+        values[name] = number
+    return values
+
+
+def in_use(meta: Mapping[str, Any], fields: Any) -> bool:
+    """Whether a field's `when` condition holds."""
+    when = meta.get("when") or {}
+    return all(getattr(fields, other) in allowed for other, allowed in when.items())
+
+
+def _formulas(data: Any) -> set[str]:
+    """All formulas inside drawings and the like, wherever a key is called ``formula``."""
+    if isinstance(data, dict):
+        own = {data["formula"]} if isinstance(data.get("formula"), str) else set()
+        return own.union(*(_formulas(v) for v in data.values()))
+    if isinstance(data, list | tuple):
+        return set().union(*(_formulas(v) for v in data)) if data else set()
+    return set()
+
+
+def _names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantity]:
+    used: set[str] = set()
+    for formula in _formulas(fields.model_dump(mode="json")):
+        try:
+            used |= names_in(formula)
+        except FormulaError:
+            continue
+    return {n: names[n] for n in sorted(used) if n in names}
+
+
+class Builder:
+    """Builds parts over one cache. `doomed` maps step keys to why they must not be tried."""
+
+    def __init__(
+        self,
+        cache: Cache,
+        *,
+        blob: Callable[[str], bytes] | None = None,
+        doomed: Mapping[str, str] | None = None,
+        on_step: Callable[[int, str, str], None] | None = None,
+    ) -> None:
+        self.cache = cache
+        self.blob = blob
+        self.doomed = doomed or {}
+        self.on_step = on_step
+
+    def build(self, part: Part, material: Material | None, upto: int | None = None) -> PartBuild:
+        """Build up to the marker, or up to `upto` steps when that is given."""
+        try:
+            return self._build(part, material, upto, trust=True)
+        except Gone:
+            return self._build(part, material, upto, trust=False)
+
+    def _build(
+        self, part: Part, material: Material | None, upto: int | None, trust: bool
+    ) -> PartBuild:
+        parameters = evaluate_parameters(part.parameters)
+        names = {n: e.value for n, e in parameters.items() if e.value is not None}
+        density = material.density if material else 0.0
+        state = State()
+        masses: dict[str, dict[str, Any]] = {}
+        reports: list[StepReport] = []
+        end = upto if upto is not None else part.marker
+        volume, missed = 0.0, False
+        for index, step in enumerate(part.steps):
+            report = StepReport(step.id, "ok")
+            reports.append(report)
+            if end is not None and index >= end:
+                report.status = "waiting"
+                continue
+            if step.asleep:
+                report.status = "asleep"
+                state.failed[step.id] = f"{step.name} (asleep)"
+                report.volume, report.mass = volume, _grams(volume, density)
+                continue
+            started = time.perf_counter()
+            self._step(index, step, state, names, masses, report, trust)
+            report.seconds = time.perf_counter() - started
+            total = sum(masses[b]["volume"] for b in state.bodies)
+            report.volume, report.mass = total, _grams(total, density)
+            report.change = _grams(total - volume, density)
+            report.bodies = list(state.bodies)
+            volume = total
+            if step.target is not None and not missed:
+                report.misses_target = abs(report.mass - step.target) > 5e-4 * step.target
+                missed = report.misses_target
+        return self._whole(state, reports, parameters, masses, density)
+
+    def _whole(
+        self,
+        state: State,
+        reports: list[StepReport],
+        parameters: dict[str, Evaluated],
+        masses: dict[str, dict[str, Any]],
+        density: float,
+    ) -> PartBuild:
+        bodies = {id: {"key": held.key, **masses[id]} for id, held in state.bodies.items()}
+        volume = sum(b["volume"] for b in bodies.values())
+        centre = None
+        if volume > 0:
+            c = [sum(b["volume"] * b["centre"][k] for b in bodies.values()) for k in range(3)]
+            centre = (c[0] / volume, c[1] / volume, c[2] / volume)
+        return PartBuild(
+            steps=reports,
+            state=state,
+            parameters=parameters,
+            bodies=bodies,
+            volume=volume,
+            mass=_grams(volume, density),
+            centre=centre,
+            area=sum(b["area"] for b in bodies.values()),
+        )
+
+    def _step(
+        self,
+        index: int,
+        step: Step,
+        state: State,
+        names: Mapping[str, Quantity],
+        masses: dict[str, dict[str, Any]],
+        report: StepReport,
+        trust: bool,
+    ) -> None:
+        try:
+            kind = kind_called(step.kind)
+            fields = kind.Fields.model_validate(step.fields)
+            report.caption = kind.caption(fields)
+            values = field_values(kind, fields, names)
+            report.values = values
+        except Trouble as trouble:
+            _fail(report, state, step, trouble.report())
+            return
+        except ValidationError as error:
+            text = f"its fields cannot be read: {error.errors()[0]['msg']}"
+            _fail(report, state, step, Report(code="fields", text=text))
+            return
+        used = _names_used(fields, names)
+        key = digest(
+            [
+                BUILD_VERSION, KERNEL_VERSION, kind.kind, kind.version, step.id, values,
+                _unmeasured(fields),
+                {n: [q.value, q.dimension.name] for n, q in used.items()},
+            ]
+        )  # fmt: skip
+        if key in self.doomed:
+            _fail(report, state, step, Report(code="doomed", text=self.doomed[key]))
+            return
+        if trust:
+            for trace in self.cache.traces(key):
+                if all(state.key_of(r) == k for r, k in trace["reads"].items()):
+                    report.kept = True
+                    self._apply(trace["record"], step, state, masses, report)
+                    return
+        if self.on_step:
+            self.on_step(index, step.id, key)
+        ctx = Context(step.id, state, values, self.blob, used)
+        record: dict[str, Any]
+        try:
+            outcome = kind.build(fields, ctx)
+            record = self._record(key, ctx.reads, outcome)
+        except Trouble as trouble:
+            record = {"error": trouble.report().model_dump()}
+        except Gone:
+            raise
+        except Exception as error:  # the kernel raises all sorts; the rest must go on
+            detail = f"{type(error).__name__} {error}".strip()
+            text = f"{kind.label} failed in the geometry kernel ({detail[:160]})"
+            record = {"error": Report(code="kernel", text=text).model_dump()}
+        self.cache.keep_trace(key, {"reads": ctx.reads, "record": record})
+        self._apply(record, step, state, masses, report)
+
+    def _record(self, key: str, reads: dict[str, str | None], outcome: Any) -> dict[str, Any]:
+        bodies: dict[str, Any] = {}
+        for id, body in outcome.bodies.items():
+            if body is None:
+                bodies[id] = None
+                continue
+            body_key = digest([key, reads, id])
+            self.cache.keep_body(body_key, body)
+            mass = mass_properties(body)
+            bodies[id] = {
+                "key": body_key,
+                "volume": mass.volume,
+                "area": mass.area,
+                "centre": list(mass.centre),
+                "inertia": mass.inertia.tolist(),
+            }
+        return {
+            "bodies": bodies,
+            "sketch": outcome.sketch.to_json() if outcome.sketch else None,
+            "notes": [n.model_dump() for n in outcome.notes],
+        }
+
+    def _apply(
+        self,
+        record: dict[str, Any],
+        step: Step,
+        state: State,
+        masses: dict[str, dict[str, Any]],
+        report: StepReport,
+    ) -> None:
+        if record.get("error"):
+            _fail(report, state, step, Report.model_validate(record["error"]))
+            return
+        for id, made in record["bodies"].items():
+            if made is None:
+                state.bodies.pop(id, None)
+                continue
+            state.bodies[id] = Held(made["key"], partial(self.cache.body, made["key"]))
+            masses[id] = {k: v for k, v in made.items() if k != "key"}
+        if record["sketch"]:
+            sketch = SketchData.from_json({**record["sketch"], "name": step.name})
+            state.sketches[step.id] = sketch
+            report.sketch = sketch
+        report.notes = [Report.model_validate(n) for n in record["notes"]]
+
+
+def _unmeasured(fields: Any) -> dict[str, Any]:
+    """Fields that are no formulas: those enter the key by value."""
+    found = {}
+    for name, spec in type(fields).model_fields.items():
+        extra: Any = spec.json_schema_extra or {}
+        if extra.get("vireo", {}).get("type") != "quantity":
+            value = getattr(fields, name)
+            found[name] = (
+                value.model_dump(mode="json")
+                if hasattr(value, "model_dump")
+                else _plain(value)
+            )
+    return found
+
+
+def _plain(value: Any) -> Any:
+    if isinstance(value, tuple | list):
+        return [_plain(v) for v in value]
+    return value.model_dump(mode="json") if hasattr(value, "model_dump") else value
+
+
+def _grams(volume: float, density: float) -> float:
+    return volume * density * 1e-6
+
+
+def _fail(report: StepReport, state: State, step: Step, error: Report) -> None:
+    if f"step:{step.id}" not in error.where:
+        error = error.model_copy(update={"where": [f"step:{step.id}", *error.where]})
+    report.status, report.error = "failed", error
+    state.failed[step.id] = step.name

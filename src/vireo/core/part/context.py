@@ -1,0 +1,222 @@
+"""What a step may read while it builds, and what it hands back.
+
+Every read is recorded with the content key of what was read: that is how a change re-runs
+only the steps that depend on it, whatever their position.
+"""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass, field
+from typing import Any
+
+from vireo.core.geometry import Frame
+from vireo.core.kernel.measure import topology_of
+from vireo.core.kernel.profile import Arrangement, arrange
+from vireo.core.kernel.shape import Body
+from vireo.core.naming import Pick, Topology, make_pick, resolve
+from vireo.core.part.fields import RegionPick
+from vireo.core.part.sketchdata import SketchData
+from vireo.core.trouble import Offer, Report, Trouble
+
+
+def digest(data: Any) -> str:
+    """Content key of plain JSON data."""
+    text = json.dumps(data, sort_keys=True, separators=(",", ":"))
+    return hashlib.sha256(text.encode()).hexdigest()[:32]
+
+
+class StepTrouble(Trouble):
+    """The step cannot be built as asked."""
+
+    code = "step"
+
+
+class LostPick(StepTrouble):
+    """A pick no longer stands for anything; nothing was put in its place."""
+
+    code = "lost_pick"
+
+
+@dataclass
+class Outcome:
+    """What a step made: bodies by id (None removes one), a sketch, and notes to show."""
+
+    bodies: dict[str, Body | None] = field(default_factory=dict)
+    sketch: SketchData | None = None
+    notes: list[Report] = field(default_factory=list)
+
+
+@dataclass
+class Held:
+    """A body as it stands between steps: its content key, loaded only when it is needed."""
+
+    key: str
+    load: Callable[[], Body]
+
+
+@dataclass
+class State:
+    """What the steps so far have made."""
+
+    bodies: dict[str, Held] = field(default_factory=dict)
+    sketches: dict[str, SketchData] = field(default_factory=dict)
+    #: Steps that failed, with their names, for messages of those that need them.
+    failed: dict[str, str] = field(default_factory=dict)
+
+    def key_of(self, ref: str) -> str | None:
+        kind, _, id = ref.partition(":")
+        if kind == "bodies":
+            return digest(list(self.bodies))
+        if kind == "body":
+            return self.bodies[id].key if id in self.bodies else None
+        return self.sketches[id].key if id in self.sketches else None
+
+
+_TOPOLOGIES: dict[str, Topology] = {}
+
+
+def topology_by_key(key: str, body: Body) -> Topology:
+    """What a body's faces and edges are, worked out once per content key."""
+    if key not in _TOPOLOGIES:
+        if len(_TOPOLOGIES) > 256:
+            _TOPOLOGIES.pop(next(iter(_TOPOLOGIES)))
+        _TOPOLOGIES[key] = topology_of(body)
+    return _TOPOLOGIES[key]
+
+
+class Context:
+    """Handed to `StepKind.build`. Values are in mm and rad."""
+
+    def __init__(
+        self,
+        step: str,
+        state: State,
+        values: Mapping[str, float],
+        blob: Callable[[str], bytes] | None = None,
+        names: Mapping[str, Any] | None = None,
+    ) -> None:
+        self.step = step
+        self._state = state
+        self._values = values
+        self._blob = blob
+        self.names = names or {}
+        self.reads: dict[str, str | None] = {}
+
+    def value(self, field: str) -> float:
+        return self._values[field]
+
+    def _read(self, ref: str) -> None:
+        self.reads[ref] = self._state.key_of(ref)
+
+    def body_ids(self) -> list[str]:
+        self._read("bodies:")
+        return list(self._state.bodies)
+
+    def body(self, id: str) -> Body:
+        self._read(f"body:{id}")
+        if id not in self._state.bodies:
+            raise StepTrouble(f"{_missing(self._state, id[2:], 'body')}")
+        return self._state.bodies[id].load()
+
+    def topology(self, id: str) -> Topology:
+        body = self.body(id)
+        return topology_by_key(self._state.bodies[id].key, body)
+
+    def sketch(self, id: str) -> SketchData:
+        self._read(f"sketch:{id}")
+        if id not in self._state.sketches:
+            raise StepTrouble(_missing(self._state, id, "sketch"), [f"step:{id}"])
+        return self._state.sketches[id]
+
+    def arrangement(self, id: str) -> Arrangement:
+        return arrange(self.sketch(id).curves)
+
+    def blob(self, id: str) -> bytes:
+        if self._blob is None:
+            raise StepTrouble("there is no stored file to read here")
+        return self._blob(id)
+
+    def find(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> tuple[int, Topology]:
+        """Index of what a pick stands for. Raises LostPick with the best match proposed."""
+        if pick.body not in self._state.bodies:
+            self._read(f"body:{pick.body}")
+            missing = _missing(self._state, pick.body[2:], "body")
+            raise LostPick(f"the picked {pick.kind} is lost: {missing}", [f"step:{self.step}"])
+        topology = self.topology(pick.body)
+        found = resolve(pick, topology)
+        if found.index is not None:
+            return found.index, topology
+        offers = []
+        text = f"the picked {pick.kind} ({pick.witness.kind}) is no longer there"
+        if found.proposal is not None and found.score > 0.3:
+            new = make_pick(topology, pick.body, pick.kind, found.proposal)
+            put = [new if p == pick else p for p in picks] if picks else new
+            dumped = (
+                [p.model_dump(mode="json") for p in put]
+                if isinstance(put, list)
+                else put.model_dump(mode="json")
+            )
+            offers.append(
+                Offer(label=f"Use the nearest {pick.kind} ({found.score:.0%} alike)",
+                      fields={field: dumped})
+            )  # fmt: skip
+        if len(picks) > 1:
+            rest = [p.model_dump(mode="json") for p in picks if p != pick]
+            offers.append(Offer(label=f"Drop this {pick.kind}", fields={field: rest}))
+        x, y, z = pick.witness.at
+        where = [f"step:{self.step}", f"point:{x:.3f},{y:.3f},{z:.3f}"]
+        raise LostPick(f"{text}; it was near ({x:.1f}, {y:.1f}, {z:.1f})", where, offers)
+
+    def regions(self, sketch: str, chosen: Sequence[RegionPick], field: str) -> list[Any]:
+        """The chosen regions, or all that are not holes. Raises LostPick for one that is gone."""
+        found = self.arrangement(sketch)
+        if not found.regions:
+            raise StepTrouble(
+                f"the sketch {self.sketch(sketch).name} closes no region: its curves must meet "
+                "end to end around an area",
+                [f"step:{sketch}"],
+            )
+        if not chosen:
+            return [r for r in found.regions if r.depth % 2 == 0]
+        regions = []
+        for pick in chosen:
+            region = found.region(pick.id)
+            if region is None:
+                from vireo.core.kernel.profile import inside
+
+                near = [
+                    r for r in found.regions
+                    if inside(pick.at, r.outer) and not any(inside(pick.at, h) for h in r.holes)
+                ]  # fmt: skip
+                offers = []
+                if near:
+                    new = RegionPick(id=near[0].id, at=near[0].at, area=near[0].area)
+                    put = [new if p == pick else p for p in chosen]
+                    offers = [Offer(label="Use the region that lies there now",
+                                    fields={field: [p.model_dump(mode="json") for p in put]})]  # fmt: skip
+                raise LostPick(
+                    "a picked region is no longer bounded by the same curves",
+                    [f"step:{self.step}", f"step:{sketch}"],
+                    offers,
+                )
+            regions.append(region)
+        return regions
+
+    def frame_of_face(self, pick: Pick, field: str) -> Frame:
+        """The frame of a planar face. Raises StepTrouble for any other face."""
+        from vireo.core.geometry import plane_frame
+
+        index, topology = self.find(pick, field)
+        face = topology.faces[index]
+        if face.kind != "plane" or face.direction is None:
+            raise StepTrouble(f"a sketch needs a planar face; this one is a {face.kind}")
+        return plane_frame(face.origin, face.direction)
+
+
+def _missing(state: State, id: str, what: str) -> str:
+    if id in state.failed:
+        return f"it needs {state.failed[id]}, which did not build"
+    return f"its {what} {id} is not there at this place in the build list"

@@ -1,0 +1,93 @@
+"""The contract of a step kind and the registry they enter by being imported.
+
+A kind is one file in `vireo.core.steps`: fields, `build`, icon, group. Nothing else in the
+product lists kinds.
+"""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Generic, TypeVar
+
+from vireo.core.part.context import Context, Outcome
+from vireo.core.part.fields import StepFields
+from vireo.core.trouble import BadInput
+
+F = TypeVar("F", bound=StepFields)
+
+
+class StepKind(Generic[F]):
+    """Subclass, set the class attributes, write `build`, decorate with `register`."""
+
+    #: Stored in documents; never changes once released.
+    kind: ClassVar[str]
+    #: Raise when the same fields would build something else, so that kept results expire.
+    version: ClassVar[int] = 1
+    label: ClassVar[str]
+    #: Which verb of the rail it stands under.
+    group: ClassVar[str]
+    icon: ClassVar[str]
+    #: One plain line for the fly-out.
+    line: ClassVar[str]
+    Fields: ClassVar[type[StepFields]]
+    #: The fields shown on the card.
+    deciding: ClassVar[tuple[str, ...]] = ()
+
+    def build(self, fields: F, ctx: Context) -> Outcome:
+        raise NotImplementedError
+
+    def uses(self, fields: F) -> set[str]:
+        """Ids of the steps the fields name outright (sketches); picks are found by the build."""
+        found = set()
+        for name, spec in type(fields).model_fields.items():
+            extra: Any = spec.json_schema_extra or {}
+            if extra.get("vireo", {}).get("type") == "sketch":
+                found.add(getattr(fields, name))
+        return found
+
+    def caption(self, fields: F) -> str:
+        """What the card says when no number decides, such as ``12 curves``."""
+        return ""
+
+
+KINDS: dict[str, StepKind[Any]] = {}
+
+
+def register(cls: type[StepKind[F]]) -> type[StepKind[F]]:
+    if cls.kind in KINDS:
+        raise ValueError(f"two step kinds are called {cls.kind}")
+    KINDS[cls.kind] = cls()
+    return cls
+
+
+def kind_called(name: str) -> StepKind[Any]:
+    """The registered kind. Raises BadInput when there is none."""
+    import vireo.core.steps  # noqa: F401  (fills the registry)
+
+    if name not in KINDS:
+        raise BadInput(f"there is no step called {name}; known: {', '.join(sorted(KINDS))}")
+    return KINDS[name]
+
+
+def all_kinds() -> list[StepKind[Any]]:
+    import vireo.core.steps  # noqa: F401
+
+    return list(KINDS.values())
+
+
+def describe(kind: StepKind[Any]) -> dict[str, Any]:
+    """All the interface needs to offer, edit and explain a kind."""
+    schema = kind.Fields.model_json_schema()
+    fields = []
+    for name, prop in schema.get("properties", {}).items():
+        meta = dict(prop.get("vireo", {}))
+        default = prop.get("default")
+        fields.append({"name": name, "default": default, **meta})
+    return {
+        "kind": kind.kind,
+        "label": kind.label,
+        "group": kind.group,
+        "icon": kind.icon,
+        "line": kind.line,
+        "deciding": list(kind.deciding),
+        "fields": fields,
+    }

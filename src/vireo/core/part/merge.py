@@ -1,0 +1,98 @@
+"""Putting a tool body into the part: which bodies it meets, what it does to each."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Sequence
+from typing import Any, Literal
+
+import numpy as np
+
+from vireo.core.geometry import Frame
+from vireo.core.kernel.boolean import Nothing
+from vireo.core.kernel.measure import box_of
+from vireo.core.kernel.shape import Body, solids_of
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.trouble import Offer, Report
+
+
+def reach_through(ctx: Context, into: Sequence[str], frame: Frame) -> tuple[float, float]:
+    """How far along a frame's z the bodies reach, with a margin: (low, high) in mm."""
+    ids = list(into) or ctx.body_ids()
+    if not ids:
+        raise StepTrouble("through all needs a body to go through; give a depth instead")
+    heights: list[float] = []
+    z, origin = np.array(frame.z), np.array(frame.origin)
+    for id in ids:
+        low, high = box_of(ctx.body(id).shape)
+        for i in range(8):
+            corner = np.array([(low, high)[(i >> k) & 1][k] for k in range(3)])
+            heights.append(float((corner - origin) @ z))
+    margin = 1.0 + 0.01 * (max(heights) - min(heights))
+    return min(heights) - margin, max(heights) + margin
+
+
+def _meet(a: Body, b: Body) -> bool:
+    (al, ah), (bl, bh) = box_of(a.shape), box_of(b.shape)
+    return all(al[i] <= bh[i] + 1e-6 and bl[i] <= ah[i] + 1e-6 for i in range(3))
+
+
+def merge(
+    ctx: Context,
+    operation: Literal["add", "cut"],
+    tool: Body,
+    into: Sequence[str],
+    what: str,
+    combine: Callable[[Any, Body, Sequence[Body], str], Body],
+) -> Outcome:
+    """Add or cut `tool`; with no body chosen, all that it meets.
+
+    Raises StepTrouble when there is no body, and Nothing when none of them changes.
+    """
+    ids = list(into) or ctx.body_ids()
+    if not ids:
+        raise StepTrouble(
+            f"there is no body to {operation} {'to' if operation == 'add' else 'from'} yet",
+            [f"step:{ctx.step}"],
+            [Offer(label="Make a new body", fields={"result": "new"})],
+        )
+    bodies = {id: ctx.body(id) for id in ids}
+    met = {id: b for id, b in bodies.items() if len(ids) == 1 or _meet(b, tool)}
+    outcome = Outcome()
+    if operation == "add":
+        if not met:
+            raise _apart(ctx, what)
+        first, *others = met
+        before = sum(len(solids_of(b.shape)) for b in met.values())
+        whole = combine("add", met[first], [tool, *(met[o] for o in others)], what)
+        if len(solids_of(whole.shape)) > before:
+            raise _apart(ctx, what)
+        outcome.bodies[first] = whole
+        outcome.bodies |= dict.fromkeys(others, None)
+        return outcome
+    missed: Nothing | None = None
+    for id, body in met.items():
+        try:
+            cut = combine("cut", body, [tool], what)
+        except Nothing as nothing:
+            if "whole" in nothing.text:
+                raise
+            missed = nothing
+            continue
+        pieces, before = len(solids_of(cut.shape)), len(solids_of(body.shape))
+        if pieces > before:
+            outcome.notes.append(
+                Report(code="pieces", text=f"{what} leaves the body in {pieces} pieces",
+                       where=[f"step:{ctx.step}"])
+            )  # fmt: skip
+        outcome.bodies[id] = cut
+    if not outcome.bodies:
+        raise missed or Nothing(f"{what} does not touch any body, so it removes nothing")
+    return outcome
+
+
+def _apart(ctx: Context, what: str) -> StepTrouble:
+    return StepTrouble(
+        f"{what} does not touch the body it should be added to",
+        [f"step:{ctx.step}"],
+        [Offer(label="Make it a new body", fields={"result": "new"})],
+    )

@@ -1,0 +1,55 @@
+"""A built sketch as plain data: frame, curves, loose points. Later steps read this."""
+
+from __future__ import annotations
+
+import hashlib
+import json
+from dataclasses import asdict, dataclass
+from functools import cached_property
+from typing import Any
+
+from vireo.core.geometry import Arc2, Circle2, Curve2, Frame, Line2, Pair
+
+_FORMS: dict[str, type[Line2] | type[Circle2] | type[Arc2]] = {
+    "line": Line2,
+    "circle": Circle2,
+    "arc": Arc2,
+}
+
+
+@dataclass(frozen=True)
+class SketchData:
+    name: str
+    frame: Frame
+    curves: tuple[tuple[str, Curve2], ...]
+    points: dict[str, Pair]
+    freedom: int = 0
+
+    @cached_property
+    def key(self) -> str:
+        """Content only: a sketch whose result did not change makes nothing after it run."""
+        data = {k: v for k, v in self.to_json().items() if k not in ("name", "freedom")}
+        return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:32]
+
+    def to_json(self) -> dict[str, Any]:
+        form = {cls: name for name, cls in _FORMS.items()}
+        return {
+            "name": self.name,
+            "frame": asdict(self.frame),
+            "curves": [[id, form[type(c)], asdict(c)] for id, c in self.curves],
+            "points": {k: list(v) for k, v in self.points.items()},
+            "freedom": self.freedom,
+        }
+
+    @staticmethod
+    def from_json(data: dict[str, Any]) -> SketchData:
+        def tuples(value: Any) -> Any:
+            return tuple(value) if isinstance(value, list) else value
+
+        curves = tuple(
+            (id, _FORMS[form](**{k: tuples(v) for k, v in raw.items()}))
+            for id, form, raw in data["curves"]
+        )
+        frame = Frame(**{k: tuple(v) for k, v in data["frame"].items()})
+        points = {k: (v[0], v[1]) for k, v in data["points"].items()}
+        return SketchData(data["name"], frame, curves, points, data["freedom"])

@@ -1,0 +1,66 @@
+"""The binary buffer a body travels to the screen in. Knows meshes and topology, no kernel.
+
+Little endian, every section 4-byte aligned: 12 x u32 header (magic, version, vertices,
+triangles, faces, edges, edge points, bytes of JSON, 4 spare), positions f32x3, normals i8x4,
+triangles u32x3, face starts u32, edge starts u32, edge points f32x3, JSON of the topology.
+"""
+
+from __future__ import annotations
+
+import json
+from dataclasses import asdict
+from typing import TYPE_CHECKING, Any
+
+import numpy as np
+
+from vireo.core.naming.topology import Topology
+
+if TYPE_CHECKING:
+    from vireo.core.kernel.mesh import Mesh
+
+MAGIC = 0x4D5246  # distinct from other buffers by its first word
+VERSION = 1
+
+
+def _round(value: Any) -> Any:
+    if isinstance(value, float):
+        return round(value, 6)
+    if isinstance(value, dict):
+        return {k: _round(v) for k, v in value.items() if v is not None}
+    if isinstance(value, list | tuple):
+        return [_round(v) for v in value]
+    return value
+
+
+def topology_json(topology: Topology) -> dict[str, Any]:
+    """Topology as the screen gets it; `Topology` can be made from it again."""
+    return {
+        "faces": [_round(asdict(f)) for f in topology.faces],
+        "edges": [_round(asdict(e)) for e in topology.edges],
+        "vertices": [_round(asdict(v)) for v in topology.vertices],
+    }
+
+
+def pack(mesh: Mesh, topology: Topology) -> bytes:
+    """The whole buffer of one body."""
+    words = json.dumps(topology_json(topology), separators=(",", ":")).encode()
+    words += b" " * (-len(words) % 4)
+    header = np.zeros(12, dtype="<u4")
+    header[:8] = (
+        MAGIC, VERSION, len(mesh.points), len(mesh.triangles), len(mesh.face_starts) - 1,
+        len(mesh.edge_starts) - 1, len(mesh.edge_points), len(words),
+    )  # fmt: skip
+    normals = np.zeros((len(mesh.normals), 4), dtype="i1")
+    normals[:, :3] = np.clip(np.round(mesh.normals * 127.0), -127, 127)
+    return b"".join(
+        (
+            header.tobytes(),
+            mesh.points.astype("<f4").tobytes(),
+            normals.tobytes(),
+            mesh.triangles.astype("<u4").tobytes(),
+            mesh.face_starts.astype("<u4").tobytes(),
+            mesh.edge_starts.astype("<u4").tobytes(),
+            mesh.edge_points.astype("<f4").tobytes(),
+            words,
+        )
+    )
