@@ -1,0 +1,166 @@
+"""Routes that check what comes in and say in OpenAPI what goes out.
+
+A route is declared once, with its models; validation, error shapes and the schema the web
+types are made from all follow.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from typing import Any
+
+from flask import Blueprint, Response, current_app, jsonify, request
+from pydantic import BaseModel, ValidationError
+from pydantic.json_schema import models_json_schema
+
+from vireo import __version__
+from vireo.core.trouble import BadInput, Report, Trouble
+from vireo.store import NotFound, Stale
+
+STATUS = {"not_found": 404, "stale": 409, "cancelled": 409, "worker_lost": 503}
+
+
+class ErrorView(BaseModel):
+    """Every refusal: a report, and for stale edits the newest revision and what was done."""
+
+    error: Report
+    head: int | None = None
+    changes: list[str] = []
+
+
+@dataclass(frozen=True)
+class Route:
+    method: str
+    path: str
+    name: str
+    body: type[BaseModel] | None
+    answer: type[BaseModel] | None
+    query: dict[str, type] = field(default_factory=dict)
+    summary: str = ""
+
+
+ROUTES: list[Route] = []
+
+
+class Room:
+    """A blueprint whose routes are declared with models."""
+
+    def __init__(self, name: str) -> None:
+        self.blueprint = Blueprint(name, __name__, url_prefix="/api")
+
+    def route(
+        self,
+        method: str,
+        path: str,
+        *,
+        body: type[BaseModel] | None = None,
+        answer: type[BaseModel] | None = None,
+        query: dict[str, type] | None = None,
+    ) -> Callable[[Callable[..., Any]], Callable[..., Any]]:
+        def add(function: Callable[..., Any]) -> Callable[..., Any]:
+            name = function.__name__
+            doc = (function.__doc__ or "").strip().split("\n")[0]
+            ROUTES.append(Route(method, path, name, body, answer, query or {}, doc))
+
+            def view(**arguments: Any) -> Any:
+                if body is not None:
+                    arguments["body"] = _parsed(body)
+                for key, kind in (query or {}).items():
+                    arguments[key] = _query(key, kind)
+                found = function(**arguments)
+                if isinstance(found, Response):
+                    return found
+                if isinstance(found, BaseModel):
+                    return Response(found.model_dump_json(), mimetype="application/json")
+                return jsonify(found)
+
+            self.blueprint.add_url_rule(path, name, view, methods=[method])
+            return function
+
+        return add
+
+
+def _parsed(model: type[BaseModel]) -> BaseModel:
+    if not request.is_json:
+        raise BadInput("this request needs a JSON body")
+    try:
+        return model.model_validate_json(request.get_data())
+    except ValidationError as error:
+        first = error.errors()[0]
+        place = ".".join(str(p) for p in first["loc"])
+        raise BadInput(f"{place}: {first['msg']}") from error
+    except RecursionError as error:
+        raise BadInput("the request is nested too deeply") from error
+
+
+def _query(key: str, kind: type) -> Any:
+    raw = request.args.get(key)
+    if raw is None or raw == "":
+        return None
+    try:
+        return kind(raw)
+    except ValueError as error:
+        raise BadInput(f"{key} must be {kind.__name__}, not {raw}") from error
+
+
+def on_trouble(trouble: Trouble) -> tuple[Response, int]:
+    view = ErrorView(error=trouble.report())
+    if isinstance(trouble, Stale):
+        view.head, view.changes = trouble.head, trouble.changes
+    code = STATUS.get(trouble.code, 422)
+    if isinstance(trouble, NotFound):
+        code = 404
+    return Response(view.model_dump_json(), mimetype="application/json"), code  # type: ignore[return-value]
+
+
+def services() -> Any:
+    """The application's services (store, builds, jobs, events)."""
+    return current_app.extensions["vireo"]
+
+
+def openapi() -> dict[str, Any]:
+    """The OpenAPI 3.1 document of all declared routes."""
+    models: dict[str, type[BaseModel]] = {"ErrorView": ErrorView}
+    for route in ROUTES:
+        for model in (route.body, route.answer):
+            if model is not None:
+                models[model.__name__] = model
+    pairs: Any = [(m, "validation") for m in models.values()]
+    _, schema = models_json_schema(pairs, ref_template="#/components/schemas/{model}")
+    paths: dict[str, Any] = {}
+    for route in sorted(ROUTES, key=lambda r: (r.path, r.method)):
+        path = "/api" + route.path.replace("<", "{").replace(">", "}").replace("int:", "")
+        names = [p.split("}")[0] for p in path.split("{")[1:]]
+        parameters = [
+            {"name": n, "in": "path", "required": True, "schema": {"type": "string"}} for n in names
+        ] + [
+            {"name": n, "in": "query", "required": False,
+             "schema": {"type": "integer" if kind is int else "string"}}
+            for n, kind in route.query.items()
+        ]  # fmt: skip
+        operation: dict[str, Any] = {
+            "operationId": route.name,
+            "summary": route.summary,
+            "parameters": parameters,
+            "responses": {
+                "200": {"description": "done", **_content(route.answer)},
+                "default": {"description": "refused", **_content(ErrorView)},
+            },
+        }
+        if route.body is not None:
+            operation["requestBody"] = {"required": True, **_content(route.body)}
+        paths.setdefault(path, {})[route.method.lower()] = operation
+    return {
+        "openapi": "3.1.0",
+        "info": {"title": "Vireo", "version": __version__},
+        "paths": paths,
+        "components": {"schemas": dict(sorted(schema.get("$defs", {}).items()))},
+    }
+
+
+def _content(model: type[BaseModel] | None) -> dict[str, Any]:
+    if model is None:
+        return {}
+    ref = {"$ref": f"#/components/schemas/{model.__name__}"}
+    return {"content": {"application/json": {"schema": ref}}}

@@ -1,0 +1,119 @@
+"""One document: reading, editing by commands, undo and redo, building."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vireo.core.documents.commands import parse
+from vireo.core.documents.commands.base import Model, run
+from vireo.core.trouble import NotAllowed
+from vireo.server.api import Room, services
+from vireo.server.views import Base, BuildView, DocumentView, Done, Edit, Trial
+from vireo.store import DocumentRecord
+
+room = Room("documents")
+
+
+def _view(record: DocumentRecord) -> DocumentView:
+    names = {p["id"]: p["name"] for p in services().store.projects()}
+    return DocumentView(
+        id=record.id,
+        project=record.project,
+        project_name=names.get(record.project, ""),
+        kind=record.document.kind,
+        revision=record.revision,
+        document=record.document,
+        undo=record.undo,
+        redo=record.redo,
+    )
+
+
+def _tell(record: DocumentRecord) -> DocumentView:
+    services().events.publish(
+        "document", id=record.id, revision=record.revision, project=record.project
+    )
+    return _view(record)
+
+
+def _applied(document: Model, commands: list[dict[str, Any]]) -> tuple[Model, str]:
+    label = "edit"
+    for data in commands:
+        command = parse(data)
+        document = run(command, document)
+        label = command.label()
+    return document, label
+
+
+@room.route("GET", "/documents/<id>", answer=DocumentView)
+def document(id: str) -> DocumentView:
+    """A document at its newest revision."""
+    return _view(services().store.document(id))
+
+
+@room.route("DELETE", "/documents/<id>", answer=Done)
+def delete_document(id: str) -> Done:
+    """Delete a document that no other uses."""
+    record = services().store.document(id)
+    users = [
+        other.document.name
+        for other in services().store.documents_of(record.project)
+        if id in (getattr(other.document, "part", None),)
+        or any(c.document == id for c in getattr(other.document, "components", ()))
+    ]
+    if users:
+        raise NotAllowed(f"{record.document.name} is used by {', '.join(users)}; change those first")
+    services().store.delete_document(id)
+    services().events.publish("shelf")
+    return Done()
+
+
+@room.route("POST", "/documents/<id>/commands", body=Edit, answer=DocumentView)
+def edit(id: str, body: Edit) -> DocumentView:
+    """Apply commands to the revision they were made against; 409 when it is stale."""
+    record = services().store.document(id)
+    if record.revision != body.base:
+        # The store finds the words for what happened since.
+        services().store.commit(id, body.base, record.document, "", None)
+    changed, label = _applied(record.document, body.commands)
+    if changed == record.document:
+        return _view(record)
+    made = services().store.commit(
+        id, body.base, changed, body.label or label, {"commands": body.commands}
+    )
+    return _tell(made)
+
+
+@room.route("POST", "/documents/<id>/undo", body=Base, answer=DocumentView)
+def undo(id: str, body: Base) -> DocumentView:
+    """Take back the newest edit."""
+    return _tell(services().store.undo(id, body.base))
+
+
+@room.route("POST", "/documents/<id>/redo", body=Base, answer=DocumentView)
+def redo(id: str, body: Base) -> DocumentView:
+    """Put the edit taken back last in again."""
+    return _tell(services().store.redo(id, body.base))
+
+
+@room.route(
+    "GET", "/documents/<id>/build", answer=BuildView, query={"revision": int, "upto": int}
+)
+def build(id: str, revision: int | None, upto: int | None) -> Any:
+    """Build a part at a revision, up to its marker or the given number of steps."""
+    return services().builds.build(id, revision, upto)
+
+
+@room.route("POST", "/documents/<id>/try", body=Trial, answer=BuildView)
+def try_out(id: str, body: Trial) -> Any:
+    """Build what the document would be after commands, keeping nothing."""
+    record = services().store.document(id)
+    changed, _ = _applied(record.document, body.commands)
+    found = services().builds.show(id, record.project, changed, body.upto)
+    return {**found, "revision": record.revision}
+
+
+@room.route("POST", "/documents/<id>/retry", answer=Done)
+def retry(id: str) -> Done:
+    """Let steps that took the kernel down be tried again."""
+    services().builds.forgive()
+    return Done()

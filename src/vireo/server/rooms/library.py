@@ -1,0 +1,49 @@
+"""What there is to choose from: step kinds, constraints, units, materials."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vireo.core.material import Material
+from vireo.core.part.kind import all_kinds, describe
+from vireo.core.quantity.formula import FUNCTIONS
+from vireo.core.quantity.units import UNITS
+from vireo.core.sketch.kinds import KINDS
+from vireo.server.api import Room, services
+from vireo.server.views import Done, MaterialsView, Registries
+
+room = Room("library")
+
+
+@room.route("GET", "/kinds", answer=Registries)
+def kinds() -> Any:
+    """Every registered step kind and constraint, with what their editors need."""
+    return {
+        "steps": [describe(k) for k in all_kinds()],
+        "constraints": [
+            {
+                "type": k.type,
+                "label": k.label,
+                "forms": [list(f) for f in k.forms],
+                "dimension": k.dimension.name if k.dimension else None,
+            }
+            for k in KINDS.values()
+        ],
+        "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
+        "functions": list(FUNCTIONS),
+    }
+
+
+@room.route("GET", "/projects/<id>/materials", answer=MaterialsView)
+def materials(id: str) -> Any:
+    """The project's own materials, then the library."""
+    return {"materials": [m.model_dump() for m in services().builds.materials(id)]}
+
+
+@room.route("POST", "/projects/<id>/materials", body=Material, answer=Done)
+def put_material(id: str, body: Material) -> Done:
+    """Add a material of one's own, or replace the one with the same id."""
+    settings = services().store.settings(id)
+    own = [m for m in settings.get("materials", []) if m["id"] != body.id]
+    services().store.set_settings(id, {**settings, "materials": [*own, body.model_dump()]})
+    return Done()

@@ -1,0 +1,56 @@
+"""Projects and the documents in them."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vireo.core.documents import new_document
+from vireo.core.trouble import BadInput
+from vireo.server.api import Room, services
+from vireo.server.views import Done, Made, NewDocument, NewProject, ShelfView
+
+room = Room("shelf")
+
+
+@room.route("GET", "/shelf", answer=ShelfView)
+def shelf() -> Any:
+    """All projects with their documents."""
+    return {"projects": services().store.projects()}
+
+
+@room.route("POST", "/projects", body=NewProject, answer=Made)
+def create_project(body: NewProject) -> Made:
+    """Start a project."""
+    id = services().store.create_project(body.name.strip())
+    services().events.publish("shelf")
+    return Made(id=id)
+
+
+@room.route("PATCH", "/projects/<id>", body=NewProject, answer=Done)
+def rename_project(id: str, body: NewProject) -> Done:
+    """Rename a project."""
+    services().store.rename_project(id, body.name.strip())
+    services().events.publish("shelf")
+    return Done()
+
+
+@room.route("DELETE", "/projects/<id>", answer=Done)
+def delete_project(id: str) -> Done:
+    """Delete a project with everything in it."""
+    services().store.delete_project(id)
+    services().events.publish("shelf")
+    return Done()
+
+
+@room.route("POST", "/projects/<id>/documents", body=NewDocument, answer=Made)
+def create_document(id: str, body: NewDocument) -> Made:
+    """Add an empty part, assembly or study to a project."""
+    more = {}
+    if body.kind == "study":
+        if body.part is None:
+            raise BadInput("a study needs the part it looks at")
+        services().store.document(body.part)
+        more = {"part": body.part}
+    made = services().store.create_document(id, new_document(body.kind, body.name.strip(), **more))
+    services().events.publish("shelf")
+    return Made(id=made)

@@ -1,0 +1,231 @@
+"""What the server answers with. The web types are generated from these."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from vireo.core.documents.model import Assembly, Part, Study
+from vireo.core.material import Material
+from vireo.core.sketch.model import Drawing
+from vireo.core.trouble import Report
+
+Pair = tuple[float, float]
+Triple = tuple[float, float, float]
+
+
+class DocumentLine(BaseModel):
+    id: str
+    kind: Literal["part", "assembly", "study"]
+    name: str
+    revision: int
+    changed: float
+
+
+class ProjectView(BaseModel):
+    id: str
+    name: str
+    created: float
+    documents: list[DocumentLine]
+
+
+class ShelfView(BaseModel):
+    projects: list[ProjectView]
+
+
+class NewProject(BaseModel):
+    name: str = Field(min_length=1, max_length=80)
+
+
+class NewDocument(BaseModel):
+    kind: Literal["part", "assembly", "study"]
+    name: str = Field(min_length=1, max_length=80)
+    #: For a study: the part it looks at.
+    part: str | None = None
+
+
+class Made(BaseModel):
+    id: str
+
+
+class Done(BaseModel):
+    ok: bool = True
+
+
+class DocumentView(BaseModel):
+    id: str
+    project: str
+    project_name: str
+    kind: Literal["part", "assembly", "study"]
+    revision: int
+    document: Part | Assembly | Study
+    undo: str | None
+    redo: str | None
+
+
+class Edit(BaseModel):
+    """Commands applied together against revision `base`, or not at all."""
+
+    base: int
+    commands: list[dict[str, Any]] = Field(min_length=1, max_length=200)
+    label: str | None = Field(default=None, max_length=200)
+
+
+class Base(BaseModel):
+    base: int
+
+
+class Trial(BaseModel):
+    """Commands tried out on the stored document without keeping them."""
+
+    commands: list[dict[str, Any]] = Field(default_factory=list, max_length=200)
+    upto: int | None = None
+
+
+class FrameView(BaseModel):
+    origin: Triple
+    x: Triple
+    y: Triple
+    z: Triple
+
+
+class CurveView(BaseModel):
+    id: str
+    points: list[Pair]
+
+
+class RegionView(BaseModel):
+    id: str
+    area: float
+    at: Pair
+    outer: list[Pair]
+    holes: list[list[Pair]]
+    depth: int
+
+
+class SketchView(BaseModel):
+    frame: FrameView
+    curves: list[CurveView]
+    points: dict[str, Pair]
+    regions: list[RegionView]
+    freedom: int
+
+
+class StepView(BaseModel):
+    id: str
+    status: Literal["ok", "failed", "asleep", "waiting"]
+    bodies: list[str]
+    volume: float
+    mass: float
+    change: float
+    seconds: float
+    kept: bool
+    caption: str
+    values: dict[str, float]
+    notes: list[Report]
+    error: Report | None
+    sketch: SketchView | None
+    misses_target: bool
+
+
+class BodyView(BaseModel):
+    id: str
+    key: str
+    volume: float
+    area: float
+    centre: Triple
+    mass: float
+
+
+class ParameterView(BaseModel):
+    value: float | None
+    shown: str | None
+    dimension: str | None
+    uses: list[str]
+    trouble: Report | None
+
+
+class BuildView(BaseModel):
+    """A built part. g, mm, mm2, mm3."""
+
+    revision: int = 0
+    steps: list[StepView]
+    bodies: list[BodyView]
+    parameters: dict[str, ParameterView]
+    volume: float
+    mass: float
+    centre: Triple | None
+    area: float
+    cache_trouble: str | None = None
+
+
+class FieldView(BaseModel):
+    """One field of a step kind, as the editor needs it."""
+
+    name: str
+    type: str
+    label: str
+    default: Any = None
+    dimension: str | None = None
+    key: str | None = None
+    words: dict[str, str] | None = None
+    when: dict[str, list[str]] | None = None
+    accepts: str | None = None
+    hint: str | None = None
+    of: str | None = None
+    least: float | None = None
+    above: float | None = None
+    most: float | None = None
+
+
+class KindView(BaseModel):
+    kind: str
+    label: str
+    group: str
+    icon: str
+    line: str
+    deciding: list[str]
+    fields: list[FieldView]
+
+
+class ConstraintKindView(BaseModel):
+    type: str
+    label: str
+    forms: list[list[str]]
+    dimension: str | None
+
+
+class Registries(BaseModel):
+    steps: list[KindView]
+    constraints: list[ConstraintKindView]
+    units: dict[str, str]
+    functions: list[str]
+
+
+class MaterialsView(BaseModel):
+    materials: list[Material]
+
+
+class SolveRequest(BaseModel):
+    """A drawing to solve with the parameters of a document; `pull` drags points (mm)."""
+
+    document: str
+    drawing: Drawing
+    pull: dict[str, Pair] = {}
+    full: bool = True
+
+
+class SolvedView(BaseModel):
+    drawing: Drawing
+    values: dict[str, float]
+    freedom: int
+    loose: dict[str, str]
+    holds: bool
+    culprits: list[str]
+    loop: list[str]
+    troubles: list[Report]
+
+
+class RegionsView(BaseModel):
+    regions: list[RegionView]

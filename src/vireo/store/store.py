@@ -1,0 +1,395 @@
+"""Reading and writing projects. Every public method is one transaction."""
+
+from __future__ import annotations
+
+import hashlib
+import secrets
+import time
+from collections.abc import Iterator, Sequence
+from contextlib import contextmanager
+from dataclasses import dataclass, field
+from pathlib import Path
+from typing import Any
+
+from alembic import command as alembic
+from alembic.config import Config
+from sqlalchemy import create_engine, delete, event, func, select, update
+from sqlalchemy.orm import Session
+
+from vireo.core.documents import Assembly, Part, Study, load_document
+from vireo.core.documents.model import dump
+from vireo.core.trouble import Trouble
+from vireo.store.tables import BlobRow, DocumentRow, JobRow, ProjectRow, RevisionRow
+
+
+class NotFound(Trouble):
+    code = "not_found"
+
+
+class Stale(Trouble):
+    """The edit was made against a revision that is no longer the newest."""
+
+    code = "stale"
+
+    def __init__(self, text: str, head: int = 0, changes: Sequence[str] = ()) -> None:
+        super().__init__(text)
+        self.head = head
+        self.changes = list(changes)
+
+
+@dataclass(frozen=True)
+class DocumentRecord:
+    id: str
+    project: str
+    kind: str
+    revision: int
+    document: Part | Assembly | Study
+    undo: str | None = None
+    redo: str | None = None
+
+
+@dataclass(frozen=True)
+class JobRecord:
+    id: str
+    key: str
+    kind: str
+    document: str
+    state: str
+    progress: float
+    stage: str
+    request: dict[str, Any] = field(default_factory=dict)
+    result: dict[str, Any] | None = None
+    error: dict[str, Any] | None = None
+    created: float = 0.0
+
+
+def new_id(prefix: str) -> str:
+    return f"{prefix}{secrets.token_hex(6)}"
+
+
+class Store:
+    """One SQLite file in write-ahead mode; a commit is on disk when a method returns."""
+
+    def __init__(self, path: Path) -> None:
+        path.parent.mkdir(parents=True, exist_ok=True)
+        self._engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 30})
+        event.listen(self._engine, "connect", _prepare)
+        self._migrate()
+
+    def _migrate(self) -> None:
+        config = Config()
+        config.set_main_option("script_location", str(Path(__file__).parent / "migrations"))
+        with self._engine.begin() as connection:
+            config.attributes["connection"] = connection
+            alembic.upgrade(config, "head")
+
+    def close(self) -> None:
+        self._engine.dispose()
+
+    @contextmanager
+    def _session(self) -> Iterator[Session]:
+        with Session(self._engine) as session, session.begin():
+            yield session
+
+    # projects
+
+    def projects(self) -> list[dict[str, Any]]:
+        """Projects with their documents, oldest first."""
+        with self._session() as s:
+            found = []
+            for p in s.scalars(select(ProjectRow).order_by(ProjectRow.created)):
+                rows = s.scalars(
+                    select(DocumentRow)
+                    .where(DocumentRow.project_id == p.id)
+                    .order_by(DocumentRow.created)
+                )
+                documents = [
+                    {"id": d.id, "kind": d.kind, "name": d.name, "revision": d.head,
+                     "changed": d.changed}
+                    for d in rows
+                ]  # fmt: skip
+                found.append(
+                    {"id": p.id, "name": p.name, "created": p.created, "documents": documents}
+                )
+            return found
+
+    def create_project(self, name: str) -> str:
+        id = new_id("p")
+        with self._session() as s:
+            s.add(ProjectRow(id=id, name=name, created=time.time(), settings={}))
+        return id
+
+    def rename_project(self, id: str, name: str) -> None:
+        with self._session() as s:
+            _project(s, id).name = name
+
+    def delete_project(self, id: str) -> None:
+        with self._session() as s:
+            _project(s, id)
+            s.execute(delete(ProjectRow).where(ProjectRow.id == id))
+
+    def settings(self, project: str) -> dict[str, Any]:
+        with self._session() as s:
+            return dict(_project(s, project).settings)
+
+    def set_settings(self, project: str, settings: dict[str, Any]) -> None:
+        with self._session() as s:
+            _project(s, project).settings = settings
+
+    # documents
+
+    def create_document(
+        self, project: str, document: Part | Assembly | Study, id: str | None = None
+    ) -> str:
+        id = id or new_id("d")
+        now = time.time()
+        with self._session() as s:
+            _project(s, project)
+            s.add(
+                DocumentRow(id=id, project_id=project, kind=document.kind, name=document.name,
+                            head=1, created=now, changed=now)
+            )  # fmt: skip
+            s.flush()
+            s.add(
+                RevisionRow(document_id=id, number=1, parent=None, label="made", command=None,
+                            data=dump(document), created=now)
+            )  # fmt: skip
+        return id
+
+    def document(self, id: str, revision: int | None = None) -> DocumentRecord:
+        with self._session() as s:
+            return _record(s, _document(s, id), revision)
+
+    def documents_of(self, project: str) -> list[DocumentRecord]:
+        with self._session() as s:
+            _project(s, project)
+            rows = s.scalars(
+                select(DocumentRow)
+                .where(DocumentRow.project_id == project)
+                .order_by(DocumentRow.created)
+            ).all()
+            return [_record(s, row) for row in rows]
+
+    def delete_document(self, id: str) -> None:
+        with self._session() as s:
+            _document(s, id)
+            s.execute(delete(DocumentRow).where(DocumentRow.id == id))
+
+    def commit(
+        self,
+        id: str,
+        base: int,
+        document: Part | Assembly | Study,
+        label: str,
+        command: dict[str, Any] | None,
+    ) -> DocumentRecord:
+        """Write a new revision on top of `base`. Raises Stale when `base` is not the head."""
+        with self._session() as s:
+            row = _locked(s, id)
+            _fresh(s, row, base)
+            newest = s.scalar(
+                select(func.max(RevisionRow.number)).where(RevisionRow.document_id == id)
+            )
+            number = (newest or 0) + 1
+            s.add(
+                RevisionRow(document_id=id, number=number, parent=row.head, label=label[:200],
+                            command=command, data=dump(document), created=time.time())
+            )  # fmt: skip
+            row.head, row.name, row.changed = number, document.name, time.time()
+            s.flush()
+            return _record(s, row)
+
+    def undo(self, id: str, base: int) -> DocumentRecord:
+        """Move to the state before the newest edit. Raises Trouble when there is none."""
+        with self._session() as s:
+            row = _locked(s, id)
+            _fresh(s, row, base)
+            parent = _revision(s, id, row.head).parent
+            if parent is None:
+                raise Trouble("there is nothing to undo")
+            return _move(s, row, parent)
+
+    def redo(self, id: str, base: int) -> DocumentRecord:
+        with self._session() as s:
+            row = _locked(s, id)
+            _fresh(s, row, base)
+            child = _child(s, id, row.head)
+            if child is None:
+                raise Trouble("there is nothing to redo")
+            return _move(s, row, child.number)
+
+    def revisions(self, id: str) -> list[dict[str, Any]]:
+        """All revisions, newest first, without their data."""
+        with self._session() as s:
+            rows = s.scalars(
+                select(RevisionRow)
+                .where(RevisionRow.document_id == id)
+                .order_by(RevisionRow.number.desc())
+            )
+            return [
+                {"number": r.number, "parent": r.parent, "label": r.label, "created": r.created,
+                 "version": r.version}
+                for r in rows
+            ]  # fmt: skip
+
+    # blobs
+
+    def put_blob(self, project: str, name: str, data: bytes) -> str:
+        """Keep a file's bytes; the id is their sha256."""
+        id = hashlib.sha256(data).hexdigest()
+        with self._session() as s:
+            _project(s, project)
+            if s.get(BlobRow, (project, id)) is None:
+                s.add(BlobRow(project_id=project, id=id, name=name[:200], data=data))
+        return id
+
+    def blob(self, project: str, id: str) -> bytes:
+        with self._session() as s:
+            row = s.get(BlobRow, (project, id))
+            if row is None:
+                raise NotFound("the stored file is not in this project")
+            return row.data
+
+    def blobs(self, project: str) -> list[tuple[str, str, bytes]]:
+        with self._session() as s:
+            rows = s.scalars(
+                select(BlobRow).where(BlobRow.project_id == project).order_by(BlobRow.id)
+            )
+            return [(r.id, r.name, r.data) for r in rows]
+
+    # jobs
+
+    def put_job(self, kind: str, key: str, document: str, request: dict[str, Any]) -> JobRecord:
+        id = new_id("j")
+        with self._session() as s:
+            _document(s, document)
+            row = JobRow(id=id, key=key, kind=kind, document_id=document, state="queued",
+                         progress=0.0, stage="", request=request, created=time.time())  # fmt: skip
+            s.add(row)
+            s.flush()
+            return _job(row)
+
+    def job(self, id: str) -> JobRecord:
+        with self._session() as s:
+            row = s.get(JobRow, id)
+            if row is None:
+                raise NotFound("there is no such job")
+            return _job(row)
+
+    def jobs(self, document: str | None = None, states: Sequence[str] = ()) -> list[JobRecord]:
+        """Newest first."""
+        with self._session() as s:
+            query = select(JobRow).order_by(JobRow.created.desc()).limit(200)
+            if document:
+                query = query.where(JobRow.document_id == document)
+            if states:
+                query = query.where(JobRow.state.in_(states))
+            return [_job(r) for r in s.scalars(query)]
+
+    def job_by_key(self, key: str) -> JobRecord | None:
+        """The newest job with that content key that is done, running or queued."""
+        with self._session() as s:
+            row = s.scalars(
+                select(JobRow)
+                .where(JobRow.key == key, JobRow.state.in_(("done", "running", "queued")))
+                .order_by(JobRow.created.desc())
+                .limit(1)
+            ).first()
+            return _job(row) if row else None
+
+    def update_job(self, id: str, **changes: Any) -> None:
+        with self._session() as s:
+            s.execute(update(JobRow).where(JobRow.id == id).values(**changes))
+
+
+def _prepare(connection: Any, _record: Any) -> None:
+    cursor = connection.cursor()
+    for pragma in (
+        "journal_mode=WAL",
+        "synchronous=FULL",
+        "foreign_keys=ON",
+        "busy_timeout=30000",
+    ):
+        cursor.execute(f"PRAGMA {pragma}")
+    cursor.close()
+
+
+def _project(s: Session, id: str) -> ProjectRow:
+    row = s.get(ProjectRow, id)
+    if row is None:
+        raise NotFound("there is no such project")
+    return row
+
+
+def _document(s: Session, id: str) -> DocumentRow:
+    row = s.get(DocumentRow, id)
+    if row is None:
+        raise NotFound("there is no such document")
+    return row
+
+
+def _locked(s: Session, id: str) -> DocumentRow:
+    """The row, with the write lock taken first so that two edits cannot both see the head."""
+    s.execute(update(DocumentRow).where(DocumentRow.id == id).values(head=DocumentRow.head))
+    return _document(s, id)
+
+
+def _revision(s: Session, id: str, number: int) -> RevisionRow:
+    row = s.get(RevisionRow, (id, number))
+    if row is None:
+        raise NotFound(f"there is no revision {number} of this document")
+    return row
+
+
+def _child(s: Session, id: str, number: int) -> RevisionRow | None:
+    return s.scalars(
+        select(RevisionRow)
+        .where(RevisionRow.document_id == id, RevisionRow.parent == number)
+        .order_by(RevisionRow.number.desc())
+        .limit(1)
+    ).first()
+
+
+def _fresh(s: Session, row: DocumentRow, base: int) -> None:
+    if row.head == base:
+        return
+    since = s.scalars(
+        select(RevisionRow.label)
+        .where(RevisionRow.document_id == row.id, RevisionRow.number > base)
+        .order_by(RevisionRow.number)
+    ).all()
+    what = ", ".join(since[-3:]) or "an undo"
+    raise Stale(
+        f"this document changed in the meantime ({what}); your edit was not applied",
+        row.head,
+        since,
+    )
+
+
+def _move(s: Session, row: DocumentRow, number: int) -> DocumentRecord:
+    row.head, row.changed = number, time.time()
+    row.name = _revision(s, row.id, number).data["name"]
+    s.flush()
+    return _record(s, row)
+
+
+def _record(s: Session, row: DocumentRow, revision: int | None = None) -> DocumentRecord:
+    at = _revision(s, row.id, revision if revision is not None else row.head)
+    after = _child(s, row.id, at.number)
+    return DocumentRecord(
+        id=row.id,
+        project=row.project_id,
+        kind=row.kind,
+        revision=at.number,
+        document=load_document(at.data),
+        undo=at.label if at.parent is not None else None,
+        redo=after.label if after else None,
+    )
+
+
+def _job(row: JobRow) -> JobRecord:
+    return JobRecord(
+        id=row.id, key=row.key, kind=row.kind, document=row.document_id, state=row.state,
+        progress=row.progress, stage=row.stage, request=row.request, result=row.result,
+        error=row.error, created=row.created,
+    )  # fmt: skip

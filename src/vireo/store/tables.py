@@ -1,0 +1,82 @@
+"""Tables. A change here needs a migration beside it."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from sqlalchemy import JSON, Float, ForeignKey, Index, Integer, LargeBinary, String, Text
+from sqlalchemy.orm import DeclarativeBase, Mapped, mapped_column
+
+
+class Base(DeclarativeBase):
+    pass
+
+
+class ProjectRow(Base):
+    __tablename__ = "projects"
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    name: Mapped[str] = mapped_column(String(80))
+    created: Mapped[float] = mapped_column(Float)
+    #: User materials and other project-wide data.
+    settings: Mapped[dict[str, Any]] = mapped_column(JSON, default=dict)
+
+
+class DocumentRow(Base):
+    __tablename__ = "documents"
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    project_id: Mapped[str] = mapped_column(
+        ForeignKey("projects.id", ondelete="CASCADE"), index=True
+    )
+    kind: Mapped[str] = mapped_column(String(16))
+    name: Mapped[str] = mapped_column(String(80))
+    #: Number of the revision the document stands at.
+    head: Mapped[int] = mapped_column(Integer)
+    created: Mapped[float] = mapped_column(Float)
+    changed: Mapped[float] = mapped_column(Float)
+
+
+class RevisionRow(Base):
+    """A whole document as one edit left it; undo and redo move `documents.head` along them."""
+
+    __tablename__ = "revisions"
+    document_id: Mapped[str] = mapped_column(
+        ForeignKey("documents.id", ondelete="CASCADE"), primary_key=True
+    )
+    number: Mapped[int] = mapped_column(Integer, primary_key=True)
+    parent: Mapped[int | None] = mapped_column(Integer, nullable=True)
+    label: Mapped[str] = mapped_column(String(200))
+    command: Mapped[dict[str, Any] | None] = mapped_column(JSON, nullable=True)
+    data: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[float] = mapped_column(Float)
+    #: Set when the engineer named this state.
+    version: Mapped[str | None] = mapped_column(String(80), nullable=True)
+
+
+class BlobRow(Base):
+    __tablename__ = "blobs"
+    project_id: Mapped[str] = mapped_column(
+        ForeignKey("projects.id", ondelete="CASCADE"), primary_key=True
+    )
+    #: sha256 of the content.
+    id: Mapped[str] = mapped_column(String(64), primary_key=True)
+    name: Mapped[str] = mapped_column(String(200))
+    data: Mapped[bytes] = mapped_column(LargeBinary)
+
+
+class JobRow(Base):
+    __tablename__ = "jobs"
+    id: Mapped[str] = mapped_column(String(40), primary_key=True)
+    #: Content key: the same question asked again gets the same answer.
+    key: Mapped[str] = mapped_column(String(64))
+    kind: Mapped[str] = mapped_column(String(24))
+    document_id: Mapped[str] = mapped_column(
+        ForeignKey("documents.id", ondelete="CASCADE"), index=True
+    )
+    state: Mapped[str] = mapped_column(String(12))
+    progress: Mapped[float] = mapped_column(Float, default=0.0)
+    stage: Mapped[str] = mapped_column(Text, default="")
+    request: Mapped[dict[str, Any]] = mapped_column(JSON)
+    result: Mapped[dict[str, Any] | None] = mapped_column(JSON, nullable=True)
+    error: Mapped[dict[str, Any] | None] = mapped_column(JSON, nullable=True)
+    created: Mapped[float] = mapped_column(Float)
+    __table_args__ = (Index("ix_jobs_key", "key"),)

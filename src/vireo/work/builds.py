@@ -1,0 +1,123 @@
+"""Builds of documents: what goes to a worker, what to do when one is lost, answers kept."""
+
+from __future__ import annotations
+
+import threading
+from collections import OrderedDict
+from typing import Any
+
+from vireo.core.documents import Assembly, Part, Study
+from vireo.core.documents.model import dump
+from vireo.core.material import LIBRARY, Material, find
+from vireo.core.trouble import BadInput
+from vireo.store import Store
+from vireo.work.supervisor import Supervisor, WorkerLost
+
+_KEPT = 64
+
+
+class Builds:
+    """Asks workers to build documents. Answers are plain JSON."""
+
+    def __init__(self, store: Store, supervisor: Supervisor) -> None:
+        self._store = store
+        self._supervisor = supervisor
+        self._lock = threading.Lock()
+        self._kept: OrderedDict[tuple[Any, ...], dict[str, Any]] = OrderedDict()
+        #: Step keys that took a worker down, with what to tell.
+        self._doomed: dict[str, str] = {}
+
+    def materials(self, project: str) -> tuple[Material, ...]:
+        """The project's own materials, then the library."""
+        own = self._store.settings(project).get("materials", [])
+        return (*(Material.model_validate(m) for m in own), *LIBRARY)
+
+    def part_request(self, project: str, part: Part, upto: int | None = None) -> dict[str, Any]:
+        """What a worker needs to build a part."""
+        material = find(part.material, self.materials(project))
+        return {
+            "document": dump(part),
+            "material": material.model_dump() if material else None,
+            "blobs": self._blobs(project, part),
+            "doomed": dict(self._doomed),
+            "upto": upto,
+        }
+
+    def _blobs(self, project: str, part: Part) -> dict[str, bytes]:
+        wanted = {s.fields["file"] for s in part.steps if isinstance(s.fields.get("file"), str)}
+        return {id: self._store.blob(project, id) for id in sorted(wanted)}
+
+    def assembly_request(self, project: str, assembly: Assembly) -> dict[str, Any]:
+        """An assembly with every document it reaches, parts as build requests."""
+        found: dict[str, Any] = {}
+
+        def gather(document: Assembly, path: tuple[str, ...]) -> None:
+            for component in document.components:
+                id = component.document
+                if id in path:
+                    raise BadInput(f"{document.name} contains itself through {component.name}")
+                if id in found:
+                    continue
+                inner = self._store.document(id).document
+                if isinstance(inner, Part):
+                    found[id] = {"part": self.part_request(project, inner)}
+                elif isinstance(inner, Assembly):
+                    found[id] = {"assembly": dump(inner)}
+                    gather(inner, (*path, id))
+
+        gather(assembly, ())
+        return {"document": dump(assembly), "documents": found}
+
+    def request(self, project: str, document: Part | Assembly | Study,
+                upto: int | None = None) -> tuple[str, dict[str, Any]]:  # fmt: skip
+        """Task and request that show a document."""
+        if isinstance(document, Part):
+            return "build", self.part_request(project, document, upto)
+        if isinstance(document, Assembly):
+            return "assemble", self.assembly_request(project, document)
+        inner = self._store.document(document.part).document
+        if not isinstance(inner, Part):
+            raise BadInput("a study looks at a part")
+        return "study", {
+            "document": dump(document),
+            "part": self.part_request(project, inner),
+        }
+
+    def build(self, id: str, revision: int | None = None, upto: int | None = None) -> dict[str, Any]:
+        """The build of a stored revision."""
+        record = self._store.document(id, revision)
+        found = self.show(id, record.project, record.document, upto)
+        return {**found, "revision": record.revision}
+
+    def show(
+        self, id: str, project: str, document: Part | Assembly | Study, upto: int | None = None
+    ) -> dict[str, Any]:
+        """Build any document (stored or only tried out), surviving workers that die on it."""
+        task, request = self.request(project, document, upto)
+        return self.run(task, request, sticky=id)
+
+    def run(self, task: str, request: dict[str, Any], sticky: str | None, **how: Any) -> Any:
+        """Run a task; a step that takes its worker down is marked and the rest built again."""
+        for _ in range(4):
+            try:
+                return self._supervisor.call(task, request, sticky=sticky, **how)
+            except WorkerLost as lost:
+                key = lost.news.get("key")
+                if key is None:
+                    raise
+                self._doomed[key] = f"{lost.text} while this step was built; change it or try again"
+                _mark(request, self._doomed)
+        raise WorkerLost("the geometry kernel was lost again and again on this document")
+
+    def forgive(self) -> None:
+        """Let steps that took a worker down be tried again."""
+        self._doomed.clear()
+
+
+def _mark(request: dict[str, Any], doomed: dict[str, str]) -> None:
+    """Put the doomed steps into every part request inside."""
+    if "doomed" in request:
+        request["doomed"] = dict(doomed)
+    for value in request.values():
+        if isinstance(value, dict):
+            _mark(value, doomed)

@@ -1,0 +1,184 @@
+"""Keeps worker processes: hands them tasks, watches time, replaces those that die.
+
+The kernel holds Python's lock, cannot be cancelled and can crash or hang, so it runs nowhere
+else. An open document sticks to one worker, whose memory then holds its bodies.
+"""
+
+from __future__ import annotations
+
+import multiprocessing
+import os
+import threading
+import time
+from collections.abc import Callable
+from dataclasses import dataclass, field
+from multiprocessing.connection import Connection
+from multiprocessing.process import BaseProcess
+from pathlib import Path
+from typing import Any
+
+from vireo.core.trouble import Report, Trouble
+from vireo.work.worker import main as worker_main
+
+SECONDS = float(os.environ.get("VIREO_STEP_SECONDS", "90"))
+
+Progress = Callable[[dict[str, Any]], None]
+
+
+class WorkerLost(Trouble):
+    """A worker died or was stopped; `news` is the last it said."""
+
+    code = "worker_lost"
+
+    def __init__(self, text: str, news: dict[str, Any] | None = None) -> None:
+        super().__init__(text)
+        self.news = news or {}
+
+
+class Cancelled(Trouble):
+    code = "cancelled"
+
+
+class TaskTrouble(Trouble):
+    """A trouble raised inside a worker, carried over."""
+
+    def __init__(self, report: Report) -> None:
+        super().__init__(report.text, report.where, report.offers)
+        self.code = report.code
+
+
+@dataclass
+class _Worker:
+    process: BaseProcess
+    pipe: Connection
+    lock: threading.Lock = field(default_factory=threading.Lock)
+    sticky: str | None = None
+    used: float = 0.0
+
+
+class Supervisor:
+    """`count` workers for interactive work, `background` more for jobs."""
+
+    def __init__(self, folder: Path, count: int = 2, background: int = 1) -> None:
+        self._folder = str(folder)
+        self._context = multiprocessing.get_context("forkserver")
+        self._context.set_forkserver_preload(["vireo.work.tasks"])
+        self._guard = threading.Condition()
+        self._sizes = {"interactive": count, "background": background}
+        self._idle: dict[str, list[_Worker]] = {"interactive": [], "background": []}
+        self._count = {"interactive": 0, "background": 0}
+        self._closed = False
+
+    def start(self) -> None:
+        """Have the first worker ready before it is asked for."""
+        with self._guard:
+            self._count["interactive"] += 1
+        self._give_back("interactive", self._spawn())
+
+    def _spawn(self) -> _Worker:
+        ours, theirs = self._context.Pipe()
+        process = self._context.Process(
+            target=worker_main, args=(theirs, self._folder), daemon=True, name="vireo-worker"
+        )
+        process.start()
+        theirs.close()
+        return _Worker(process, ours)
+
+    def _take(self, lane: str, sticky: str | None) -> _Worker:
+        with self._guard:
+            while True:
+                if self._closed:
+                    raise Cancelled("the server is stopping")
+                idle = self._idle[lane]
+                own = next((w for w in idle if sticky and w.sticky == sticky), None)
+                if own is None and self._count[lane] < self._sizes[lane]:
+                    self._count[lane] += 1
+                    break
+                if own is None and idle:
+                    own = min(idle, key=lambda w: w.used)
+                if own is not None:
+                    idle.remove(own)
+                    return own
+                self._guard.wait()
+        try:
+            return self._spawn()
+        except BaseException:
+            with self._guard:
+                self._count[lane] -= 1
+            raise
+
+    def _give_back(self, lane: str, worker: _Worker) -> None:
+        with self._guard:
+            self._idle[lane].append(worker)
+            self._guard.notify_all()
+
+    def _drop(self, lane: str, worker: _Worker) -> None:
+        worker.process.kill()
+        worker.process.join(5)
+        worker.pipe.close()
+        with self._guard:
+            self._count[lane] -= 1
+            self._guard.notify_all()
+
+    def call(
+        self,
+        task: str,
+        request: dict[str, Any],
+        *,
+        sticky: str | None = None,
+        lane: str = "interactive",
+        seconds: float = SECONDS,
+        progress: Progress | None = None,
+        cancel: threading.Event | None = None,
+    ) -> Any:
+        """Run a task and return its answer.
+
+        `seconds` is the longest silence allowed: every report of progress starts it anew.
+        Raises TaskTrouble for a trouble inside the task, WorkerLost when the process died or
+        was stopped for taking too long, Cancelled when `cancel` was set.
+        """
+        worker = self._take(lane, sticky)
+        worker.sticky, worker.used = sticky, time.monotonic()
+        news: dict[str, Any] = {}
+        try:
+            worker.pipe.send((task, request))
+            deadline = time.monotonic() + seconds
+            while True:
+                if cancel is not None and cancel.is_set():
+                    raise Cancelled("stopped on request")
+                if worker.pipe.poll(0.05):
+                    kind, answer = worker.pipe.recv()
+                    if kind == "progress":
+                        news = answer
+                        deadline = time.monotonic() + seconds
+                        if progress:
+                            progress(answer)
+                        continue
+                    break
+                if time.monotonic() > deadline:
+                    raise WorkerLost(f"it took longer than {seconds:g} s and was stopped", news)
+        except (EOFError, BrokenPipeError, ConnectionResetError) as error:
+            self._drop(lane, worker)
+            code = worker.process.exitcode
+            raise WorkerLost(f"the geometry kernel crashed (exit {code})", news) from error
+        except BaseException:
+            self._drop(lane, worker)
+            raise
+        self._give_back(lane, worker)
+        if kind == "trouble":
+            raise TaskTrouble(Report.model_validate(answer))
+        return answer
+
+    def pids(self) -> list[int]:
+        """Process ids of idle workers (those that answer nothing now)."""
+        with self._guard:
+            return [w.process.pid or 0 for lane in self._idle.values() for w in lane]
+
+    def close(self) -> None:
+        with self._guard:
+            self._closed = True
+            workers = [w for lane in self._idle.values() for w in lane]
+            self._guard.notify_all()
+        for worker in workers:
+            worker.process.kill()
+            worker.process.join(2)

@@ -1,0 +1,123 @@
+"""Tasks on parts: build, mesh, regions of a drawing, measuring."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vireo.core.documents.model import Part, load_document
+from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.profile import arrange
+from vireo.core.material import Material
+from vireo.core.part.build import Builder, PartBuild
+from vireo.core.part.context import topology_by_key
+from vireo.core.part.sketchdata import SketchData
+from vireo.core.quantity import format_quantity
+from vireo.core.viewmesh import pack
+from vireo.work.worker import Bench, task
+
+
+def material_of(request: dict[str, Any]) -> Material | None:
+    raw = request.get("material")
+    return Material.model_validate(raw) if raw else None
+
+
+def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
+    """Build the part in a request: document, material, files, doomed steps, upto."""
+    part = load_document(request["document"])
+    assert isinstance(part, Part)
+    blobs: dict[str, bytes] = request.get("blobs", {})
+    builder = Builder(
+        bench.cache,
+        blob=blobs.__getitem__,
+        doomed=request.get("doomed"),
+        on_step=lambda index, id, key: bench.report({"step": id, "index": index, "key": key}),
+    )
+    return builder.build(part, material_of(request), request.get("upto"))
+
+
+@task("build")
+def build(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """Build a part and make its bodies ready to be seen."""
+    found = build_part(bench, request)
+    for body in found.bodies.values():
+        if not bench.disk.has(f"mesh-{body['key']}"):
+            bench.report({"mesh": body["key"]})
+            mesh(bench, {"key": body["key"]})
+    return report(found, request, bench.disk.trouble)
+
+
+@task("mesh")
+def mesh(bench: Bench, request: dict[str, Any]) -> bytes:
+    """The view buffer of a body by its content key."""
+    key = request["key"]
+    kept = bench.disk.get(f"mesh-{key}")
+    if kept is not None:
+        return kept
+    body = bench.cache.body(key)
+    data = pack(tessellate(body), topology_by_key(key, body))
+    bench.disk.put(f"mesh-{key}", data)
+    return data
+
+
+def sketch_view(data: SketchData) -> dict[str, Any]:
+    """A sketch as the screen draws it: curves as polylines in its plane, regions, points."""
+    return {
+        "frame": {
+            "origin": data.frame.origin, "x": data.frame.x, "y": data.frame.y, "z": data.frame.z,
+        },
+        "curves": [{"id": id, "points": curve.points()} for id, curve in data.curves],
+        "points": {id: list(at) for id, at in data.points.items()},
+        "regions": region_views(data.curves),
+        "freedom": data.freedom,
+    }  # fmt: skip
+
+
+def region_views(curves: Any) -> list[dict[str, Any]]:
+    return [
+        {"id": r.id, "area": r.area, "at": r.at, "outer": r.outer, "holes": r.holes,
+         "depth": r.depth}
+        for r in arrange(curves).regions
+    ]  # fmt: skip
+
+
+@task("regions")
+def regions(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """Regions of curves as `SketchData` stores them."""
+    return region_views(SketchData.from_json(request["sketch"]).curves)
+
+
+def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[str, Any]:
+    """The build as the screen gets it. Masses in g, lengths in mm, volumes in mm3."""
+    steps = []
+    for s in found.steps:
+        steps.append(
+            {
+                "id": s.id, "status": s.status, "bodies": s.bodies, "volume": s.volume,
+                "mass": s.mass, "change": s.change, "seconds": s.seconds, "kept": s.kept,
+                "caption": s.caption, "values": s.values,
+                "notes": [n.model_dump() for n in s.notes],
+                "error": s.error.model_dump() if s.error else None,
+                "sketch": sketch_view(s.sketch) if s.sketch else None,
+                "misses_target": s.misses_target,
+            }
+        )  # fmt: skip
+    parameters = {}
+    units = {p["name"]: p.get("unit") for p in request["document"]["parameters"]}
+    for name, e in found.parameters.items():
+        parameters[name] = {
+            "value": e.value.working if e.value else None,
+            "shown": format_quantity(e.value, units.get(name)) if e.value else None,
+            "dimension": e.value.dimension.name if e.value else None,
+            "uses": list(e.uses),
+            "trouble": e.trouble.model_dump() if e.trouble else None,
+        }
+    density = (request.get("material") or {}).get("density", 0.0)
+    bodies = [
+        {"id": id, "key": b["key"], "volume": b["volume"], "area": b["area"],
+         "centre": b["centre"], "mass": b["volume"] * density * 1e-6}
+        for id, b in found.bodies.items()
+    ]  # fmt: skip
+    return {
+        "steps": steps, "bodies": bodies, "parameters": parameters, "volume": found.volume,
+        "mass": found.mass, "centre": found.centre, "area": found.area, "cache_trouble": disk,
+    }  # fmt: skip

@@ -1,0 +1,86 @@
+"""A worker process: runs tasks sent down a pipe, one at a time, until the pipe closes.
+
+Forked from a clean parent that has only imported the kernel, so that it is there in
+milliseconds and can be killed at any moment.
+"""
+
+from __future__ import annotations
+
+import ctypes
+import os
+import resource
+import signal
+import sys
+from collections.abc import Callable
+from dataclasses import dataclass
+from multiprocessing.connection import Connection
+from pathlib import Path
+from typing import Any
+
+from vireo.core.part.cache import Cache
+from vireo.core.trouble import Report, Trouble
+from vireo.work.diskcache import DiskCache
+
+MEMORY = int(os.environ.get("VIREO_WORKER_BYTES", 10 * 1024**3))
+
+Task = Callable[["Bench", dict[str, Any]], Any]
+TASKS: dict[str, Task] = {}
+
+
+def task(name: str) -> Callable[[Task], Task]:
+    def add(function: Task) -> Task:
+        TASKS[name] = function
+        return function
+
+    return add
+
+
+@dataclass
+class Bench:
+    """What a task works with: kept results, and a way to report how far it is."""
+
+    cache: Cache
+    disk: DiskCache
+    report: Callable[[dict[str, Any]], None]
+
+
+def main(pipe: Connection, folder: str) -> None:
+    """Entry of the process."""
+    signal.signal(signal.SIGINT, signal.SIG_IGN)
+    signal.signal(signal.SIGTERM, signal.SIG_DFL)
+    _die_with_parent()
+    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
+    import vireo.work.tasks  # noqa: F401  (fills TASKS)
+
+    disk = DiskCache(Path(folder))
+    bench = Bench(Cache(disk), disk, lambda news: pipe.send(("progress", news)))
+    while True:
+        try:
+            name, request = pipe.recv()
+        except (EOFError, OSError):
+            return
+        try:
+            answer: tuple[str, Any] = ("done", TASKS[name](bench, request))
+        except Trouble as trouble:
+            answer = ("trouble", trouble.report().model_dump())
+        except MemoryError:
+            answer = ("trouble", Report(
+                code="memory", text="this needs more memory than a worker may use",
+            ).model_dump())  # fmt: skip
+        except Exception as error:  # anything a task raises is told, not fatal
+            print(f"worker: {name}: {error!r}", file=sys.stderr)
+            answer = ("trouble", Report(
+                code="internal", text=f"{name} stopped unexpectedly: {error!r}"[:300]
+            ).model_dump())  # fmt: skip
+        try:
+            pipe.send(answer)
+        except (BrokenPipeError, OSError):
+            return
+
+
+def _die_with_parent() -> None:
+    """Linux ends this process when its parent ends, even by SIGKILL."""
+    if sys.platform == "linux":
+        set_death_signal = 1
+        ctypes.CDLL(None, use_errno=True).prctl(set_death_signal, signal.SIGKILL, 0, 0, 0)
