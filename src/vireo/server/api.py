@@ -111,7 +111,7 @@ def on_trouble(trouble: Trouble) -> tuple[Response, int]:
     code = STATUS.get(trouble.code, 422)
     if isinstance(trouble, NotFound):
         code = 404
-    return Response(view.model_dump_json(), mimetype="application/json"), code  # type: ignore[return-value]
+    return Response(view.model_dump_json(), mimetype="application/json"), code
 
 
 def services() -> Any:

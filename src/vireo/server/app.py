@@ -75,7 +75,7 @@ def create_app(services: Services, token: str | None = None) -> Flask:
     app.register_error_handler(HTTPException, _on_http)
     app.before_request(lambda: _guard(token))
     app.after_request(_with_headers)
-    app.add_url_rule("/api/openapi.json", "openapi", lambda: openapi())
+    app.add_url_rule("/api/openapi.json", "openapi", openapi)
     app.add_url_rule("/", "site", _site, defaults={"path": ""})
     app.add_url_rule("/<path:path>", "site_path", _site)
     return app

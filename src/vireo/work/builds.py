@@ -83,7 +83,9 @@ class Builds:
             "part": self.part_request(project, inner),
         }
 
-    def build(self, id: str, revision: int | None = None, upto: int | None = None) -> dict[str, Any]:
+    def build(
+        self, id: str, revision: int | None = None, upto: int | None = None
+    ) -> dict[str, Any]:
         """The build of a stored revision."""
         record = self._store.document(id, revision)
         found = self.show(id, record.project, record.document, upto)
@@ -94,7 +96,8 @@ class Builds:
     ) -> dict[str, Any]:
         """Build any document (stored or only tried out), surviving workers that die on it."""
         task, request = self.request(project, document, upto)
-        return self.run(task, request, sticky=id)
+        found: dict[str, Any] = self.run(task, request, sticky=id)
+        return found
 
     def run(self, task: str, request: dict[str, Any], sticky: str | None, **how: Any) -> Any:
         """Run a task; a step that takes its worker down is marked and the rest built again."""

@@ -21,7 +21,7 @@ from vireo.core.part.cache import Cache
 from vireo.core.trouble import Report, Trouble
 from vireo.work.diskcache import DiskCache
 
-MEMORY = int(os.environ.get("VIREO_WORKER_BYTES", 10 * 1024**3))
+MEMORY = int(os.environ.get("VIREO_WORKER_BYTES", str(10 * 1024**3)))
 
 Task = Callable[["Bench", dict[str, Any]], Any]
 TASKS: dict[str, Task] = {}

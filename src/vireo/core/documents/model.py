@@ -12,8 +12,6 @@ from vireo.core.naming import Pick
 from vireo.core.quantity import Parameter
 from vireo.core.trouble import BadInput
 
-SCHEMA = 1
-
 Name = Annotated[str, Field(min_length=1, max_length=80)]
 Formula = Annotated[str, Field(max_length=500)]
 Id = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[a-z][a-z0-9_]*$")]
@@ -35,7 +33,7 @@ class Check(_Data):
 
 
 class _Document(_Data):
-    schema_version: Literal[1] = SCHEMA
+    schema_version: Literal[1] = 1
     name: Name
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=2000)
     checks: tuple[Check, ...] = Field(default=(), max_length=500)

@@ -17,7 +17,7 @@ from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
+from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
 from OCP.TopExp import TopExp
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 

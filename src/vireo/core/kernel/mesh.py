@@ -81,9 +81,8 @@ def _fast() -> bool:
     BRepMesh_IncrementalMesh(face, 0.1)
     t = BRep_Tool.Triangulation_s(face, TopLoc_Location())
     StdPrs_ToolTriangulatedShape.ComputeNormals_s(face, t)
-    return all(
-        np.allclose(a, b) for a, b in zip(_read_fast(t), _read_slow(t), strict=True)
-    )
+    fast, slow = _read_fast(t), _read_slow(t)
+    return all(np.allclose(fast[k], slow[k]) for k in range(3))
 
 
 def _triangulate(body: Body, deflection: float, angle: float) -> None:

@@ -20,7 +20,7 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 
-from vireo.core.geometry import Arc2, Circle2, Curve2, Line2, Pair
+from vireo.core.geometry import Circle2, Curve2, Line2, Pair
 from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.shape import Key, compound_of, edges_of, faces_of, items
@@ -204,9 +204,7 @@ def _distinct(regions: list[Region]) -> list[Region]:
         ordered = sorted(group, key=lambda r: (round(r.at[0], 4), round(r.at[1], 4)))
         for n, r in enumerate(ordered):
             new = id if n == 0 else f"{id}.{n + 1}"
-            found.append(
-                Region(new, r.area, r.at, r.bounds, r.outer, r.holes, face=r.face)
-            )
+            found.append(Region(new, r.area, r.at, r.bounds, r.outer, r.holes, face=r.face))
     return sorted(found, key=lambda r: r.id)
 
 

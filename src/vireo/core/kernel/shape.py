@@ -20,9 +20,9 @@ from OCP.collections import List_TopoDS_Shape as ShapeList
 from OCP.TopAbs import (
     TopAbs_EDGE,
     TopAbs_FACE,
+    TopAbs_ShapeEnum,
     TopAbs_SOLID,
     TopAbs_VERTEX,
-    TopAbs_ShapeEnum,
 )
 from OCP.TopExp import TopExp
 from OCP.TopoDS import (

@@ -143,6 +143,7 @@ def resolve(pick: Pick, topology: Topology) -> Resolved:
         return Resolved(found[0])
     spread = _spread(topology)
     if found:
+
         def closeness(i: int) -> tuple[float, float]:
             _, at, size = _geometry(topology, pick.kind, i)
             around = _likeness(pick.witness.around, _around(topology, pick.kind, i))

@@ -89,16 +89,23 @@ def field_values(
         wanted = DIMENSIONS[meta["dimension"]]
         if found.dimension != wanted:
             raise StepTrouble(
-                f"{meta['label']} is {wanted.name}, but “{formula}” is {found.dimension.name}", where
+                f"{meta['label']} is {wanted.name}, but “{formula}” is {found.dimension.name}",
+                where,
             )
         number = found.working
         shown = format_quantity(found)
         if meta.get("above") is not None and not number > meta["above"]:
-            raise StepTrouble(f"{meta['label']} must be more than {meta['above']:g}, not {shown}", where)
+            raise StepTrouble(
+                f"{meta['label']} must be more than {meta['above']:g}, not {shown}", where
+            )
         if meta.get("least") is not None and number < meta["least"]:
-            raise StepTrouble(f"{meta['label']} must be at least {meta['least']:g}, not {shown}", where)
+            raise StepTrouble(
+                f"{meta['label']} must be at least {meta['least']:g}, not {shown}", where
+            )
         if meta.get("most") is not None and number > meta["most"]:
-            raise StepTrouble(f"{meta['label']} must be at most {meta['most']:g}, not {shown}", where)
+            raise StepTrouble(
+                f"{meta['label']} must be at most {meta['most']:g}, not {shown}", where
+            )
         values[name] = number
     return values
 
@@ -324,9 +331,7 @@ def _unmeasured(fields: Any) -> dict[str, Any]:
         if extra.get("vireo", {}).get("type") != "quantity":
             value = getattr(fields, name)
             found[name] = (
-                value.model_dump(mode="json")
-                if hasattr(value, "model_dump")
-                else _plain(value)
+                value.model_dump(mode="json") if hasattr(value, "model_dump") else _plain(value)
             )
     return found
 

@@ -67,7 +67,9 @@ class Cache:
         self._remember(key, body)
         if self._below:
             names = json.dumps(body.names).encode()
-            self._below.put(f"body-{key}", len(names).to_bytes(4, "little") + names + body.to_bytes())
+            self._below.put(
+                f"body-{key}", len(names).to_bytes(4, "little") + names + body.to_bytes()
+            )
 
     def _remember(self, key: str, body: Body) -> None:
         self._bodies[key] = body

@@ -8,6 +8,8 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Generic, TypeVar
 
+from pydantic import BaseModel
+
 from vireo.core.part.context import Context, Outcome
 from vireo.core.part.fields import StepFields
 from vireo.core.trouble import BadInput
@@ -76,12 +78,13 @@ def all_kinds() -> list[StepKind[Any]]:
 
 def describe(kind: StepKind[Any]) -> dict[str, Any]:
     """All the interface needs to offer, edit and explain a kind."""
-    schema = kind.Fields.model_json_schema()
     fields = []
-    for name, prop in schema.get("properties", {}).items():
-        meta = dict(prop.get("vireo", {}))
-        default = prop.get("default")
-        fields.append({"name": name, "default": default, **meta})
+    for name, spec in kind.Fields.model_fields.items():
+        extra: Any = spec.json_schema_extra or {}
+        default = None if spec.is_required() else spec.default
+        if isinstance(default, BaseModel):
+            default = default.model_dump(mode="json")
+        fields.append({"name": name, "default": default, **extra.get("vireo", {})})
     return {
         "kind": kind.kind,
         "label": kind.label,

@@ -291,7 +291,7 @@ class _Evaluation:
 
     def on_Constant(self, node: ast.Constant) -> Value:
         if isinstance(node.value, bool) or not isinstance(node.value, int | float):
-            raise FormulaError(f"“{node.value}” is not a number")
+            raise FormulaError(f"“{node.value!r}” is not a number")
         try:
             return Quantity(float(node.value))
         except OverflowError as error:

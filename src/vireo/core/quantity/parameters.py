@@ -139,9 +139,7 @@ def evaluate_parameters(parameters: Sequence[Parameter]) -> dict[str, Evaluated]
     return {p.name: done[p.name] for p in parameters}
 
 
-def _against_limits(
-    p: Parameter, value: Quantity, values: Mapping[str, Quantity]
-) -> Report | None:
+def _against_limits(p: Parameter, value: Quantity, values: Mapping[str, Quantity]) -> Report | None:
     shown = format_quantity(value, p.unit)
     limits = p.limits
 

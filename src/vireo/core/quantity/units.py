@@ -162,10 +162,7 @@ def format_quantity(quantity: Quantity, unit: str | None = None, digits: int = 4
     '26 mm'
     """
     shown = unit if unit in UNITS else SHOWN_UNIT.get(quantity.dimension)
-    if shown is None:
-        number = quantity.value
-    else:
-        number = quantity.to(shown)
+    number = quantity.value if shown is None else quantity.to(shown)
     text = f"{number:.{digits}f}".rstrip("0").rstrip(".")
     if text in ("-0", ""):
         text = "0"

@@ -39,7 +39,7 @@ def _projection(A: Array | scipy.sparse.csr_matrix, count: int) -> Array:
         for _ in range(3):
             z = eps * scipy.linalg.lu_solve(factor, z, check_finite=False)
         return np.asarray(z)
-    M = (A.T @ A + eps * scipy.sparse.identity(n)).tocsc()
+    M = scipy.sparse.csc_matrix(A.T @ A + eps * scipy.sparse.identity(n))
     lu = scipy.sparse.linalg.splu(
         M, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
     )
@@ -73,7 +73,12 @@ def diagnose(system: System, z: Array) -> Diagnosis:
         dense = part if isinstance(part, np.ndarray) else part.toarray()
         singular = np.linalg.svd(dense, compute_uv=False)
         freedom = len(loose) - int((singular > _RANK).sum())
-    dependent = np.flatnonzero(np.abs(_projection(J.T, 3)).max(axis=1) > _FREE)
+    dependent = np.flatnonzero(
+        np.abs(
+            _projection(J.T if isinstance(J, np.ndarray) else scipy.sparse.csr_matrix(J.T), 3)
+        ).max(axis=1)
+        > _FREE
+    )
     culprits, loop = _culprits(J, dependent, system.row_owner)
     named = [*system.repeated, *culprits]
     return Diagnosis(

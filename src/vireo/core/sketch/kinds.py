@@ -164,7 +164,9 @@ def _cross_to(layout: Layout, line: str, point: tuple[float, float]) -> float:
 
 def _shared_end(layout: Layout, c: Constraint) -> tuple[str, str, str] | None:
     """Line or arc and arc that meet at a common end point: (first, arc, point)."""
-    ends = {i: layout.lines.get(i) or layout.arc_ends.get(i, ()) for i in c.on}
+    ends: dict[str, tuple[str, ...]] = {
+        i: layout.lines.get(i) or layout.arc_ends.get(i) or () for i in c.on
+    }
     first, second = c.on
     for p in ends[first]:
         for q in ends[second]:
@@ -177,9 +179,7 @@ def _shared_end(layout: Layout, c: Constraint) -> tuple[str, str, str] | None:
 
 def _joined(layout: Layout, p: str, q: str) -> bool:
     """Whether a coincidence ties two points."""
-    return any(
-        k.type == "coincident" and set(k.on) == {p, q} for k in layout.drawing.constraints
-    )
+    return any(k.type == "coincident" and set(k.on) == {p, q} for k in layout.drawing.constraints)
 
 
 def _tangent_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
@@ -280,8 +280,8 @@ def _distance(layout: Layout, c: Constraint, v: float) -> Equations:
     pair = _point_and_line(layout, c)
     if pair is None:
         a, b = _ends(layout, c)
-        of = (*layout.points[a], *layout.points[b])
-        return Equations(rows=[Row("distance", of, (v,), scaled=True)])
+        ends = (*layout.points[a], *layout.points[b])
+        return Equations(rows=[Row("distance", ends, (v,), scaled=True)])
     sense = c.sense or _distance_sense(layout, c)
     of = layout.line(pair[1]) + layout.points[pair[0]]
     return Equations(rows=[Row("point_line", of, (sense[0] * v,), scaled=True)])

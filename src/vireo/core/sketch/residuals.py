@@ -125,7 +125,7 @@ def midpoint(X: Array, V: Array) -> tuple[Array, Array]:
 
 def symmetric(X: Array, V: Array) -> tuple[Array, Array]:
     """p and q mirrored in the line a-b; variables a, b, p, q."""
-    ax, ay, _, _, px, py, qx, qy = X
+    _, _, _, _, px, py, qx, qy = X
     mid = np.stack([*X[:4], (px + qx) / 2, (py + qy) / 2])
     r1, J1 = point_line(mid, np.zeros((1, X.shape[1])))
     first = np.concatenate([J1[0, :4], J1[0, 4:] / 2, J1[0, 4:] / 2])

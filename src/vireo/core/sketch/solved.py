@@ -11,7 +11,7 @@ from vireo.core.geometry import Arc2, Circle2, Curve2, Line2
 from vireo.core.quantity import FormulaError, Quantity, evaluate
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
 from vireo.core.sketch.kinds import KINDS, Layout, kind_of
-from vireo.core.sketch.model import Arc, Circle, Constraint, Drawing, Line, Point
+from vireo.core.sketch.model import Arc, Circle, Constraint, Drawing, Entity, Line, Point
 from vireo.core.sketch.residuals import Array
 from vireo.core.sketch.system import System, assemble, drag, solve
 from vireo.core.trouble import Report, Trouble
@@ -67,13 +67,13 @@ def dimension_values(
                 )
             signed_ok = c.type in ("distance_x", "distance_y", "angle", "distance")
             if found.value < 0 or (found.value == 0 and not signed_ok):
-                raise FormulaError(f"{kind.label.lower()} cannot be {c.formula}: it must be positive")
+                raise FormulaError(
+                    f"{kind.label.lower()} cannot be {c.formula}: it must be positive"
+                )
             values[c.id] = found.value
         except FormulaError as error:
             values[c.id] = kind.measure(layout, c)
-            troubles.append(
-                Report(code="formula", text=error.text, where=[f"constraint:{c.id}"])
-            )
+            troubles.append(Report(code="formula", text=error.text, where=[f"constraint:{c.id}"]))
     return values, troubles
 
 
@@ -90,7 +90,7 @@ def moved(drawing: Drawing, system: System, z: Array) -> Drawing:
     """The drawing with its points and radii where the solution puts them."""
     p = system.expand(z) * system.scale
     layout = system.layout
-    entities = []
+    entities: list[Entity] = []
     for e in drawing.entities:
         if isinstance(e, Point):
             i, j = layout.points[e.id]
@@ -180,9 +180,7 @@ def _no_solution(drawing: Drawing, culprits: tuple[str, ...], loop: tuple[str, .
     return Report(code="no_solution", text=text, where=where)
 
 
-def _targets(
-    system: System, z: Array, pull: Mapping[str, tuple[float, float]]
-) -> dict[int, float]:
+def _targets(system: System, z: Array, pull: Mapping[str, tuple[float, float]]) -> dict[int, float]:
     layout, p = system.layout, system.expand(z) * system.scale
     targets: dict[int, float] = {}
     for id, (x, y) in pull.items():
@@ -253,4 +251,4 @@ def free_points(drawing: Drawing) -> dict[str, tuple[float, float]]:
     return {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point) and e.id not in used}
 
 
-__all__ = ["Constraint", "Solved", "SketchTrouble", "curves_of", "free_points", "solve_drawing"]
+__all__ = ["Constraint", "SketchTrouble", "Solved", "curves_of", "free_points", "solve_drawing"]

@@ -96,8 +96,8 @@ class System:
         if n <= DENSE:
             J = np.bincount(where, weights=data[keep], minlength=rows * n)[: rows * n]
             return r, J.reshape(rows, n)
-        i, j = np.divmod(where, n)
-        return r, scipy.sparse.csr_matrix((data[keep], (i, j)), shape=(rows, n))
+        at_row, at_column = np.divmod(where, n)
+        return r, scipy.sparse.csr_matrix((data[keep], (at_row, at_column)), shape=(rows, n))
 
     _where: tuple[Ints, Ints] | None = field(default=None, repr=False)
 
@@ -145,9 +145,9 @@ def assemble(
 
     for entity in drawing.entities:
         if isinstance(entity, Arc):
-            c, r = layout.points[entity.centre], layout.radii[entity.id]
+            centre, r = layout.points[entity.centre], layout.radii[entity.id]
             ends = (layout.points[entity.start], layout.points[entity.end])
-            inner = Equations(rows=[Row("on_circle", (*c, *e, r)) for e in ends])
+            inner = Equations(rows=[Row("on_circle", (*centre, *e, r)) for e in ends])
             take(entity.id, inner)
     for c in drawing.constraints:
         if c.reference or c.id in skip:
@@ -226,7 +226,7 @@ def _step(J: Array | scipy.sparse.csr_matrix, r: Array, damping: float) -> Array
             A[np.diag_indices_from(A)] += 1e-6
             factor = scipy.linalg.cho_factor(A, check_finite=False)
         return np.asarray(scipy.linalg.cho_solve(factor, g, check_finite=False))
-    A = (A + damping * scipy.sparse.identity(A.shape[0], format="csr")).tocsc()
+    A = scipy.sparse.csc_matrix(A + damping * scipy.sparse.identity(A.shape[0], format="csr"))
     lu = scipy.sparse.linalg.splu(
         A, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
     )

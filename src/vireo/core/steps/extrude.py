@@ -16,7 +16,7 @@ class ExtrudeFields(f.StepFields):
     sketch: str = f.sketch()
     regions: tuple[f.RegionPick, ...] = f.regions("sketch")
     reach: Literal["one", "symmetric", "through"] = f.choice(
-        "Reach", "one", {"one": "One side", "symmetric": "Both sides", "through": "Through all"}
+        "Reach", "one", {"one": "One side", "symmetric": "Both sides", "through": "Through"}
     )
     depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric"]})
     flip: bool = f.toggle("Other way", when={"reach": ["one"]})

@@ -55,7 +55,9 @@ class Hole(StepKind[HoleFields]):
             )
         gone = [p for p in wanted if p not in data.points]
         if gone:
-            raise StepTrouble(f"point {gone[0]} is no longer in the sketch", [f"step:{fields.sketch}"])
+            raise StepTrouble(
+                f"point {gone[0]} is no longer in the sketch", [f"step:{fields.sketch}"]
+            )
         low, high = reach_through(ctx, fields.into, data.frame)
         # Into the material: the side of the sketch plane on which more of the body lies.
         sign = -1.0 if (-low >= high) != fields.flip else 1.0

@@ -61,7 +61,9 @@ def delete_document(id: str) -> Done:
         or any(c.document == id for c in getattr(other.document, "components", ()))
     ]
     if users:
-        raise NotAllowed(f"{record.document.name} is used by {', '.join(users)}; change those first")
+        raise NotAllowed(
+            f"{record.document.name} is used by {', '.join(users)}; change those first"
+        )
     services().store.delete_document(id)
     services().events.publish("shelf")
     return Done()
@@ -95,9 +97,7 @@ def redo(id: str, body: Base) -> DocumentView:
     return _tell(services().store.redo(id, body.base))
 
 
-@room.route(
-    "GET", "/documents/<id>/build", answer=BuildView, query={"revision": int, "upto": int}
-)
+@room.route("GET", "/documents/<id>/build", answer=BuildView, query={"revision": int, "upto": int})
 def build(id: str, revision: int | None, upto: int | None) -> Any:
     """Build a part at a revision, up to its marker or the given number of steps."""
     return services().builds.build(id, revision, upto)

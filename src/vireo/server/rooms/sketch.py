@@ -38,7 +38,5 @@ def sketch_regions(body: SolveRequest) -> Any:
     """Closed regions of a drawing as it stands."""
     curves = curves_of(body.drawing)
     data = SketchData("", Frame(), curves, {})
-    found = services().supervisor.call(
-        "regions", {"sketch": data.to_json()}, sticky=body.document
-    )
+    found = services().supervisor.call("regions", {"sketch": data.to_json()}, sticky=body.document)
     return {"regions": found}

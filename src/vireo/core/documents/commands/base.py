@@ -35,8 +35,8 @@ REGISTRY: dict[str, type[Command]] = {}
 
 
 def command(cls: C) -> C:
-    name = cls.model_fields["do"].default
-    REGISTRY[name] = cls
+    kind: type[Command] = cls
+    REGISTRY[kind.model_fields["do"].default] = cls
     return cls
 
 

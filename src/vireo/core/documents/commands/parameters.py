@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
+from pydantic import Field
+
 from vireo.core.documents.commands.base import (
     Command,
     Model,
@@ -172,7 +174,7 @@ class AddCheck(Command):
     do: Literal["add_check"] = "add_check"
     kind: str
     name: str
-    fields: dict[str, Any] = {}
+    fields: dict[str, Any] = Field(default_factory=dict)
     relation: Literal["at_most", "at_least"] = "at_most"
     limit: str
 

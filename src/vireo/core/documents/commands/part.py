@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
-from pydantic import ValidationError
+from pydantic import Field, ValidationError
 
 from vireo.core.documents.commands.base import (
     Command,
@@ -87,7 +87,7 @@ class AddStep(_PartCommand):
     do: Literal["add_step"] = "add_step"
     kind: str
     name: str | None = None
-    fields: dict[str, Any] = {}
+    fields: dict[str, Any] = Field(default_factory=dict)
     at: int | None = None
 
     def apply(self, document: Part) -> Model:
@@ -98,7 +98,10 @@ class AddStep(_PartCommand):
         same = sum(1 for s in document.steps if s.kind == self.kind)
         name = self.name or (label if not same else f"{label} {same + 1}")
         step = Step(
-            id=f"s{number}", kind=self.kind, name=name, fields=checked_fields(self.kind, self.fields)
+            id=f"s{number}",
+            kind=self.kind,
+            name=name,
+            fields=checked_fields(self.kind, self.fields),
         )
         at = self.at if self.at is not None else document.marker
         at = len(document.steps) if at is None else min(max(at, 0), len(document.steps))

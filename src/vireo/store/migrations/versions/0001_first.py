@@ -7,10 +7,10 @@ revision = "0001"
 down_revision = None
 
 
-def _belongs_to(table: str, column: str, **more: object) -> sa.Column:
+def _belongs_to(table: str, column: str, primary: bool = False) -> sa.Column[str]:
     return sa.Column(
         column, sa.String(40), sa.ForeignKey(f"{table}.id", ondelete="CASCADE"), nullable=False,
-        **more,
+        primary_key=primary,
     )  # fmt: skip
 
 
@@ -35,7 +35,7 @@ def upgrade() -> None:
     op.create_index("ix_documents_project_id", "documents", ["project_id"])
     op.create_table(
         "revisions",
-        _belongs_to("documents", "document_id", primary_key=True),
+        _belongs_to("documents", "document_id", primary=True),
         sa.Column("number", sa.Integer, primary_key=True),
         sa.Column("parent", sa.Integer),
         sa.Column("label", sa.String(200), nullable=False),
@@ -46,7 +46,7 @@ def upgrade() -> None:
     )
     op.create_table(
         "blobs",
-        _belongs_to("projects", "project_id", primary_key=True),
+        _belongs_to("projects", "project_id", primary=True),
         sa.Column("id", sa.String(64), primary_key=True),
         sa.Column("name", sa.String(200), nullable=False),
         sa.Column("data", sa.LargeBinary, nullable=False),

@@ -1,0 +1,137 @@
+"""STEP in and out, STL out. Runs in workers only: damaged files can take the process down."""
+
+from __future__ import annotations
+
+import io
+import struct
+from collections.abc import Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from OCP.BRepTools import BRepTools
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.Interface import Interface_Static
+from OCP.Message import Message
+from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.STEPCAFControl import STEPCAFControl_Writer
+from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
+from OCP.TCollection import TCollection_ExtendedString
+from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
+from OCP.TopLoc import TopLoc_Location
+from OCP.XCAFApp import XCAFApp_Application
+from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
+
+from vireo.core.geometry import Vector
+from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.place import located
+from vireo.core.kernel.shape import Body, faces_of, solids_of
+from vireo.core.trouble import BadInput
+
+
+def _quiet() -> None:
+    Message.DefaultMessenger_s().ChangePrinters().Clear()
+
+
+def read_step(data: bytes, step: str) -> list[Body]:
+    """Solids of a STEP file (mm), faces named ``<step>/solid<i>/face<j>`` in file order.
+
+    Raises BadInput when the file is not STEP, is cut short, or holds no solid.
+    """
+    _quiet()
+    if not data.lstrip()[:20].startswith(b"ISO-10303-21"):
+        raise BadInput("this is not a STEP file: it does not begin with ISO-10303-21")
+    if b"END-ISO-10303-21" not in data[-2000:]:
+        raise BadInput("this STEP file is cut short: its end is missing")
+    reader = STEPControl_Reader()
+    status = reader.ReadStream("file.step", io.BytesIO(data))
+    # Transferring after a failed read is known to crash the process.
+    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise BadInput("this STEP file cannot be read: its contents do not parse")
+    reader.TransferRoots()
+    if reader.NbShapes() == 0:
+        raise BadInput("this STEP file holds no usable shape")
+    bodies = []
+    for k, solid in enumerate(solids_of(reader.OneShape())):
+        names = tuple(f"{step}/solid{k}/face{j}" for j in range(len(faces_of(solid))))
+        bodies.append(Body(solid, names))
+    if not bodies:
+        raise BadInput("this STEP file holds no solid, only surfaces or curves")
+    return bodies
+
+
+@dataclass(frozen=True)
+class Placed:
+    """A body to hand over: its name, colour (#rrggbb) and where it stands."""
+
+    name: str
+    body: Body
+    colour: str
+    rotation: Vector
+    position: Vector
+    prototype: str = ""
+
+
+def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
+    """One part, or an assembly whose equal prototypes are stored once, with names and colours."""
+    _quiet()
+    application = XCAFApp_Application.GetApplication_s()
+    document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
+    application.NewDocument(TCollection_ExtendedString("MDTV-XCAF"), document)
+    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
+    colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
+    made = {}
+
+    def label_of(part: Placed) -> object:
+        key = part.prototype or part.name
+        if key not in made:
+            label = shapes.AddShape(part.body.shape, False)
+            title = part.prototype or part.name
+            TDataStd_Name.Set_s(label, TCollection_ExtendedString(title, True))
+            r, g, b = (int(part.colour[i : i + 2], 16) / 255.0 for i in (1, 3, 5))
+            tone = Quantity_Color(r, g, b, Quantity_TypeOfColor.Quantity_TOC_sRGB)
+            colours.SetColor(label, tone, XCAFDoc_ColorType.XCAFDoc_ColorGen)
+            made[key] = label
+        return made[key]
+
+    if len(parts) == 1 and not parts[0].prototype:
+        label_of(parts[0])
+    else:
+        whole = shapes.NewShape()
+        TDataStd_Name.Set_s(whole, TCollection_ExtendedString(name, True))
+        for part in parts:
+            place: TopLoc_Location = located(
+                part.body.shape, part.rotation, part.position
+            ).Location()
+            one = shapes.AddComponent(whole, label_of(part), place)
+            TDataStd_Name.Set_s(one, TCollection_ExtendedString(part.name, True))
+        shapes.UpdateAssemblies()
+    writer = STEPCAFControl_Writer()
+    writer.SetNameMode(True)
+    writer.SetColorMode(True)
+    Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
+    if not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs):
+        raise KernelTrouble("the model could not be turned into STEP")
+    if writer.Write(path) != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise KernelTrouble("the STEP file could not be written")
+
+
+def stl_bytes(bodies: Sequence[Body], deflection: float, angle: float = 0.25) -> bytes:
+    """Binary STL (mm) within `deflection` mm of the true faces."""
+    corners = []
+    for body in bodies:
+        mesh = tessellate(body, deflection, angle)
+        corners.append(mesh.points[mesh.triangles])
+    t = np.concatenate(corners) if corners else np.zeros((0, 3, 3))
+    normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
+    length = np.linalg.norm(normal, axis=1, keepdims=True)
+    normal = normal / np.where(length > 0, length, 1.0)
+    record = np.zeros(len(t), dtype=[("n", "<f4", 3), ("v", "<f4", (3, 3)), ("a", "<u2")])
+    record["n"], record["v"] = normal, t
+    return b"Vireo mesh, mm".ljust(80, b" ") + struct.pack("<I", len(t)) + record.tobytes()
+
+
+def brep_text(body: Body, path: str) -> None:
+    """The body as a text file other kernels of the family read, faces in map order."""
+    BRepTools.Write_s(body.shape, path)

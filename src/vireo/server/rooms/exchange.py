@@ -1,0 +1,166 @@
+"""Files in and out: STEP, STL, project zips, thumbnails."""
+
+from __future__ import annotations
+
+import re
+import urllib.parse
+from typing import Any
+
+from flask import Response, request
+
+from vireo.core.documents import Assembly, Part, Study, new_document
+from vireo.core.documents.model import dump, load_document
+from vireo.core.exchange import read_archive, write_archive
+from vireo.core.trouble import BadInput
+from vireo.server.api import Room, services
+from vireo.server.views import Made
+from vireo.store import DocumentRecord
+from vireo.store.store import new_id
+from vireo.work.supervisor import WorkerLost
+
+room = Room("exchange")
+
+IMPORT_SECONDS = 180.0
+THUMBNAIL_VERSION = 1
+
+
+def _upload() -> tuple[str, bytes]:
+    """Name and content of the file sent as the request's body."""
+    if request.headers.get("X-File-Name") is None:
+        raise BadInput("an upload needs its file name")
+    name = urllib.parse.unquote(request.headers["X-File-Name"])
+    name = re.sub(r"[^\w .()+-]", "_", name.replace("\\", "/").rsplit("/", 1)[-1])[:120] or "file"
+    data = request.get_data(cache=False)
+    if not data:
+        raise BadInput("the file is empty")
+    return name, data
+
+
+@room.route("POST", "/projects/<id>/step", answer=Made)
+def import_step(id: str) -> Made:
+    """A STEP file becomes a part with an import step."""
+    name, data = _upload()
+    store = services().store
+    store.settings(id)
+    try:
+        services().supervisor.call(
+            "probe_step", {"data": data}, lane="background", seconds=IMPORT_SECONDS
+        )
+    except WorkerLost as lost:
+        raise BadInput(f"this STEP file could not be read safely: {lost.text}") from lost
+    blob = store.put_blob(id, name, data)
+    title = re.sub(r"\.(step|stp)$", "", name, flags=re.IGNORECASE)[:80] or "Imported"
+    step = {
+        "id": "s1",
+        "kind": "import",
+        "name": "Import",
+        "fields": {"file": blob, "source": name},
+    }
+    made = store.create_document(id, new_document("part", title, steps=[step], last_id=1))
+    services().events.publish("shelf")
+    return Made(id=made)
+
+
+@room.route("GET", "/projects/<id>/archive")
+def export_project(id: str) -> Response:
+    """The whole project as a zip."""
+    store = services().store
+    project = next((p for p in store.projects() if p["id"] == id), None)
+    documents = [(d.id, d.document) for d in store.documents_of(id)]
+    assert project is not None
+    data = write_archive(project["name"], store.settings(id), documents, store.blobs(id))
+    return _attachment(data, f"{project['name']}.zip", "application/zip")
+
+
+@room.route("POST", "/projects/archive", answer=Made)
+def import_project() -> Made:
+    """A project zip becomes a new project; ids are given anew, references follow."""
+    _, data = _upload()
+    name, settings, documents, files = read_archive(data)
+    store = services().store
+    project = store.create_project(name)
+    store.set_settings(project, settings)
+    for _, file, content in files:
+        store.put_blob(project, file, content)
+    fresh = {old: new_id("d") for old in documents}
+    for old, document in documents.items():
+        store.create_document(
+            project, load_document(_redirected(dump(document), fresh)), fresh[old]
+        )
+    services().events.publish("shelf")
+    return Made(id=project)
+
+
+def _redirected(data: dict[str, Any], fresh: dict[str, str]) -> dict[str, Any]:
+    """References to other documents follow their new ids."""
+    if data["kind"] == "study":
+        data["part"] = fresh.get(data["part"], data["part"])
+    for component in data.get("components", []):
+        component["document"] = fresh.get(component["document"], component["document"])
+    return data
+
+
+def _attachment(data: bytes, name: str, mime: str) -> Response:
+    quoted = urllib.parse.quote(name)
+    return Response(
+        data,
+        mimetype=mime,
+        headers={"Content-Disposition": f"attachment; filename*=UTF-8''{quoted}"},
+    )
+
+
+@room.route("GET", "/documents/<id>/export.step")
+def export_step(id: str) -> Response:
+    """A part or an assembly as STEP."""
+    record = services().store.document(id)
+    if isinstance(record.document, Study):
+        raise BadInput("a study has no shape of its own to hand over")
+    task = "part_step" if isinstance(record.document, Part) else "assembly_step"
+    _, ask = services().builds.request(record.project, record.document)
+    data = services().builds.run(task, ask, sticky=id)
+    return _attachment(data, f"{record.document.name}.step", "model/step")
+
+
+@room.route("GET", "/documents/<id>/export.stl", query={"deviation": float})
+def export_stl(id: str, deviation: float | None) -> Response:
+    """A part as binary STL; `deviation` in mm, 0.05 when not given."""
+    record = services().store.document(id)
+    if not isinstance(record.document, Part):
+        raise BadInput("only parts are handed over as STL")
+    chord = 0.05 if deviation is None else deviation
+    if not 1e-4 <= chord <= 10.0:
+        raise BadInput(f"the deviation must lie between 0.0001 and 10 mm, not {chord:g}")
+    ask = {**services().builds.part_request(record.project, record.document), "deviation": chord}
+    data = services().builds.run("part_stl", ask, sticky=id)
+    return _attachment(data, f"{record.document.name}.stl", "model/stl")
+
+
+@room.route("GET", "/documents/<id>/thumbnail.svg")
+def thumbnail(id: str) -> Response:
+    """A small picture of a document, made from its model."""
+    record = services().store.document(id)
+    key = f"thumbnail-{THUMBNAIL_VERSION}-{id}-{record.revision}"
+    if isinstance(record.document, Part):
+        kept = services().disk.get(key)
+        if kept is not None:
+            return _svg(kept)
+    data = _picture(record).encode()
+    services().disk.put(key, data)
+    return _svg(data)
+
+
+def _picture(record: DocumentRecord) -> str:
+    builds, document = services().builds, record.document
+    if isinstance(document, Study):
+        part = services().store.document(document.part).document
+        assert isinstance(part, Part)
+        found: str = builds.run("part_thumbnail", builds.part_request(record.project, part), None)
+        return found
+    task = "assembly_thumbnail" if isinstance(document, Assembly) else "part_thumbnail"
+    _, ask = builds.request(record.project, document)
+    found = builds.run(task, ask, sticky=record.id)
+    return found
+
+
+def _svg(data: bytes) -> Response:
+    return Response(data, mimetype="image/svg+xml", headers={"Cache-Control": "no-cache"})

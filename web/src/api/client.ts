@@ -1,0 +1,82 @@
+// Calls to the server. Paths, bodies and answers are typed by the generated schema.
+import type { components, paths } from './schema'
+
+export type Schemas = components['schemas']
+export type Report = Schemas['Report']
+export type DocumentView = Schemas['DocumentView']
+export type BuildView = Schemas['BuildView']
+export type StepView = Schemas['StepView']
+export type KindView = Schemas['KindView']
+export type FieldView = Schemas['FieldView']
+export type SketchView = Schemas['SketchView']
+export type RegionView = Schemas['RegionView']
+export type Pick = Schemas['Pick']
+export type Drawing = Schemas['Drawing']
+export type Constraint = Schemas['Constraint']
+export type Part = Schemas['Part']
+export type Assembly = Schemas['Assembly']
+export type Study = Schemas['Study']
+export type Step = Schemas['Step']
+export type Parameter = Schemas['Parameter']
+export type Material = Schemas['Material']
+
+/** A refusal from the server, with everything it said. */
+export class Refusal extends Error {
+  constructor(
+    readonly status: number,
+    readonly report: Report,
+    readonly head: number | null = null,
+    readonly changes: string[] = [],
+  ) {
+    super(report.text)
+  }
+}
+
+type Method = 'get' | 'post' | 'patch' | 'delete'
+type Op<P extends keyof paths, M extends Method> = paths[P][M]
+type Body<O> = O extends { requestBody: { content: { 'application/json': infer B } } } ? B : undefined
+type Answer<O> = O extends { responses: { 200: { content: { 'application/json': infer A } } } } ? A : unknown
+
+interface Options<B> {
+  path?: Record<string, string>
+  query?: Record<string, string | number | null | undefined>
+  body?: B
+  signal?: AbortSignal
+}
+
+export async function refusalOf(response: Response): Promise<Refusal> {
+  try {
+    const said = (await response.json()) as Schemas['ErrorView']
+    return new Refusal(response.status, said.error, said.head ?? null, said.changes ?? [])
+  } catch {
+    const text = `the server answered with ${response.status}`
+    return new Refusal(response.status, { code: 'http', text, where: [], offers: [] })
+  }
+}
+
+export async function call<P extends keyof paths, M extends Method>(
+  method: M,
+  path: P,
+  options: Options<Body<Op<P, M>>> = {},
+): Promise<Answer<Op<P, M>>> {
+  let url: string = path
+  for (const [key, value] of Object.entries(options.path ?? {}))
+    url = url.replace(`{${key}}`, encodeURIComponent(value))
+  const query = Object.entries(options.query ?? {}).filter(([, v]) => v !== null && v !== undefined)
+  if (query.length) url += '?' + new URLSearchParams(query.map(([k, v]) => [k, String(v)])).toString()
+  let response: Response
+  try {
+    response = await fetch(url, {
+      method: method.toUpperCase(),
+      headers: options.body === undefined ? {} : { 'Content-Type': 'application/json' },
+      body: options.body === undefined ? undefined : JSON.stringify(options.body),
+      signal: options.signal,
+    })
+  } catch (error) {
+    if (error instanceof DOMException && error.name === 'AbortError') throw error
+    const text = 'the server does not answer; your last kept edit is safe'
+    throw new Refusal(0, { code: 'offline', text, where: [], offers: [] })
+  }
+  if (!response.ok) throw await refusalOf(response)
+  return (await response.json()) as Answer<Op<P, M>>
+}

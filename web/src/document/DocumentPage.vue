@@ -1,0 +1,163 @@
+<script setup lang="ts">
+// Any document: opens it, the head bar, keys, and the page of its kind.
+import { useMessage } from 'naive-ui'
+import { onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { onBeforeRouteLeave } from 'vue-router'
+import { useChecks } from '../checks/store'
+import KeySheet from '../help/KeySheet.vue'
+import { useDraft } from '../part/draft'
+import PartPage from '../part/PartPage.vue'
+import HeadBar from '../shell/HeadBar.vue'
+import { useSketch } from '../sketch/store'
+import type { Engine } from '../viewport/engine'
+import type { ViewName } from '../viewport/camera'
+import { useDocument, useRegistries } from './store'
+import { installSeam } from './seam'
+
+const props = defineProps<{ id: string }>()
+const doc = useDocument()
+const draft = useDraft()
+const sketch = useSketch()
+const checks = useChecks()
+const registries = useRegistries()
+const message = useMessage()
+const drawer = ref<string | null>(null)
+const help = ref(false)
+const missing = ref('')
+const engine = shallowRef<Engine | null>(null)
+const page = ref<{ tool: (key: string) => Promise<void>; cancel?: () => void } | null>(null)
+
+async function load(): Promise<void> {
+  missing.value = ''
+  draft.discard()
+  sketch.stop()
+  try {
+    await registries.load()
+    await doc.open(props.id)
+    drawer.value = doc.view?.document.parameters?.length ? 'parameters' : null
+    document.title = `${doc.view?.document.name} — Vireo`
+  } catch (error) {
+    missing.value = error instanceof Error ? error.message : String(error)
+  }
+}
+watch(() => props.id, load)
+onMounted(() => {
+  void load()
+  window.addEventListener('keydown', key)
+})
+onUnmounted(() => {
+  window.removeEventListener('keydown', key)
+  draft.discard()
+  sketch.stop()
+  doc.close()
+})
+onBeforeRouteLeave(() => !(draft.touched || (sketch.open && sketch.past.length)) || confirm('Leave without keeping what is open?'))
+watch(
+  () => doc.failure,
+  (f) => {
+    if (f && !draft.open) message.error(f.text, { duration: 6000, closable: true })
+  },
+)
+watch([() => doc.building, () => draft.trying, () => doc.saving, () => sketch.busy], () => installSeam(engine.value))
+
+function ready(e: Engine): void {
+  engine.value = e
+  installSeam(e)
+}
+
+const VIEW_KEYS: ViewName[] = ['front', 'back', 'left', 'right', 'top', 'under', 'iso']
+const press = (testid: string): void => document.querySelector<HTMLElement>(testid)?.click()
+
+function key(event: KeyboardEvent): void {
+  const typing = /^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)
+  const command = event.ctrlKey || event.metaKey
+  if (command && event.key.toLowerCase() === 'z' && !typing) {
+    event.preventDefault()
+    void (event.shiftKey ? redo() : undo())
+    return
+  }
+  if (command && event.key.toLowerCase() === 'y' && !typing) {
+    event.preventDefault()
+    void redo()
+    return
+  }
+  if (typing || command || event.altKey) return
+  const number = Number.parseInt(event.key, 10)
+  if (number >= 1 && number <= 7) engine.value?.camera.view(VIEW_KEYS[number - 1])
+  else if (sketch.open && sketchKey(event.key)) return
+  else
+    switch (event.key) {
+      case '/':
+        event.preventDefault()
+        document.querySelector<HTMLInputElement>('[data-testid=quick]')?.focus()
+        break
+      case 'f': case 'F': engine.value?.fit(); break
+      case 'x': case 'X': pressChip('Section'); break
+      case 't': case 'T': pressChip('See-through'); break
+      case '?': help.value = true; break
+      case '[': moveMarker(-1); break
+      case ']': moveMarker(1); break
+      case 'Enter': if (draft.open) void draft.keep(); break
+      case 'Escape':
+        if (draft.open) draft.discard()
+        page.value?.cancel?.()
+        break
+    }
+}
+function pressChip(word: string): void {
+  for (const b of document.querySelectorAll<HTMLElement>('.bar .chip')) if (b.textContent === word) b.click()
+}
+function sketchKey(k: string): boolean {
+  const tools: Record<string, string> = { l: 'line', r: 'rectangle', c: 'circle', a: 'arc', p: 'point', d: 'dimension', g: 'construction' }
+  const tool = tools[k.toLowerCase()]
+  if (!tool) return false
+  void page.value?.tool(`draw:${tool}`)
+  return true
+}
+const undo = (): Promise<void> => (sketch.open ? sketch.undo() : doc.undo())
+const redo = (): Promise<void> => (sketch.open ? sketch.redo() : doc.redo())
+
+function moveMarker(by: number): void {
+  const part = doc.part
+  if (!part) return
+  const now = part.marker ?? part.steps.length
+  const next = Math.max(0, Math.min(part.steps.length, now + by))
+  if (next !== now) void doc.edit([{ do: 'set_marker', at: next === part.steps.length ? null : next }])
+}
+
+function quick(action: string): void {
+  if (action === 'fit') engine.value?.fit()
+  else if (action === 'section') pressChip('Section')
+  else if (action.startsWith('drawer:')) drawer.value = action.slice(7)
+}
+function handover(what: string): void {
+  const view = doc.view
+  if (!view) return
+  const url = what === 'zip' ? `/api/projects/${view.project}/archive` : `/api/documents/${view.id}/export.${what}`
+  const link = document.createElement('a')
+  link.href = url
+  link.download = ''
+  link.click()
+  doc.say(`Handed over as ${what.toUpperCase()}`, 'good')
+}
+defineExpose({ press })
+</script>
+
+<template>
+  <div class="page">
+    <HeadBar :checks="checks.counts" @help="help = true" @checks="drawer = 'checks'" @handover="handover" @quick="quick" />
+    <div v-if="missing" class="missing">
+      <h2>This document cannot be opened</h2>
+      <p>{{ missing }}</p>
+      <RouterLink to="/" class="btn">Back to the shelf</RouterLink>
+    </div>
+    <PartPage v-else-if="doc.part" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
+    <KeySheet v-model:show="help" />
+  </div>
+</template>
+
+<style scoped>
+.page { height: 100%; display: flex; flex-direction: column; }
+.missing { margin: 15vh auto; text-align: center; }
+.missing .btn { text-decoration: none; }
+</style>

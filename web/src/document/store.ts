@@ -1,0 +1,155 @@
+// The open document: its newest revision, its build, edits as commands, undo.
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import {
+  call, Refusal, type Assembly, type BuildView, type DocumentView, type KindView, type Material, type Part, type Report,
+  type Schemas, type Study,
+} from '../api/client'
+import { listen, type News } from '../api/events'
+
+export type Command = { do: string; [key: string]: unknown }
+export interface Message {
+  text: string
+  tone: 'bad' | 'good' | 'plain'
+  at: number
+  where: string[]
+}
+
+export const useRegistries = defineStore('registries', () => {
+  const found = shallowRef<Schemas['Registries'] | null>(null)
+  const steps = computed<KindView[]>(() => found.value?.steps ?? [])
+  async function load(): Promise<void> {
+    if (!found.value) found.value = await call('get', '/api/kinds')
+  }
+  const kind = (name: string): KindView | undefined => steps.value.find((k) => k.kind === name)
+  return { found, steps, load, kind }
+})
+
+export const useDocument = defineStore('document', () => {
+  const view = shallowRef<DocumentView | null>(null)
+  const build = shallowRef<BuildView | null>(null)
+  const building = ref(false)
+  const saving = ref(false)
+  const failure = ref<Report | null>(null)
+  const materials = shallowRef<Material[]>([])
+  const messages = ref<Message[]>([])
+  /** Bumped on every new revision, whoever made it. */
+  const touched = ref(0)
+  let stop: (() => void) | null = null
+  let asked = 0
+
+  const part = computed(() => (view.value?.kind === 'part' ? (view.value.document as Part) : null))
+  const assembly = computed(() => (view.value?.kind === 'assembly' ? (view.value.document as Assembly) : null))
+  const study = computed(() => (view.value?.kind === 'study' ? (view.value.document as Study) : null))
+  const material = computed(() => materials.value.find((m) => m.id === part.value?.material) ?? null)
+
+  function say(text: string, tone: Message['tone'] = 'plain', where: string[] = []): void {
+    messages.value = [{ text, tone, at: Date.now(), where }, ...messages.value].slice(0, 200)
+  }
+
+  function refused(error: unknown): Report {
+    const report =
+      error instanceof Refusal ? error.report : { code: 'internal', text: String(error), where: [], offers: [] }
+    failure.value = report
+    say(report.text, 'bad', report.where)
+    return report
+  }
+
+  async function open(id: string): Promise<void> {
+    close()
+    const found = await call('get', '/api/documents/{id}', { path: { id } })
+    view.value = found
+    materials.value = (await call('get', '/api/projects/{id}/materials', { path: { id: found.project } })).materials
+    stop = listen((news) => void onNews(news))
+    await rebuild()
+  }
+
+  function close(): void {
+    stop?.()
+    stop = null
+    view.value = null
+    build.value = null
+    failure.value = null
+    messages.value = []
+  }
+
+  async function onNews(news: News): Promise<void> {
+    const current = view.value
+    if (!current) return
+    const mine = news.kind === 'document' && news.id === current.id && news.revision !== current.revision
+    if ((mine && !saving.value) || news.kind === 'wake') {
+      const found = await call('get', '/api/documents/{id}', { path: { id: current.id } })
+      if (found.revision !== view.value?.revision) {
+        if (mine) say('Changed in another window', 'plain')
+        await take(found)
+      }
+    } else if (news.kind === 'document' && news.project === current.project && current.kind !== 'part') touched.value++
+  }
+
+  async function take(found: DocumentView): Promise<void> {
+    view.value = found
+    touched.value++
+    await rebuild()
+  }
+
+  async function rebuild(): Promise<void> {
+    const current = view.value
+    if (!current || current.kind !== 'part') return
+    const ask = ++asked
+    building.value = true
+    try {
+      const found = await call('get', '/api/documents/{id}/build', {
+        path: { id: current.id }, query: { revision: current.revision },
+      })
+      if (ask === asked) {
+        build.value = found
+        if (found.cache_trouble) say(`Results cannot be kept on disk: ${found.cache_trouble}`, 'bad')
+      }
+    } catch (error) {
+      if (ask === asked) refused(error)
+    } finally {
+      if (ask === asked) building.value = false
+    }
+  }
+
+  /** Apply commands. True when they were kept; otherwise `failure` says why. */
+  async function edit(commands: Command[], label?: string): Promise<boolean> {
+    const current = view.value
+    if (!current) return false
+    saving.value = true
+    failure.value = null
+    try {
+      const found = await call('post', '/api/documents/{id}/commands', {
+        path: { id: current.id }, body: { base: current.revision, commands, label: label ?? null },
+      })
+      await take(found)
+      return true
+    } catch (error) {
+      refused(error)
+      if (error instanceof Refusal && error.status === 409)
+        await take(await call('get', '/api/documents/{id}', { path: { id: current.id } }))
+      return false
+    } finally {
+      saving.value = false
+    }
+  }
+
+  async function travel(way: 'undo' | 'redo'): Promise<void> {
+    const current = view.value
+    if (!current || !(way === 'undo' ? current.undo : current.redo)) return
+    saving.value = true
+    try {
+      const path = way === 'undo' ? '/api/documents/{id}/undo' : '/api/documents/{id}/redo'
+      await take(await call('post', path, { path: { id: current.id }, body: { base: current.revision } }))
+    } catch (error) {
+      refused(error)
+    } finally {
+      saving.value = false
+    }
+  }
+
+  return {
+    view, build, building, saving, failure, materials, material, messages, touched, part, assembly, study,
+    open, close, edit, undo: () => travel('undo'), redo: () => travel('redo'), say, refused, rebuild,
+  }
+})

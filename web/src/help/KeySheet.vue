@@ -1,0 +1,31 @@
+<script setup lang="ts">
+import { NModal } from 'naive-ui'
+
+defineProps<{ show: boolean }>()
+defineEmits<{ 'update:show': [show: boolean] }>()
+
+const GROUPS: [string, [string, string][]][] = [
+  ['Everywhere', [['/', 'quick entry: a tool with its number, or any name'], ['Ctrl Z · Ctrl Y', 'undo · redo'], ['Enter · Esc', 'keep · discard'], ['[ · ]', 'marker back · on'], ['?', 'this sheet']]],
+  ['View', [['1 … 7', 'front, back, left, right, top, under, iso'], ['F', 'fit'], ['X', 'section'], ['T', 'see-through'], ['right drag', 'turn'], ['middle or Shift right drag', 'shift'], ['wheel', 'zoom at the pointer']]],
+  ['Picking', [['click', 'pick'], ['Shift click', 'add or take off'], ['drag on empty space', 'pick box']]],
+  ['Sketch', [['L R C A P', 'line, rectangle, circle, arc, point'], ['D', 'size'], ['G', 'construction'], ['digits, Tab', 'type sizes while drawing'], ['Ctrl', 'hold hints off'], ['Del', 'delete what is selected']]],
+]
+</script>
+
+<template>
+  <NModal :show="show" preset="card" title="Keys" style="width: 680px" @update:show="(v: boolean) => $emit('update:show', v)">
+    <div class="groups">
+      <section v-for="[title, rows] in GROUPS" :key="title">
+        <h3>{{ title }}</h3>
+        <p v-for="[keys, what] in rows" :key="keys"><kbd>{{ keys }}</kbd> <span>{{ what }}</span></p>
+      </section>
+    </div>
+  </NModal>
+</template>
+
+<style scoped>
+.groups { display: grid; grid-template-columns: 1fr 1fr; gap: 14px 28px; }
+h3 { font-size: 13px; margin-bottom: 4px; }
+p { display: flex; justify-content: space-between; gap: 12px; margin: 3px 0; }
+span { color: var(--ink-2); text-align: right; }
+</style>

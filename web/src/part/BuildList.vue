@@ -1,0 +1,244 @@
+<script setup lang="ts">
+// The build list: a card per step in order, the marker, the open card as editor, running mass.
+import { NDropdown } from 'naive-ui'
+import { computed, nextTick, ref } from 'vue'
+import type { Step, StepView } from '../api/client'
+import { useDocument, useRegistries } from '../document/store'
+import { change, mass, trim } from '../ui/format'
+import Icon from '../ui/Icon.vue'
+import MaterialField from './MaterialField.vue'
+import StepEditor from './StepEditor.vue'
+import { useDraft } from './draft'
+
+const emit = defineEmits<{ sketch: [step: string] }>()
+const doc = useDocument()
+const draft = useDraft()
+const registries = useRegistries()
+const renaming = ref<string | null>(null)
+const newName = ref('')
+const targeting = ref<string | null>(null)
+const target = ref('')
+const number = ref<{ step: string; field: string; text: string } | null>(null)
+const blocked = ref<{ step: string; text: string } | null>(null)
+
+const reports = computed(() => new Map((doc.build?.steps ?? []).map((s) => [s.id, s])))
+const marker = computed(() => doc.part?.marker ?? null)
+const steps = computed(() => doc.part?.steps ?? [])
+
+interface Deciding {
+  field: string
+  key: string
+  shown: string
+  formula: string
+}
+/** The numbers shown on a card. */
+function deciding(step: Step): Deciding[] {
+  const kind = registries.kind(step.kind)
+  const report = reports.value.get(step.id)
+  const found: Deciding[] = []
+  for (const name of kind?.deciding ?? []) {
+    const field = kind?.fields.find((f) => f.name === name)
+    if (!field) continue
+    const fields = step.fields as Record<string, unknown>
+    if (!Object.entries(field.when ?? {}).every(([k, v]) => v.includes(String(fields[k])))) continue
+    const value = report?.values[name]
+    const shown = value === undefined ? String(fields[name]) : trim(field.dimension === 'angle' ? (value * 180) / Math.PI : value)
+    found.push({ field: name, key: field.key ?? '', shown: `${shown}${field.dimension === 'length' && value !== undefined && !field.key ? ' mm' : ''}`, formula: String(fields[name]) })
+  }
+  return found
+}
+function caption(report: StepView | undefined): string {
+  return report?.caption ?? ''
+}
+
+function openStep(step: Step): void {
+  blocked.value = null
+  if (draft.id === step.id) return
+  if (step.kind === 'sketch') emit('sketch', step.id)
+  else void draft.edit(step.id)
+}
+
+const menu = (step: Step, index: number) => [
+  { key: 'open', label: step.kind === 'sketch' ? 'Draw in it' : 'Edit' },
+  { key: 'rename', label: 'Rename' },
+  { key: 'sleep', label: step.asleep ? 'Wake' : 'Put to sleep' },
+  { key: 'target', label: step.target ? 'Change target mass' : 'Set target mass' },
+  { key: 'marker', label: 'Build to here' },
+  { key: 'up', label: 'Move up', disabled: index === 0 },
+  { key: 'down', label: 'Move down', disabled: index === steps.value.length - 1 },
+  { key: 'remove', label: 'Delete' },
+]
+
+async function attempt(step: Step, command: { do: string; [k: string]: unknown }): Promise<void> {
+  blocked.value = null
+  if (!(await doc.edit([command]))) blocked.value = { step: step.id, text: doc.failure?.text ?? '' }
+}
+
+async function choose(key: string, step: Step, index: number): Promise<void> {
+  if (key === 'open') openStep(step)
+  else if (key === 'rename') {
+    renaming.value = step.id
+    newName.value = step.name
+  } else if (key === 'sleep') await attempt(step, { do: 'sleep_step', id: step.id, asleep: !step.asleep })
+  else if (key === 'marker') await attempt(step, { do: 'set_marker', at: index + 1 })
+  else if (key === 'up') await attempt(step, { do: 'move_step', id: step.id, to: index - 1 })
+  else if (key === 'down') await attempt(step, { do: 'move_step', id: step.id, to: index + 1 })
+  else if (key === 'remove') await attempt(step, { do: 'remove_step', id: step.id })
+  else if (key === 'target') {
+    targeting.value = step.id
+    target.value = step.target ? String(step.target) : ''
+  }
+}
+
+async function rename(step: Step): Promise<void> {
+  const name = newName.value.trim()
+  renaming.value = null
+  if (name && name !== step.name) await attempt(step, { do: 'rename_step', id: step.id, name })
+}
+async function setTarget(step: Step): Promise<void> {
+  const value = Number.parseFloat(target.value)
+  targeting.value = null
+  await attempt(step, { do: 'set_target', id: step.id, target: Number.isFinite(value) && value > 0 ? value : null })
+}
+async function editNumber(step: Step, d: Deciding): Promise<void> {
+  number.value = { step: step.id, field: d.field, text: d.formula }
+  await nextTick()
+  const input = document.querySelector<HTMLInputElement>('.card .inline')
+  input?.focus()
+  input?.select()
+}
+async function keepNumber(step: Step): Promise<void> {
+  const n = number.value
+  number.value = null
+  if (!n) return
+  const old = (step.fields as Record<string, unknown>)[n.field]
+  const text = /^[\d.]+$/.test(n.text.trim()) ? `${n.text.trim()} mm` : n.text.trim()
+  if (text && text !== old) await attempt(step, { do: 'edit_step', id: step.id, fields: { [n.field]: text } })
+}
+async function removeWithDependents(step: string): Promise<void> {
+  blocked.value = null
+  await doc.edit([{ do: 'remove_step', id: step, with_dependents: true }])
+}
+function setMarker(at: number | null): void {
+  void doc.edit([{ do: 'set_marker', at }])
+}
+const isBefore = (index: number): boolean => marker.value === null || index < marker.value
+const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
+  void attempt(step, { do: 'edit_step', id: step.id, fields: offer.fields ?? {} })
+</script>
+
+<template>
+  <aside class="build">
+    <div class="top">
+      <h2>Build list</h2>
+      <span class="total" data-testid="total-mass">{{ mass(doc.build?.mass ?? 0) }}</span>
+      <MaterialField />
+    </div>
+    <div class="cards scroll" data-testid="build-list">
+      <p v-if="!steps.length && !draft.open" class="empty">
+        Nothing built yet. Begin with <b>Sketch</b> in the rail: choose a plane and draw an outline, then <b>Grow</b> it into a body.
+      </p>
+      <template v-for="(step, index) in steps" :key="step.id">
+        <StepEditor v-if="draft.id === step.id" :number="index + 1" />
+        <article
+          v-else class="card" :class="[reports.get(step.id)?.status, { waiting: !isBefore(index) }]" :data-testid="`card-${step.id}`"
+          tabindex="0" @click="openStep(step)" @keydown.enter.self="openStep(step)"
+        >
+          <span class="n">{{ index + 1 }}</span>
+          <Icon :name="registries.kind(step.kind)?.icon ?? 'box'" :size="17" />
+          <input v-if="renaming === step.id" v-model="newName" class="field name-field" autofocus @click.stop @keydown.enter.stop="rename(step)" @keydown.esc.stop="renaming = null" @blur="rename(step)" />
+          <b v-else class="name">{{ step.name }}</b>
+          <span class="numbers">
+            <template v-for="d in deciding(step)" :key="d.field">
+              <input
+                v-if="number?.step === step.id && number.field === d.field" v-model="number.text" class="field inline" @click.stop
+                @keydown.enter.stop="keepNumber(step)" @keydown.esc.stop="number = null" @blur="keepNumber(step)"
+              />
+              <button v-else class="number" :title="`${d.formula} — click to change`" :data-testid="`number-${step.id}`" @click.stop="editNumber(step, d)">{{ d.key && d.key !== '×45°' ? d.key + ' ' : '' }}{{ d.shown }}{{ d.key === '×45°' ? ' × 45°' : '' }}</button>
+            </template>
+            <span v-if="!deciding(step).length" class="muted">{{ caption(reports.get(step.id)) }}</span>
+          </span>
+          <NDropdown :options="menu(step, index)" trigger="click" @select="(k: string) => choose(k, step, index)">
+            <button class="icon-btn more" :aria-label="`More for ${step.name}`" @click.stop><Icon name="more" :size="15" /></button>
+          </NDropdown>
+          <span class="mass">
+            <template v-if="step.asleep">asleep</template>
+            <template v-else-if="reports.get(step.id)?.status === 'failed'">not built</template>
+            <template v-else-if="step.kind !== 'sketch' && reports.get(step.id)?.status === 'ok'">{{ mass(reports.get(step.id)?.mass ?? 0) }}</template>
+            <template v-else-if="step.kind === 'sketch' && (reports.get(step.id)?.sketch?.freedom ?? 0) > 0">{{ reports.get(step.id)?.sketch?.freedom }} free</template>
+          </span>
+          <span v-if="step.kind !== 'sketch' && reports.get(step.id)?.status === 'ok' && !step.asleep" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) < 0 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
+          <form v-if="targeting === step.id" class="target" @click.stop @submit.prevent="setTarget(step)">
+            Target <input v-model="target" class="field" autofocus placeholder="none" /> g <button class="btn small">Set</button>
+          </form>
+          <p v-else-if="step.target" class="target" :class="{ miss: reports.get(step.id)?.misses_target }">
+            <Icon :name="reports.get(step.id)?.misses_target ? 'cross' : 'check'" :size="14" />
+            target {{ mass(step.target) }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
+          </p>
+          <div v-if="reports.get(step.id)?.error" class="trouble wide">
+            <Icon name="cross" :size="15" />
+            <div>
+              {{ reports.get(step.id)!.error!.text }}
+              <div v-if="reports.get(step.id)!.error!.offers?.length" class="offers">
+                <button v-for="o in reports.get(step.id)!.error!.offers" :key="o.label" class="btn small" @click.stop="retry(o, step)">{{ o.label }}</button>
+              </div>
+            </div>
+          </div>
+          <p v-for="note in reports.get(step.id)?.notes ?? []" :key="note.text" class="note wide"><Icon name="alert" :size="14" /> {{ note.text }}</p>
+          <div v-if="blocked?.step === step.id" class="trouble wide" @click.stop>
+            <Icon name="cross" :size="15" />
+            <div>
+              {{ blocked.text }}
+              <div class="offers">
+                <button v-if="blocked.text.includes('is needed by')" class="btn small" @click="removeWithDependents(step.id)">Delete them too</button>
+                <button class="btn small" @click="blocked = null">Leave it</button>
+              </div>
+            </div>
+          </div>
+        </article>
+        <button
+          v-if="marker === index + 1 && marker < steps.length" class="marker" title="Build everything" @click="setMarker(null)"
+        ><span>built to here</span></button>
+        <button v-else-if="index < steps.length - 1" class="gap" title="Build to here" :aria-label="`Build to after ${step.name}`" @click="setMarker(index + 1)" />
+      </template>
+      <StepEditor v-if="draft.open && !draft.id" :number="draft.index + 1" />
+    </div>
+  </aside>
+</template>
+
+<style scoped>
+.build { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+.top { display: flex; align-items: center; gap: 8px; padding: 9px 12px 7px; }
+.top h2 { font-size: 14px; flex: 1; }
+.total { color: var(--ink-2); white-space: nowrap; }
+.cards { flex: 1; min-height: 0; padding: 2px 10px 16px; }
+.empty { color: var(--ink-2); padding: 18px 10px; line-height: 1.5; }
+.card {
+  display: grid; grid-template-columns: 18px 20px minmax(0, 1fr) auto 22px; align-items: center; column-gap: 6px; row-gap: 1px;
+  padding: 6px 4px 6px 8px; border: 1px solid var(--line); border-radius: 8px; background: var(--panel); cursor: pointer;
+}
+.card:hover { border-color: color-mix(in srgb, var(--accent) 55%, var(--line)); }
+.card.failed { border-color: var(--bad); }
+.card.asleep, .card.waiting { border-style: dashed; opacity: 0.55; background: transparent; }
+.n { color: var(--ink-3); font-size: 12px; }
+.name { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.name-field { width: 100%; }
+.numbers { display: flex; gap: 5px; white-space: nowrap; }
+.number { padding: 0 5px; border-radius: 4px; }
+.number:hover { background: var(--accent-soft); color: var(--accent); }
+.inline { width: 110px; }
+.more { width: 22px; height: 22px; color: var(--ink-3); }
+.mass { grid-column: 3; color: var(--ink-3); font-size: 12px; }
+.change { grid-column: 4; text-align: right; font-size: 12px; color: var(--up); padding-right: 5px; }
+.change.less { color: var(--down); }
+.wide, .target { grid-column: 1 / -1; margin: 4px 4px 2px 0; }
+.target { display: flex; align-items: center; gap: 6px; font-size: 12px; color: var(--ink-2); }
+.target .field { width: 80px; }
+.target.miss { color: var(--bad); font-weight: 600; }
+.note { display: flex; gap: 6px; font-size: 12px; color: var(--loose); }
+.gap { display: block; width: 100%; height: 8px; position: relative; }
+.gap:hover::after, .gap:focus-visible::after { content: ''; position: absolute; left: 0; right: 0; top: 3px; height: 2px; background: var(--accent); border-radius: 1px; }
+.marker { display: grid; place-items: center; width: 100%; height: 24px; position: relative; }
+.marker::before { content: ''; position: absolute; left: 0; right: 0; top: 11px; height: 2px; background: var(--ink); }
+.marker span { position: relative; background: var(--ink); color: var(--panel); font-size: 11px; padding: 1px 9px; border-radius: 9px; }
+</style>

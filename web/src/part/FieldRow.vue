@@ -1,0 +1,98 @@
+<script setup lang="ts">
+// One field of a step, by its declared type.
+import { computed, ref, watch } from 'vue'
+import type { FieldView, Step } from '../api/client'
+import { useDocument } from '../document/store'
+import { trim } from '../ui/format'
+import Icon from '../ui/Icon.vue'
+import { useDraft } from './draft'
+
+const props = defineProps<{ field: FieldView }>()
+const draft = useDraft()
+const doc = useDocument()
+const value = computed(() => draft.fields[props.field.name])
+const text = ref(String(value.value ?? ''))
+const editing = ref(false)
+watch(value, (v) => {
+  // What is being typed is left alone; offers and other fields change it otherwise.
+  if (!editing.value) text.value = String(v ?? '')
+})
+function left(): void {
+  editing.value = false
+  text.value = String(value.value ?? '')
+}
+
+const units: Record<string, string> = { length: 'mm', angle: 'deg', force: 'N', pressure: 'MPa' }
+
+function typed(): void {
+  const raw = text.value.trim()
+  const unit = units[props.field.dimension ?? '']
+  draft.set(props.field.name, /^-?[\d.]+$/.test(raw) && unit ? `${raw} ${unit}` : raw)
+}
+const shown = computed(() => {
+  const v = draft.report?.values[props.field.name]
+  if (v === undefined) return ''
+  const number = trim(props.field.dimension === 'angle' ? (v * 180) / Math.PI : v, 3)
+  return /^-?[\d.]+( \w+)?$/.test(text.value.trim()) ? '' : `= ${number}`
+})
+const bad = computed(() => draft.error?.where?.includes(`field:${props.field.name}`))
+
+const sketches = computed<Step[]>(() => (doc.part?.steps ?? []).filter((s) => s.kind === 'sketch').slice(0, undefined))
+const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
+const focused = computed(() => draft.focus === props.field.name)
+const focusable = computed(() => ['picks', 'regions', 'points'].includes(props.field.type))
+const words = computed(() => {
+  const n = list.value.length
+  if (props.field.type === 'picks') return n ? `${n} ${props.field.accepts}${n === 1 ? '' : 's'}` : 'none yet'
+  if (props.field.type === 'regions') return n ? `${n} region${n === 1 ? '' : 's'}` : 'all but holes'
+  return n ? `${n} point${n === 1 ? '' : 's'}` : 'all loose points'
+})
+function clear(): void {
+  draft.set(props.field.name, [])
+}
+const bodies = computed(() => (doc.build?.bodies ?? []).map((b) => b.id))
+const stepName = (id: string): string => doc.part?.steps.find((s) => `b_${s.id}` === id)?.name ?? id
+function toggleBody(id: string): void {
+  const now = list.value as string[]
+  draft.set(props.field.name, now.includes(id) ? now.filter((b) => b !== id) : [...now, id])
+}
+</script>
+
+<template>
+  <div v-if="field.type !== 'bodies' || bodies.length > 1" class="row" :class="{ tall: field.type === 'bodies' }">
+    <label :for="`f-${field.name}`">{{ field.label }}</label>
+    <span v-if="field.type === 'quantity'" class="value">
+      <input :id="`f-${field.name}`" v-model="text" class="field formula" :class="{ bad }" spellcheck="false" autocomplete="off" :data-testid="`field-${field.name}`" @focus="editing = true" @blur="left" @input="typed" />
+      <small v-if="shown" class="muted">{{ shown }}</small>
+    </span>
+    <span v-else-if="field.type === 'choice'" class="segmented" role="group">
+      <button v-for="(word, key) in field.words ?? {}" :key="key" :class="{ on: value === key }" :data-testid="`choice-${field.name}-${key}`" @click="draft.set(field.name, key)">{{ word }}</button>
+    </span>
+    <label v-else-if="field.type === 'toggle'" class="toggle"><input :id="`f-${field.name}`" type="checkbox" :checked="Boolean(value)" @change="draft.set(field.name, !value)" /></label>
+    <select v-else-if="field.type === 'sketch'" :id="`f-${field.name}`" class="field" :value="value" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
+      <option v-for="s in sketches" :key="s.id" :value="s.id">{{ s.name }}</option>
+    </select>
+    <span v-else-if="focusable" class="picks">
+      <button class="pickbox" :class="{ on: focused }" :title="field.hint ?? 'Click in the picture to choose'" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">{{ words }}</button>
+      <button v-if="list.length" class="icon-btn" title="Clear" aria-label="Clear" @click="clear"><Icon name="close" :size="14" /></button>
+    </span>
+    <span v-else-if="field.type === 'bodies'" class="bodies">
+      <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ stepName(id) }}</button>
+      <small v-if="!list.length" class="muted">all it meets</small>
+    </span>
+  </div>
+</template>
+
+<style scoped>
+.row { display: flex; align-items: center; gap: 8px; min-height: 28px; }
+.row > label:first-child { flex: 1 1 84px; min-width: 66px; color: var(--ink-2); }
+.value { display: flex; align-items: center; gap: 6px; min-width: 0; justify-content: flex-end; flex: 3 1 0; }
+.formula { width: 100%; max-width: 158px; }
+.value small { white-space: nowrap; }
+.toggle input { width: 16px; height: 16px; accent-color: var(--accent); }
+select.field { max-width: 190px; }
+.picks { display: flex; gap: 4px; align-items: center; }
+.pickbox { height: 25px; padding: 0 10px; border: 1px dashed var(--line-2); border-radius: 6px; color: var(--ink-2); }
+.pickbox.on { border: 1px solid var(--pick); background: var(--pick-soft); color: var(--pick); font-weight: 600; }
+.bodies { display: flex; flex-wrap: wrap; gap: 3px; align-items: center; justify-content: flex-end; }
+</style>

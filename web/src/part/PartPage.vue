@@ -1,0 +1,333 @@
+<script setup lang="ts">
+// A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
+import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
+import type { BuildView } from '../api/client'
+import Drawer from '../drawer/Drawer.vue'
+import MessagesTable from '../drawer/MessagesTable.vue'
+import ChecksTable from '../checks/ChecksTable.vue'
+import { useChecks } from '../checks/store'
+import { useDocument, useRegistries } from '../document/store'
+import ParametersTable from '../parameters/ParametersTable.vue'
+import VerbRail, { type Verb } from '../shell/VerbRail.vue'
+import SketchPanel from '../sketch/SketchPanel.vue'
+import { type ToolName, useSketch } from '../sketch/store'
+import type { BodySpec, Hit } from '../viewport/body'
+import type { Engine, Mark, Wanted } from '../viewport/engine'
+import { fetchMesh, findPick, makePick, type BodyMesh, type StoredPick } from '../viewport/mesh'
+import BuildList from './BuildList.vue'
+import { useDraft } from './draft'
+import PlanePrompt from './PlanePrompt.vue'
+import RegionLayer from './RegionLayer.vue'
+
+const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
+const SketchLayer = defineAsyncComponent(() => import('../sketch/SketchLayer.vue'))
+
+const props = defineProps<{ drawer: string | null }>()
+const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine] }>()
+const doc = useDocument()
+const draft = useDraft()
+const sketch = useSketch()
+const checks = useChecks()
+const registries = useRegistries()
+
+const engine = shallowRef<Engine | null>(null)
+const tick = ref(0)
+const choosingPlane = ref(false)
+const picked = ref<{ pick: StoredPick; mark: Mark }[]>([])
+
+// --- rail
+const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet' }
+const verbs = computed<Verb[]>(() => {
+  if (sketch.open) return SKETCH_VERBS
+  const groups = new Map<string, Verb>()
+  for (const k of registries.steps) {
+    if (k.group === 'Hidden') continue
+    const verb = groups.get(k.group) ?? { label: k.group, icon: GROUP_ICON[k.group] ?? k.icon, tools: [] }
+    verb.tools.push({ key: k.kind, label: k.label, icon: k.icon, line: k.line })
+    groups.set(k.group, verb)
+  }
+  const extrude = registries.kind('extrude')
+  if (extrude) groups.get('Cut')?.tools.unshift({ key: 'extrude:cut', label: 'Cut with a profile', icon: 'extrude', line: 'Take away what regions of a sketch sweep' })
+  const order = ['Sketch', 'Grow', 'Cut', 'Edges']
+  return [...groups.values()].sort((a, b) => (order.indexOf(a.label) + 9) % 9 - (order.indexOf(b.label) + 9) % 9)
+})
+const single = (key: ToolName, label: string, icon: string, line: string): Verb => ({ label, icon, tools: [{ key: `draw:${key}`, label, icon, line }] })
+const SKETCH_VERBS: Verb[] = [
+  single('select', 'Select', 'hand', 'Select and drag (Esc)'),
+  single('line', 'Line', 'line', 'Chained lines (L)'),
+  {
+    label: 'Box', icon: 'rectangle',
+    tools: [
+      { key: 'draw:rectangle', label: 'Rectangle', icon: 'rectangle', line: 'From corner to corner (R)' },
+      { key: 'draw:centre_rectangle', label: 'Centre rectangle', icon: 'centre_rectangle', line: 'From the middle outwards' },
+    ],
+  },
+  single('circle', 'Circle', 'circle', 'Centre and rim (C)'),
+  {
+    label: 'Arc', icon: 'arc',
+    tools: [
+      { key: 'draw:arc', label: 'Arc about a centre', icon: 'arc', line: 'Centre, start, end (A)' },
+      { key: 'draw:arc3', label: 'Arc through three points', icon: 'arc3', line: 'Start, end, a point on it' },
+    ],
+  },
+  single('point', 'Point', 'point', 'Loose points, for holes (P)'),
+  single('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
+  { label: 'Aid', icon: 'construction', tools: [{ key: 'draw:construction', label: 'Construction', icon: 'construction', line: 'Curves that only help (G)' }] },
+]
+const active = computed(() => {
+  if (sketch.open) return sketch.construction ? 'draw:construction' : `draw:${sketch.tool}`
+  return choosingPlane.value ? 'sketch' : draft.kindName
+})
+
+async function tool(key: string): Promise<void> {
+  if (key === 'draw:construction') await sketch.toggleConstruction()
+  else if (key.startsWith('draw:')) {
+    sketch.tool = key.slice(5) as ToolName
+    sketch.selected = []
+  } else if (key === 'sketch') {
+    draft.discard()
+    // A face that is already picked is where the sketch is meant to lie.
+    const face = picked.value.find((p) => p.pick.kind === 'face')
+    if (face && faceKind(face.mark) === 'plane') await beginSketch({ base: null, face: face.pick })
+    else choosingPlane.value = true
+  } else {
+    choosingPlane.value = false
+    const cut = key === 'extrude:cut'
+    const kind = cut ? 'extrude' : key
+    const taker = registries.kind(kind)?.fields.find((f) => f.type === 'picks')
+    const given: Record<string, unknown> = cut ? { result: 'cut' } : {}
+    if (taker) {
+      const fitting = picked.value.map((p) => p.pick).filter((p) => p.kind === taker.accepts)
+      if (fitting.length) given[taker.name] = fitting
+    }
+    picked.value = []
+    await draft.begin(kind, given)
+  }
+}
+
+async function beginSketch(plane: { base: string | null; face: StoredPick | null }): Promise<void> {
+  choosingPlane.value = false
+  picked.value = []
+  const known = new Set(doc.part?.steps.map((s) => s.id))
+  if (!(await doc.edit([{ do: 'add_step', kind: 'sketch', fields: { plane } }]))) return
+  const made = doc.part?.steps.find((s) => !known.has(s.id))
+  if (made) await openSketch(made.id, true)
+}
+
+async function openSketch(id: string, fresh = false): Promise<void> {
+  draft.discard()
+  await sketch.start(id, fresh)
+  faceSketch()
+}
+let goBack: (() => void) | null = null
+watch(
+  () => sketch.open,
+  (open) => {
+    if (open) return
+    goBack?.()
+    goBack = null
+  },
+)
+function faceSketch(): void {
+  const f = sketch.frame
+  const e = engine.value
+  if (!f || !e) return
+  goBack ??= e.camera.save()
+  const V = e.camera.target.constructor as typeof import('three').Vector3
+  const box = e.box()
+  const size = box.isEmpty() ? 150 : box.getSize(new V()).length() * 1.15
+  const at = new V(...f.origin)
+  const z = new V(...f.z)
+  if (!box.isEmpty()) {
+    const c = box.getCenter(new V())
+    at.copy(c.sub(z.clone().multiplyScalar(c.clone().sub(at).dot(z))))
+  }
+  e.camera.face(z, new V(...f.y), at, Math.max(size, 40))
+}
+
+// --- what is shown
+const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
+const bodies = shallowRef<BodySpec[]>([])
+const pickBodies = shallowRef<BodySpec[] | null>(null)
+let asked = 0
+
+async function specs(build: BuildView | null, ghost = false): Promise<BodySpec[]> {
+  const colour = doc.material?.colour ?? '#b9c2bb'
+  const list = build?.bodies ?? []
+  const meshes = await Promise.all(list.map((b) => fetchMesh(b.key)))
+  return list.map((b, i) => ({ id: b.id, mesh: meshes[i] as BodyMesh, colour, ghost }))
+}
+watch(
+  [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => sketch.open, () => doc.material],
+  async () => {
+    const ask = ++asked
+    try {
+      const shown = await specs(shownBuild.value, sketch.open)
+      const before = draft.open && draft.before && draft.focus ? await specs(draft.before) : null
+      if (ask !== asked) return
+      bodies.value = shown
+      pickBodies.value = before
+    } catch (error) {
+      if (ask === asked) doc.refused(error)
+    }
+  },
+  { immediate: true },
+)
+
+/** Sketches nothing was built from yet, and the one the open step uses. */
+const lines = computed(() => {
+  const build = shownBuild.value
+  if (!build || sketch.open) return []
+  const used = new Set((doc.part?.steps ?? []).map((s) => (s.fields as { sketch?: string }).sketch))
+  const pairs: number[] = []
+  for (const s of build.steps) {
+    if (!s.sketch || (used.has(s.id) && draft.fields.sketch !== s.id)) continue
+    const f = s.sketch.frame
+    const at = (p: [number, number]): number[] => [0, 1, 2].map((k) => f.origin[k] + p[0] * f.x[k] + p[1] * f.y[k])
+    for (const c of s.sketch.curves)
+      for (let i = 0; i + 1 < c.points.length; i++) pairs.push(...at(c.points[i]), ...at(c.points[i + 1]))
+    for (const p of Object.values(s.sketch.points)) {
+      const r = 1.5
+      pairs.push(...at([p[0] - r, p[1]]), ...at([p[0] + r, p[1]]), ...at([p[0], p[1] - r]), ...at([p[0], p[1] + r]))
+    }
+  }
+  return [{ pairs: new Float32Array(pairs), tone: 'slate', width: 1.8 }]
+})
+
+// --- picking
+const wanted = computed<Wanted>(() => {
+  if (sketch.open) return 'none'
+  if (choosingPlane.value || checks.picking) return checks.picking ? 'any' : 'face'
+  if (draft.open) {
+    const field = draft.kind?.fields.find((f) => f.name === draft.focus)
+    return field?.type === 'picks' ? (field.accepts as Wanted) : 'none'
+  }
+  return 'any'
+})
+const faceKind = (m: Mark): string | undefined => bodies.value.find((b) => b.id === m.body)?.mesh.topology.faces[m.index]?.kind
+
+function pickOf(hit: { body: string; kind: Mark['kind']; index: number }): StoredPick | null {
+  const spec = (pickBodies.value ?? bodies.value).find((b) => b.id === hit.body)
+  return spec ? makePick(spec.mesh.topology, hit.body, hit.kind, hit.index) : null
+}
+
+async function onPick(hit: Hit | null, add: boolean): Promise<void> {
+  if (choosingPlane.value) {
+    if (!hit) return
+    if (faceKind(hit) !== 'plane') {
+      doc.say('A sketch needs a flat face; that one is curved', 'bad')
+      return
+    }
+    const face = pickOf(hit)
+    if (face) await beginSketch({ base: null, face })
+    return
+  }
+  if (draft.open) {
+    const pick = hit && pickOf(hit)
+    if (pick && draft.focus) draft.togglePick(draft.focus, pick)
+    return
+  }
+  if (!hit) {
+    if (!add) picked.value = []
+    return
+  }
+  const pick = pickOf(hit)
+  if (!pick) return
+  const mark: Mark = { body: hit.body, kind: hit.kind, index: hit.index }
+  if (checks.picking) {
+    checks.take(pick)
+    return
+  }
+  const old = picked.value.findIndex((p) => p.mark.body === mark.body && p.mark.kind === mark.kind && p.mark.index === mark.index)
+  if (add) picked.value = old >= 0 ? picked.value.filter((_, i) => i !== old) : [...picked.value, { pick, mark }]
+  else picked.value = [{ pick, mark }]
+}
+function onBox(marks: Mark[], add: boolean): void {
+  const found = marks.map((mark) => ({ pick: pickOf(mark)!, mark })).filter((p) => p.pick)
+  if (draft.open && draft.focus) {
+    const old = add ? ((draft.fields[draft.focus] as StoredPick[]) ?? []) : []
+    draft.set(draft.focus, [...old, ...found.map((f) => f.pick)])
+  } else picked.value = add ? [...picked.value, ...found] : found
+}
+
+const marks = computed<Mark[]>(() => {
+  if (draft.open && draft.focus) {
+    const list = (draft.fields[draft.focus] as StoredPick[] | undefined) ?? []
+    const from = pickBodies.value ?? bodies.value
+    return list.flatMap((p) => {
+      const spec = from.find((b) => b.id === p.body)
+      if (!spec || !p.kind) return []
+      const index = findPick(spec.mesh.topology, p)
+      return index >= 0 ? [{ body: p.body, kind: p.kind, index }] : []
+    })
+  }
+  if (checks.picking) return checks.picked.flatMap((p) => {
+    const spec = bodies.value.find((b) => b.id === p.body)
+    const index = spec ? findPick(spec.mesh.topology, p) : -1
+    return index >= 0 ? [{ body: p.body, kind: p.kind, index }] : []
+  })
+  return picked.value.map((p) => p.mark)
+})
+watch(() => doc.build, () => (picked.value = []))
+
+const parameterTroubles = computed(() => Object.values(doc.build?.parameters ?? {}).filter((p) => p.trouble).length)
+const tabs = computed(() => [
+  { key: 'parameters', label: 'Parameters', badge: parameterTroubles.value, tone: 'bad' as const },
+  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' as const },
+  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
+])
+
+function ready(e: Engine): void {
+  engine.value = e
+  if (!doc.build?.bodies.length) e.fit(false)
+  emit('engine', e)
+}
+const regionStep = computed(() => {
+  const field = draft.kind?.fields.find((f) => f.type === 'regions' || f.type === 'points')
+  const id = draft.fields.sketch as string | undefined
+  return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
+})
+defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), faceSketch })
+</script>
+
+<template>
+  <div class="work">
+    <VerbRail :verbs="verbs" :active="active" @tool="tool" />
+    <div class="middle">
+      <ViewPane
+        class="view" :bodies="bodies" :pick-bodies="pickBodies" :lines="lines" :picked="marks" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open"
+        :title="sketch.open ? sketch.name : 'Model'" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
+      >
+        <template #bar>
+          <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="faceSketch()">Straight on</button>
+        </template>
+        <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
+        <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
+        <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" @plane="(base: string) => beginSketch({ base, face: null })" @cancel="choosingPlane = false" />
+        <div v-if="doc.building || draft.trying" class="busy" role="status">building …</div>
+        <div v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps.length" class="start">
+          <h2>An empty part</h2>
+          <p>Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</p>
+          <button class="btn main" data-testid="first-sketch" @click="tool('sketch')">Start a sketch</button>
+        </div>
+      </ViewPane>
+      <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
+        <template #parameters><ParametersTable :values="doc.build?.parameters ?? {}" /></template>
+        <template #checks><ChecksTable /></template>
+        <template #messages><MessagesTable /></template>
+      </Drawer>
+    </div>
+    <SketchPanel v-if="sketch.open" />
+    <BuildList v-else @sketch="(id: string) => openSketch(id)" />
+  </div>
+</template>
+
+<style scoped>
+.work { flex: 1; display: flex; min-height: 0; }
+.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
+.view { flex: 1; min-height: 0; }
+.busy { position: absolute; right: 12px; bottom: 12px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 2px 11px; color: var(--ink-2); font-size: 12px; }
+.start { position: absolute; left: 50%; top: 42%; transform: translate(-50%, -50%); text-align: center; max-width: 330px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 20px 26px; box-shadow: var(--shadow); }
+.start h2 { font-size: 16px; }
+.start p { color: var(--ink-2); }
+</style>

@@ -1,0 +1,79 @@
+<script setup lang="ts">
+// Regions and loose points of the open step's sketch, to be clicked on and off.
+import { Vector3 } from 'three'
+import { computed, ref } from 'vue'
+import type { SketchView } from '../api/client'
+import type { Engine } from '../viewport/engine'
+import { useDraft } from './draft'
+
+const props = defineProps<{ engine: Engine; tick: number; sketch: SketchView }>()
+const draft = useDraft()
+const hover = ref<string | null>(null)
+
+type Pair = [number, number]
+interface RegionPick {
+  id: string
+  at: Pair
+  area: number
+}
+const regionField = computed(() => draft.kind?.fields.find((f) => f.type === 'regions')?.name ?? null)
+const pointField = computed(() => draft.kind?.fields.find((f) => f.type === 'points')?.name ?? null)
+
+const project = computed(() => {
+  void props.tick
+  const f = props.sketch.frame
+  const o = new Vector3(...f.origin)
+  const at = (p: Vector3): [number, number] => props.engine.camera.project(p)
+  const [ox, oy] = at(o)
+  const [ax, ay] = at(o.clone().add(new Vector3(...f.x)))
+  const [bx, by] = at(o.clone().add(new Vector3(...f.y)))
+  return (p: Pair): Pair => [ox + p[0] * (ax - ox) + p[1] * (bx - ox), oy + p[0] * (ay - oy) + p[1] * (by - oy)]
+})
+const path = (points: Pair[]): string => points.map((p, i) => { const [x, y] = project.value(p); return `${i ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}` }).join('') + 'Z'
+
+const chosen = computed(() => ((regionField.value ? draft.fields[regionField.value] : []) as RegionPick[] | undefined) ?? [])
+const regions = computed(() =>
+  regionField.value
+    ? props.sketch.regions.map((r) => ({
+        r,
+        d: path(r.outer as Pair[]) + (r.holes as Pair[][]).map(path).join(''),
+        on: chosen.value.length ? chosen.value.some((c) => c.id === r.id) : r.depth % 2 === 0,
+        picked: chosen.value.some((c) => c.id === r.id),
+      }))
+    : [],
+)
+function toggleRegion(r: SketchView['regions'][number]): void {
+  const list = chosen.value.some((c) => c.id === r.id) ? chosen.value.filter((c) => c.id !== r.id) : [...chosen.value, { id: r.id, at: r.at as Pair, area: r.area }]
+  draft.set(regionField.value!, list)
+}
+const chosenPoints = computed(() => ((pointField.value ? draft.fields[pointField.value] : []) as string[] | undefined) ?? [])
+const points = computed(() =>
+  pointField.value ? Object.entries(props.sketch.points).map(([id, p]) => ({ id, at: project.value(p as Pair), on: !chosenPoints.value.length || chosenPoints.value.includes(id) })) : [],
+)
+function togglePoint(id: string): void {
+  const now = chosenPoints.value
+  draft.set(pointField.value!, now.includes(id) ? now.filter((p) => p !== id) : [...now, id])
+}
+</script>
+
+<template>
+  <svg v-if="draft.focus === regionField || draft.focus === pointField || regions.length > 1" class="regions">
+    <path
+      v-for="x in regions" :key="x.r.id" :d="x.d" fill-rule="evenodd" :class="{ on: x.on, picked: x.picked, hover: hover === x.r.id }" :data-testid="`region-${x.r.id}`"
+      @pointerenter="hover = x.r.id" @pointerleave="hover = null" @pointerdown.stop @click.stop="toggleRegion(x.r)"
+    ><title>region, {{ x.r.area.toFixed(1) }} mm²</title></path>
+    <g v-for="p in points" :key="p.id" :class="{ on: p.on }" :transform="`translate(${p.at[0]} ${p.at[1]})`" @pointerdown.stop @click.stop="togglePoint(p.id)">
+      <circle r="7" />
+    </g>
+  </svg>
+</template>
+
+<style scoped>
+.regions { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
+path { pointer-events: visiblePainted; cursor: pointer; fill: var(--accent); fill-opacity: 0.04; stroke: var(--accent); stroke-opacity: 0.35; stroke-width: 1; }
+path.on { fill-opacity: 0.14; stroke-opacity: 0.8; }
+path.picked { fill: var(--pick); stroke: var(--pick); fill-opacity: 0.22; }
+path.hover { fill: var(--hover); fill-opacity: 0.25; }
+circle { pointer-events: visiblePainted; cursor: pointer; fill: transparent; stroke: var(--ink-3); stroke-width: 1.5; }
+g.on circle { stroke: var(--pick); fill: var(--pick); fill-opacity: 0.25; }
+</style>

@@ -1,0 +1,50 @@
+<script setup lang="ts">
+// The open card: fields from the kind's declaration, live preview, Keep or Discard.
+import { computed } from 'vue'
+import { useDocument } from '../document/store'
+import { change, mass } from '../ui/format'
+import Icon from '../ui/Icon.vue'
+import TroubleNote from '../ui/TroubleNote.vue'
+import { useDraft } from './draft'
+import FieldRow from './FieldRow.vue'
+
+defineProps<{ number: number }>()
+const draft = useDraft()
+const doc = useDocument()
+
+const fields = computed(() => draft.shownFields.filter((f) => f.label))
+const title = computed(() => draft.name || draft.kind?.label || '')
+</script>
+
+<template>
+  <article class="editor" data-testid="editor" @keydown.enter.exact="draft.keep()" @keydown.esc="draft.discard()">
+    <header>
+      <span class="n">{{ number }}</span>
+      <Icon :name="draft.kind?.icon ?? 'box'" :size="17" />
+      <b>{{ title }}</b>
+      <span v-if="draft.trying" class="muted">…</span>
+      <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass">{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change < 0 }">{{ change(draft.report.change) }}</i></span>
+    </header>
+    <FieldRow v-for="f in fields" :key="f.name" :field="f" />
+    <p v-if="draft.missing" class="hint"><Icon name="hand" :size="15" /> {{ draft.missing }}</p>
+    <TroubleNote v-if="draft.error && !draft.missing" :report="draft.error" @take="draft.take" />
+    <p v-for="note in draft.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
+    <footer>
+      <span class="grow" />
+      <button class="btn" data-testid="discard" @click="draft.discard()">Discard</button>
+      <button class="btn main" data-testid="keep" :disabled="Boolean(draft.missing) || doc.saving" @click="draft.keep()">Keep</button>
+    </footer>
+  </article>
+</template>
+
+<style scoped>
+.editor { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 10px; display: flex; flex-direction: column; gap: 7px; margin: 2px 0 6px; }
+header { display: flex; align-items: center; gap: 8px; padding-bottom: 6px; border-bottom: 1px solid var(--line); }
+header b { flex: 1; font-weight: 600; }
+header i { font-style: normal; color: var(--up); margin-left: 4px; }
+header i.less { color: var(--down); }
+.n { color: var(--ink-3); font-size: 12px; }
+.hint { margin: 0; display: flex; gap: 7px; color: var(--ink-2); font-size: 12px; }
+footer { display: flex; gap: 8px; margin-top: 3px; }
+.grow { flex: 1; }
+</style>

@@ -1,0 +1,215 @@
+// A step being added or edited: its fields, a live trial build, picks going into its fields.
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { call, Refusal, type BuildView, type FieldView, type Part, type Report } from '../api/client'
+import { type Command, useDocument, useRegistries } from '../document/store'
+import type { StoredPick } from '../viewport/mesh'
+
+export type Fields = Record<string, unknown>
+
+export const useDraft = defineStore('draft', () => {
+  const doc = useDocument()
+  const registries = useRegistries()
+  /** Id of the step edited, or null for a new one. */
+  const id = ref<string | null>(null)
+  const kindName = ref<string | null>(null)
+  const name = ref('')
+  const fields = ref<Fields>({})
+  const trial = shallowRef<BuildView | null>(null)
+  /** The part just before this step: what is picked on. */
+  const before = shallowRef<BuildView | null>(null)
+  const error = shallowRef<Report | null>(null)
+  const trying = ref(false)
+  /** The field that takes clicks in the picture. */
+  const focus = ref<string | null>(null)
+  const touched = ref(false)
+  let asked = 0
+  let timer = 0
+
+  const kind = computed(() => (kindName.value ? registries.kind(kindName.value) : undefined))
+  const open = computed(() => kindName.value !== null)
+  const index = computed(() => {
+    const part = doc.part
+    if (!part) return 0
+    if (id.value) return part.steps.findIndex((s) => s.id === id.value)
+    return part.marker ?? part.steps.length
+  })
+  const shownFields = computed<FieldView[]>(() =>
+    (kind.value?.fields ?? []).filter((f) => Object.entries(f.when ?? {}).every(([k, v]) => v.includes(String(fields.value[k])))),
+  )
+  /** The report of the step in the trial build. */
+  const report = computed(() => {
+    const steps = trial.value?.steps ?? []
+    return id.value ? steps.find((s) => s.id === id.value) : steps[index.value]
+  })
+  const command = computed<Command | null>(() => {
+    if (!kindName.value) return null
+    return id.value
+      ? { do: 'edit_step', id: id.value, fields: fields.value }
+      : { do: 'add_step', kind: kindName.value, fields: fields.value, ...(name.value ? { name: name.value } : {}) }
+  })
+
+  function defaults(kindTo: string): Fields {
+    const found: Fields = {}
+    for (const f of registries.kind(kindTo)?.fields ?? [])
+      if (f.default !== null && f.default !== undefined) found[f.name] = structuredClone(f.default)
+    return found
+  }
+
+  async function begin(kindTo: string, given: Fields = {}): Promise<void> {
+    discard()
+    const start = { ...defaults(kindTo), ...given }
+    const part = doc.part
+    if (part) for (const f of registries.kind(kindTo)?.fields ?? []) guess(part, f, start)
+    id.value = null
+    kindName.value = kindTo
+    fields.value = start
+    focusFirst()
+    await loadBefore()
+    schedule(0)
+  }
+
+  /** Sensible first values: the newest sketch, cut once there is a body. */
+  function guess(part: Part, field: FieldView, into: Fields): void {
+    const end = part.marker ?? part.steps.length
+    if (field.type === 'sketch' && into[field.name] === undefined) {
+      const sketches = part.steps.slice(0, end).filter((s) => s.kind === 'sketch')
+      const used = new Set(part.steps.map((s) => (s.fields as Fields).sketch))
+      const fresh = sketches.filter((s) => !used.has(s.id))
+      const chosen = fresh.at(-1) ?? sketches.at(-1)
+      if (chosen) into[field.name] = chosen.id
+    }
+    const bodies = doc.build?.bodies.length ?? 0
+    if (field.name === 'result' && bodies > 0 && into.result === 'new') into.result = 'add'
+  }
+
+  async function edit(step: string): Promise<void> {
+    const part = doc.part
+    const found = part?.steps.find((s) => s.id === step)
+    if (!found) return
+    discard()
+    id.value = step
+    kindName.value = found.kind
+    name.value = found.name
+    fields.value = { ...defaults(found.kind), ...(structuredClone(found.fields) as Fields) }
+    trial.value = doc.build
+    focusFirst()
+    await loadBefore()
+    schedule(0)
+  }
+
+  function focusFirst(): void {
+    const taker = kind.value?.fields.find((f) => f.type === 'picks')
+    focus.value = taker ? taker.name : null
+  }
+
+  async function loadBefore(): Promise<void> {
+    const view = doc.view
+    if (!view || !kind.value?.fields.some((f) => f.type === 'picks' || f.type === 'plane')) {
+      before.value = null
+      return
+    }
+    try {
+      before.value = await call('get', '/api/documents/{id}/build', {
+        path: { id: view.id }, query: { revision: view.revision, upto: index.value },
+      })
+    } catch (problem) {
+      doc.refused(problem)
+    }
+  }
+
+  function set(field: string, value: unknown): void {
+    fields.value = { ...fields.value, [field]: value }
+    touched.value = true
+    schedule(60)
+  }
+
+  function schedule(wait: number): void {
+    window.clearTimeout(timer)
+    timer = window.setTimeout(() => void attempt(), wait)
+  }
+
+  /** Nothing to try while a needed pick is missing. */
+  const missing = computed(() => {
+    for (const f of kind.value?.fields ?? []) {
+      const value = fields.value[f.name]
+      if (f.type === 'picks' && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
+      if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
+    }
+    return null
+  })
+
+  async function attempt(): Promise<void> {
+    const view = doc.view
+    if (!view || !command.value || missing.value) {
+      trial.value = null
+      error.value = null
+      return
+    }
+    const ask = ++asked
+    trying.value = true
+    try {
+      const commands: Command[] = [command.value]
+      // Show the part just after this step, wherever the marker stands.
+      const found = await call('post', '/api/documents/{id}/try', {
+        path: { id: view.id }, body: { commands, upto: index.value + 1 },
+      })
+      if (ask !== asked) return
+      trial.value = found
+      error.value = report.value?.error ?? null
+    } catch (problem) {
+      if (ask !== asked) return
+      error.value = problem instanceof Refusal ? problem.report : null
+    } finally {
+      if (ask === asked) trying.value = false
+    }
+  }
+
+  function togglePick(field: string, pick: StoredPick): void {
+    const list = [...((fields.value[field] as StoredPick[] | undefined) ?? [])]
+    const same = list.findIndex((p) => JSON.stringify([p.body, p.kind, p.name, p.witness?.at]) === JSON.stringify([pick.body, pick.kind, pick.name, pick.witness?.at]))
+    if (same >= 0) list.splice(same, 1)
+    else list.push(pick)
+    set(field, list)
+  }
+
+  /** Take an offer of the server: new values for some fields. */
+  function take(offer: { fields?: Record<string, unknown> }): void {
+    const next = { ...fields.value }
+    for (const [key, value] of Object.entries(offer.fields ?? {})) {
+      const [head, rest] = key.split('.')
+      next[head] = rest ? { ...(next[head] as Fields), [rest]: value } : value
+    }
+    fields.value = next
+    touched.value = true
+    schedule(0)
+  }
+
+  async function keep(): Promise<boolean> {
+    if (!command.value || missing.value) return false
+    const kept = await doc.edit([command.value], id.value ? `edit ${name.value}` : `add ${name.value || kind.value?.label}`)
+    if (kept) discard()
+    else error.value = doc.failure
+    return kept
+  }
+
+  function discard(): void {
+    window.clearTimeout(timer)
+    asked++
+    id.value = null
+    kindName.value = null
+    name.value = ''
+    fields.value = {}
+    trial.value = null
+    before.value = null
+    error.value = null
+    trying.value = false
+    focus.value = null
+    touched.value = false
+  }
+
+  return {
+    id, kindName, kind, name, fields, trial, before, error, trying, focus, touched, open, index, shownFields, report, missing,
+    begin, edit, set, togglePick, take, keep, discard, attempt,
+  }
+})

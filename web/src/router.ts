@@ -1,0 +1,10 @@
+import { createRouter, createWebHistory } from 'vue-router'
+
+export const router = createRouter({
+  history: createWebHistory(),
+  routes: [
+    { path: '/', component: () => import('./shelf/ShelfPage.vue') },
+    { path: '/d/:id', component: () => import('./document/DocumentPage.vue'), props: true },
+    { path: '/:rest(.*)*', redirect: '/' },
+  ],
+})

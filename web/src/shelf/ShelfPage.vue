@@ -1,0 +1,211 @@
+<script setup lang="ts">
+// All projects and their documents, with pictures made from the models.
+import { NModal, useMessage } from 'naive-ui'
+import { onMounted, onUnmounted, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import { call, Refusal, type Schemas } from '../api/client'
+import { listen } from '../api/events'
+import Brand from '../shell/Brand.vue'
+import Icon from '../ui/Icon.vue'
+import { dark } from '../ui/theme'
+
+type Project = Schemas['ProjectView']
+type Line = Schemas['DocumentLine']
+
+const router = useRouter()
+const message = useMessage()
+const projects = ref<Project[]>([])
+const loaded = ref(false)
+const asking = ref<{ what: 'project' } | { what: 'document'; project: Project; kind: Line['kind'] } | null>(null)
+const name = ref('')
+const part = ref('')
+const file = ref<HTMLInputElement | null>(null)
+const zip = ref<HTMLInputElement | null>(null)
+let target: Project | null = null
+let stop: (() => void) | null = null
+
+const WORDS = { part: 'Part', assembly: 'Assembly', study: 'Study' } as const
+
+async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
+  try {
+    return await work()
+  } catch (error) {
+    message.error(error instanceof Refusal ? error.report.text : String(error), { duration: 8000, closable: true })
+    return undefined
+  }
+}
+
+async function load(): Promise<void> {
+  const found = await attempt(() => call('get', '/api/shelf'))
+  if (found) projects.value = found.projects
+  loaded.value = true
+}
+
+onMounted(() => {
+  document.title = 'Vireo'
+  void load()
+  stop = listen((news) => {
+    if (news.kind === 'shelf' || news.kind === 'document' || news.kind === 'wake') void load()
+  })
+})
+onUnmounted(() => stop?.())
+
+function ask(what: NonNullable<typeof asking.value>): void {
+  asking.value = what
+  name.value = ''
+  part.value = what.what === 'document' ? (what.project.documents.find((d) => d.kind === 'part')?.id ?? '') : ''
+}
+
+async function make(): Promise<void> {
+  const what = asking.value
+  if (!what || !name.value.trim()) return
+  if (what.what === 'project') {
+    await attempt(() => call('post', '/api/projects', { body: { name: name.value.trim() } }))
+    asking.value = null
+    await load()
+    return
+  }
+  const made = await attempt(() =>
+    call('post', '/api/projects/{id}/documents', {
+      path: { id: what.project.id },
+      body: { kind: what.kind, name: name.value.trim(), part: what.kind === 'study' ? part.value : null },
+    }),
+  )
+  asking.value = null
+  if (made) await router.push(`/d/${made.id}`)
+}
+
+async function remove(line: Line): Promise<void> {
+  if (!confirm(`Delete ${line.name} with all its revisions?`)) return
+  await attempt(() => call('delete', '/api/documents/{id}', { path: { id: line.id } }))
+  await load()
+}
+
+async function removeProject(project: Project): Promise<void> {
+  if (!confirm(`Delete the project ${project.name} with ${project.documents.length} documents?`)) return
+  await attempt(() => call('delete', '/api/projects/{id}', { path: { id: project.id } }))
+  await load()
+}
+
+async function send(url: string, chosen: File): Promise<{ id: string } | undefined> {
+  return attempt(async () => {
+    const response = await fetch(url, { method: 'POST', body: chosen, headers: { 'X-File-Name': encodeURIComponent(chosen.name) } })
+    if (!response.ok) throw await (await import('../api/client')).refusalOf(response)
+    return (await response.json()) as { id: string }
+  })
+}
+
+async function importStep(event: Event): Promise<void> {
+  const chosen = (event.target as HTMLInputElement).files?.[0]
+  if (!chosen || !target) return
+  const made = await send(`/api/projects/${target.id}/step`, chosen)
+  if (made) await router.push(`/d/${made.id}`)
+  ;(event.target as HTMLInputElement).value = ''
+}
+
+async function importZip(event: Event): Promise<void> {
+  const chosen = (event.target as HTMLInputElement).files?.[0]
+  if (chosen) await send('/api/projects/archive', chosen)
+  ;(event.target as HTMLInputElement).value = ''
+  await load()
+}
+
+function pickStep(project: Project): void {
+  target = project
+  file.value?.click()
+}
+</script>
+
+<template>
+  <div class="page">
+    <header class="head">
+      <Brand />
+      <span class="grow" />
+      <button class="icon-btn" :title="dark ? 'Light theme' : 'Dark theme'" :aria-label="dark ? 'Light theme' : 'Dark theme'" @click="dark = !dark">
+        <Icon :name="dark ? 'sun' : 'moon'" />
+      </button>
+      <button class="btn ghost" @click="zip?.click()"><Icon name="upload" :size="16" /> Bring in project</button>
+      <button class="btn main" data-testid="new-project" @click="ask({ what: 'project' })"><Icon name="plus" :size="16" /> Project</button>
+    </header>
+    <main class="scroll">
+      <section v-if="loaded && !projects.length" class="empty">
+        <h2>Nothing on the shelf yet</h2>
+        <p>A project holds the parts, assemblies and studies that belong together. Start one, then draw its first part.</p>
+        <button class="btn main" @click="ask({ what: 'project' })">Start a project</button>
+      </section>
+      <section v-for="project in projects" :key="project.id" class="project">
+        <div class="title">
+          <h2>{{ project.name }}</h2>
+          <span class="muted">{{ project.documents.length }} {{ project.documents.length === 1 ? 'document' : 'documents' }}</span>
+          <span class="grow" />
+          <button class="btn small" data-testid="new-part" @click="ask({ what: 'document', project, kind: 'part' })"><Icon name="part" :size="15" /> Part</button>
+          <button class="btn small" data-testid="new-assembly" @click="ask({ what: 'document', project, kind: 'assembly' })"><Icon name="assembly" :size="15" /> Assembly</button>
+          <button
+            class="btn small" :disabled="!project.documents.some((d) => d.kind === 'part')" title="Strength of a part"
+            data-testid="new-study" @click="ask({ what: 'document', project, kind: 'study' })"
+          ><Icon name="study" :size="15" /> Study</button>
+          <button class="btn small" @click="pickStep(project)"><Icon name="import" :size="15" /> STEP file</button>
+          <a class="btn small link" :href="`/api/projects/${project.id}/archive`" download><Icon name="download" :size="15" /> Zip</a>
+          <button class="icon-btn" title="Delete project" aria-label="Delete project" @click="removeProject(project)"><Icon name="bin" :size="16" /></button>
+        </div>
+        <div class="cards">
+          <RouterLink v-for="line in project.documents" :key="line.id" :to="`/d/${line.id}`" class="card" data-testid="document-card">
+            <img :src="`/api/documents/${line.id}/thumbnail.svg?r=${line.revision}`" alt="" loading="lazy" />
+            <span class="line">
+              <Icon :name="line.kind" :size="16" />
+              <b>{{ line.name }}</b>
+              <button class="icon-btn bin" title="Delete" aria-label="Delete document" @click.prevent.stop="remove(line)"><Icon name="bin" :size="15" /></button>
+            </span>
+            <span class="muted small">{{ WORDS[line.kind] }} · revision {{ line.revision }}</span>
+          </RouterLink>
+          <p v-if="!project.documents.length" class="muted none">Empty. Begin with a part: a sketch, then grow it.</p>
+        </div>
+      </section>
+    </main>
+    <input ref="file" type="file" accept=".step,.stp" hidden @change="importStep" />
+    <input ref="zip" type="file" accept=".zip" hidden @change="importZip" />
+    <NModal :show="asking !== null" preset="card" :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`" style="width: 380px" @update:show="(v: boolean) => !v && (asking = null)">
+      <form class="ask" @submit.prevent="make">
+        <label>Name <input v-model="name" class="field" data-testid="name-field" autofocus maxlength="80" /></label>
+        <label v-if="asking?.what === 'document' && asking.kind === 'study'">
+          Part
+          <select v-model="part" class="field">
+            <option v-for="d in asking.project.documents.filter((d) => d.kind === 'part')" :key="d.id" :value="d.id">{{ d.name }}</option>
+          </select>
+        </label>
+        <div class="actions">
+          <button type="button" class="btn" @click="asking = null">Cancel</button>
+          <button class="btn main" :disabled="!name.trim()" data-testid="make">Make it</button>
+        </div>
+      </form>
+    </NModal>
+  </div>
+</template>
+
+<style scoped>
+.page { height: 100%; display: flex; flex-direction: column; }
+.head { height: 48px; background: var(--head); color: var(--head-ink); display: flex; align-items: center; gap: 10px; padding: 0 14px; flex: none; }
+.head .ghost { background: transparent; color: inherit; border-color: var(--head-2); }
+.grow { flex: 1; }
+main { flex: 1; padding: 22px 28px 40px; }
+.project { max-width: 1240px; margin: 0 auto 30px; }
+.title { display: flex; align-items: center; gap: 10px; margin-bottom: 12px; }
+.title h2 { font-size: 17px; }
+.link { text-decoration: none; }
+.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 14px; }
+.card { display: flex; flex-direction: column; gap: 2px; padding: 10px 12px; border: 1px solid var(--line); border-radius: 10px; background: var(--panel); text-decoration: none; color: inherit; }
+.card:hover { border-color: var(--accent); box-shadow: var(--shadow); }
+.card img { width: 100%; aspect-ratio: 16 / 10; object-fit: contain; background: var(--paper); border-radius: 6px; margin-bottom: 6px; }
+.line { display: flex; align-items: center; gap: 7px; min-width: 0; }
+.line b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 1; }
+.bin { opacity: 0; }
+.card:hover .bin, .bin:focus-visible { opacity: 1; }
+.small { font-size: 12px; }
+.none { grid-column: 1 / -1; margin: 4px 0; }
+.empty { max-width: 460px; margin: 12vh auto 0; text-align: center; }
+.empty h2 { font-size: 19px; margin-bottom: 8px; }
+.empty .btn { margin-top: 8px; }
+.ask { display: flex; flex-direction: column; gap: 12px; }
+.ask label { display: grid; gap: 4px; color: var(--ink-2); }
+.actions { display: flex; justify-content: flex-end; gap: 8px; }
+</style>

@@ -1,0 +1,46 @@
+// What quick entry understands: a command with its number, or the name of something.
+import type { KindView } from '../api/client'
+
+export interface Suggestion {
+  label: string
+  detail: string
+  icon: string
+  run: { tool?: string; fields?: Record<string, unknown>; open?: string; step?: string; action?: string }
+}
+
+export interface Named {
+  label: string
+  detail: string
+  icon: string
+  run: Suggestion['run']
+}
+
+/** A bare number gets the field's usual unit; anything else is a formula already. */
+export function asFormula(text: string, dimension: string | null | undefined): string {
+  if (!/^[\d.]+$/.test(text)) return text
+  return dimension === 'length' ? `${text} mm` : dimension === 'angle' ? `${text} deg` : text
+}
+
+/** Matches for what was typed, best first. */
+export function suggest(text: string, kinds: KindView[], named: Named[]): Suggestion[] {
+  const typed = text.trim().toLowerCase()
+  if (!typed) return []
+  const [word, ...rest] = typed.split(/\s+/)
+  const number = text.trim().split(/\s+/).slice(1).join(' ')
+  const found: (Suggestion & { rank: number })[] = []
+  for (const kind of kinds) {
+    const label = kind.label.toLowerCase()
+    if (!label.startsWith(word)) continue
+    const deciding = kind.deciding[0]
+    const field = kind.fields.find((f) => f.name === deciding)
+    const given = rest.length && deciding ? { [deciding]: asFormula(number, field?.dimension) } : {}
+    const detail = rest.length && field ? `${field.label} ${Object.values(given)[0]}` : kind.line
+    found.push({ label: kind.label, detail, icon: kind.icon, run: { tool: kind.kind, fields: given }, rank: label === word ? 0 : 1 })
+  }
+  for (const n of named) {
+    const label = n.label.toLowerCase()
+    const at = label.indexOf(typed)
+    if (at >= 0) found.push({ ...n, rank: at === 0 ? 2 : 3 })
+  }
+  return found.sort((a, b) => a.rank - b.rank).slice(0, 9)
+}

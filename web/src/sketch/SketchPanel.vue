@@ -1,0 +1,118 @@
+<script setup lang="ts">
+// Beside the sketch: what is free, what clashes, what can be put on the selection, Keep or Discard.
+import { computed } from 'vue'
+import { useDocument, useRegistries } from '../document/store'
+import Icon from '../ui/Icon.vue'
+import { constraints, formOf } from './model'
+import { useSketch } from './store'
+
+const sketch = useSketch()
+const registries = useRegistries()
+const doc = useDocument()
+
+const kinds = computed(() => registries.found?.constraints ?? [])
+const labels = computed(() => new Map(kinds.value.map((k) => [k.type, k.label])))
+const forms = computed(() => sketch.selected.filter((i) => !isConstraint(i)).map((i) => formOf(sketch.drawing, i)).sort().join(' '))
+const isConstraint = (id: string): boolean => constraints(sketch.drawing).some((c) => c.id === id)
+const fitting = computed(() => kinds.value.filter((k) => forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
+const conditions = computed(() => fitting.value.filter((k) => !k.dimension))
+const sizes = computed(() => fitting.value.filter((k) => k.dimension))
+
+const state = computed(() => {
+  const s = sketch.solved
+  if (!s) return { word: 'Solving …', tone: 'plain' }
+  if (!s.holds) return { word: 'No solution: the drawing is as it was', tone: 'bad' }
+  if (!sketch.drawing.entities?.length) return { word: 'Empty', tone: 'plain' }
+  if (s.freedom > 0) return { word: `${s.freedom} ${s.freedom === 1 ? 'freedom' : 'freedoms'} left`, tone: 'loose' }
+  return { word: 'Settled', tone: 'good' }
+})
+const words = (id: string): string => {
+  const c = [...constraints(sketch.drawing), ...constraints(sketch.refusal?.tried ?? sketch.drawing)].find((x) => x.id === id)
+  return c ? `${labels.value.get(c.type) ?? c.type} on ${c.on.join(', ')}${c.formula ? ` = ${c.formula}` : ''}` : id
+}
+const refusedSize = computed(() => {
+  const r = sketch.refusal
+  if (!r) return false
+  const known = new Set(constraints(sketch.drawing).map((c) => c.id))
+  return constraints(r.tried).some((c) => !known.has(c.id) && c.formula !== undefined && labels.value.has(c.type) && kinds.value.find((k) => k.type === c.type)?.dimension)
+})
+const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) => sketch.selected.length === 1 && c.id === sketch.selected[0]))
+</script>
+
+<template>
+  <aside class="panel" data-testid="sketch-panel">
+    <header>
+      <Icon name="sketch" :size="17" /> <b>{{ sketch.name }}</b>
+      <span class="state" :class="state.tone" data-testid="sketch-state"><Icon :name="state.tone === 'good' ? 'check' : state.tone === 'bad' ? 'cross' : 'dot'" :size="14" />{{ state.word }}</span>
+    </header>
+    <div class="body scroll">
+      <div v-if="sketch.refusal" class="trouble" role="alert">
+        <Icon name="cross" :size="16" />
+        <div>
+          {{ sketch.refusal.report.text }}
+          <div class="offers">
+            <button v-for="id in sketch.refusal.culprits.slice(0, 5)" :key="id" class="btn small" :title="words(id)" @click="sketch.dropOne(id)">Drop {{ words(id) }}</button>
+            <button v-if="refusedSize" class="btn small" @click="sketch.asReference()">Keep it to read out only</button>
+            <button class="btn small" @click="sketch.refusal = null">Leave it</button>
+          </div>
+        </div>
+      </div>
+      <section v-if="fitting.length">
+        <h3>{{ sketch.selected.length }} selected</h3>
+        <div class="grid">
+          <button v-for="k in conditions" :key="k.type" class="cond" :data-testid="`constrain-${k.type}`" @click="sketch.constrain(k.type)"><Icon :name="k.type" :size="16" />{{ k.label }}</button>
+          <button v-for="k in sizes" :key="k.type" class="cond" :data-testid="`size-${k.type}`" @click="sketch.dimension(sketch.selected, null, k.type)"><Icon name="dimension" :size="16" />{{ k.label }}</button>
+        </div>
+      </section>
+      <section v-else-if="selectedConstraint">
+        <h3>{{ words(selectedConstraint.id) }}</h3>
+        <button class="btn small" @click="sketch.erase()"><Icon name="bin" :size="14" /> Delete</button>
+      </section>
+      <p v-else-if="sketch.selected.length" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
+      <p v-else class="muted">
+        Draw with the tools on the left. A size can be typed while drawing: digits go into the box at the pointer, <kbd>Tab</kbd> to the next, <kbd>Enter</kbd> to
+        place. Click curves and points (<kbd>Shift</kbd> adds) to put conditions and sizes on them; drag what is loose. <kbd>Ctrl</kbd> holds hints off.
+      </p>
+      <section>
+        <h3>Conditions and sizes</h3>
+        <p v-if="!constraints(sketch.drawing).length" class="muted">None yet.</p>
+        <ul>
+          <li v-for="c in constraints(sketch.drawing)" :key="c.id" :class="{ on: sketch.selected.includes(c.id) }" @click="sketch.select(c.id, $event.shiftKey)">
+            <Icon :name="labels.has(c.type) && kinds.find((k) => k.type === c.type)?.dimension ? 'dimension' : c.type" :size="14" />
+            <span>{{ words(c.id) }}</span>
+            <button class="icon-btn" :aria-label="`Delete ${words(c.id)}`" @click.stop="(sketch.select(c.id, false), sketch.erase())"><Icon name="close" :size="13" /></button>
+          </li>
+        </ul>
+      </section>
+    </div>
+    <footer>
+      <button class="icon-btn" :disabled="!sketch.past.length" title="Undo in the sketch (Ctrl+Z)" aria-label="Undo" @click="sketch.undo()"><Icon name="undo" :size="16" /></button>
+      <button class="icon-btn" :disabled="!sketch.future.length" title="Redo" aria-label="Redo" @click="sketch.redo()"><Icon name="redo" :size="16" /></button>
+      <span class="grow" />
+      <button class="btn" data-testid="sketch-discard" @click="sketch.discard()">Discard</button>
+      <button class="btn main" data-testid="sketch-keep" :disabled="doc.saving" @click="sketch.keep()">Keep</button>
+    </footer>
+  </aside>
+</template>
+
+<style scoped>
+.panel { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+header { display: flex; align-items: center; gap: 8px; padding: 10px 12px; border-bottom: 1px solid var(--line); }
+header b { flex: 1; font-weight: 600; }
+.state { display: inline-flex; align-items: center; gap: 4px; font-size: 12px; color: var(--ink-2); white-space: nowrap; }
+.state.good { color: var(--up); } .state.loose { color: var(--loose); } .state.bad { color: var(--bad); }
+.body { flex: 1; min-height: 0; padding: 10px 12px; display: flex; flex-direction: column; gap: 12px; }
+h3 { font-size: 12px; color: var(--ink-3); margin-bottom: 5px; }
+.grid { display: grid; grid-template-columns: 1fr 1fr; gap: 4px; }
+.cond { display: flex; gap: 7px; align-items: center; padding: 5px 8px; border: 1px solid var(--line); border-radius: 6px; background: var(--panel); text-align: left; }
+.cond:hover { border-color: var(--accent); color: var(--accent); }
+p { margin: 0; line-height: 1.5; }
+ul { list-style: none; margin: 0; padding: 0; }
+li { display: flex; gap: 7px; align-items: center; padding: 2px 4px 2px 6px; border-radius: 5px; cursor: pointer; font-size: 12px; color: var(--ink-2); }
+li span { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+li:hover { background: var(--accent-soft); }
+li.on { background: var(--pick-soft); color: var(--pick); }
+li .icon-btn { width: 20px; height: 20px; }
+footer { display: flex; gap: 8px; padding: 10px 12px; border-top: 1px solid var(--line); align-items: center; }
+.grow { flex: 1; }
+</style>

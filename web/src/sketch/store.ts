@@ -1,0 +1,276 @@
+// The sketch being drawn: drawing, solution, own undo, selection, tool.
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
+import { useDocument } from '../document/store'
+import { constraints, dimensionFor, empty, entities, Ids, type Pair, remove } from './model'
+
+type Solved = Schemas['SolvedView']
+export type ToolName = 'select' | 'line' | 'rectangle' | 'centre_rectangle' | 'circle' | 'arc' | 'arc3' | 'point' | 'dimension'
+
+export const useSketch = defineStore('sketch', () => {
+  const doc = useDocument()
+  const step = ref<string | null>(null)
+  const fresh = ref(false)
+  const drawing = shallowRef<Drawing>(empty())
+  const solved = shallowRef<Solved | null>(null)
+  const regions = shallowRef<RegionView[]>([])
+  const past = shallowRef<Drawing[]>([])
+  const future = shallowRef<Drawing[]>([])
+  const tool = ref<ToolName>('select')
+  const construction = ref(false)
+  const selected = ref<string[]>([])
+  const refusal = shallowRef<{ report: Report; culprits: string[]; tried: Drawing } | null>(null)
+  /** The dimension whose value is being typed. */
+  const typing = ref<string | null>(null)
+  const busy = ref(false)
+
+  const open = computed(() => step.value !== null)
+  const name = computed(() => doc.part?.steps.find((s) => s.id === step.value)?.name ?? 'Sketch')
+  const frame = computed(() => doc.build?.steps.find((s) => s.id === step.value)?.sketch?.frame ?? null)
+
+  async function start(id: string, isNew = false): Promise<void> {
+    const found = doc.part?.steps.find((s) => s.id === id)
+    if (!found) return
+    step.value = id
+    fresh.value = isNew
+    past.value = []
+    future.value = []
+    selected.value = []
+    refusal.value = null
+    typing.value = null
+    tool.value = isNew ? 'line' : 'select'
+    drawing.value = ((found.fields as { drawing?: Drawing }).drawing ?? empty()) as Drawing
+    solved.value = null
+    const draft = localStorage.getItem(key(id))
+    if (draft) {
+      // An unfinished sketch of an earlier visit: nothing drawn is lost with the page.
+      past.value = [drawing.value]
+      drawing.value = JSON.parse(draft) as Drawing
+    }
+    await settle(drawing.value)
+  }
+
+  const key = (id: string): string => `vireo-sketch-${doc.view?.id}-${id}`
+
+  function stop(): void {
+    if (step.value) localStorage.removeItem(key(step.value))
+    step.value = null
+    solved.value = null
+    regions.value = []
+    selected.value = []
+  }
+
+  async function ask(d: Drawing, pull: Record<string, Pair> = {}, full = true): Promise<Solved> {
+    return call('post', '/api/sketch/solve', { body: { document: doc.view!.id, drawing: d, pull, full } })
+  }
+
+  async function settle(d: Drawing): Promise<boolean> {
+    try {
+      const found = await ask(d)
+      solved.value = found
+      if (found.holds) drawing.value = found.drawing
+      void findRegions()
+      return found.holds
+    } catch (error) {
+      doc.refused(error)
+      return false
+    }
+  }
+
+  async function findRegions(): Promise<void> {
+    const d = drawing.value
+    try {
+      const found = await call('post', '/api/sketch/regions', { body: { document: doc.view!.id, drawing: d, pull: {}, full: false } })
+      if (d === drawing.value) regions.value = found.regions
+    } catch {
+      regions.value = []
+    }
+  }
+
+  /** Try a changed drawing. When it does not hold nothing changes and the culprit is named. */
+  async function apply(next: Drawing): Promise<boolean> {
+    if (next === drawing.value) return true
+    busy.value = true
+    refusal.value = null
+    try {
+      const found = await ask(next)
+      const added = constraints(next).filter((c) => !constraints(drawing.value).some((o) => o.id === c.id))
+      const clash = found.culprits.filter((c) => added.some((a) => a.id === c))
+      if (!found.holds || clash.length || found.troubles.length) {
+        const names = clash.length ? clash : found.culprits
+        const report = found.troubles[0] ?? {
+          code: 'redundant', text: `${words(next, names[0])} says nothing new: ${others(next, found.loop, names[0])} already hold it`,
+          where: [], offers: [],
+        }
+        refusal.value = { report, culprits: [...new Set([...names, ...found.loop])].filter((i) => constraints(next).some((c) => c.id === i)), tried: next }
+        return false
+      }
+      past.value = [...past.value, drawing.value].slice(-200)
+      future.value = []
+      drawing.value = found.drawing
+      solved.value = found
+      remember()
+      void findRegions()
+      return true
+    } catch (error) {
+      refusal.value = {
+        report: error instanceof Refusal ? error.report : { code: 'internal', text: String(error), where: [], offers: [] },
+        culprits: [], tried: next,
+      }
+      return false
+    } finally {
+      busy.value = false
+    }
+  }
+
+  function words(d: Drawing, id: string | undefined): string {
+    const c = constraints(d).find((x) => x.id === id)
+    return c ? `${c.type.replace('_', ' ')} ${c.id}` : 'this'
+  }
+  const others = (d: Drawing, loop: string[], not: string | undefined): string =>
+    loop.filter((i) => i !== not && constraints(d).some((c) => c.id === i)).slice(0, 4).map((i) => words(d, i)).join(', ') || 'the others'
+
+  function remember(): void {
+    if (step.value) localStorage.setItem(key(step.value), JSON.stringify(drawing.value))
+  }
+
+  /** Keep what was refused, without one of the clashing constraints. */
+  async function dropOne(id: string): Promise<void> {
+    const r = refusal.value
+    if (r) await apply(remove(r.tried, new Set([id])))
+  }
+  /** Keep a refused dimension as one that only reads out. */
+  async function asReference(): Promise<void> {
+    const r = refusal.value
+    if (!r) return
+    const known = new Set(constraints(drawing.value).map((c) => c.id))
+    const next = constraints(r.tried).map((c) => (known.has(c.id) ? c : { ...c, reference: true }))
+    await apply({ ...r.tried, constraints: next })
+  }
+
+  async function undo(): Promise<void> {
+    const last = past.value.at(-1)
+    if (!last) return
+    future.value = [...future.value, drawing.value]
+    past.value = past.value.slice(0, -1)
+    await settle(last)
+    remember()
+  }
+  async function redo(): Promise<void> {
+    const next = future.value.at(-1)
+    if (!next) return
+    past.value = [...past.value, drawing.value]
+    future.value = future.value.slice(0, -1)
+    await settle(next)
+    remember()
+  }
+
+  // Dragging: only the newest place is sent, one request at a time.
+  let wanted: { id: string; at: Pair } | null = null
+  let pulling = false
+  let beforeDrag: Drawing | null = null
+  function drag(id: string, at: Pair): void {
+    beforeDrag ??= drawing.value
+    wanted = { id, at }
+    if (!pulling) void pump()
+  }
+  async function pump(): Promise<void> {
+    pulling = true
+    while (wanted) {
+      const now = wanted
+      wanted = null
+      try {
+        const found = await ask(drawing.value, { [now.id]: now.at }, false)
+        if (found.holds) {
+          drawing.value = found.drawing
+          if (solved.value) solved.value = { ...solved.value, values: found.values }
+        }
+      } catch {
+        break
+      }
+    }
+    pulling = false
+  }
+  async function dropped(): Promise<void> {
+    while (pulling) await new Promise((r) => setTimeout(r, 8))
+    if (beforeDrag && beforeDrag !== drawing.value) {
+      past.value = [...past.value, beforeDrag].slice(-200)
+      future.value = []
+      await settle(drawing.value)
+      remember()
+    }
+    beforeDrag = null
+  }
+
+  function select(id: string | null, add: boolean): void {
+    if (id === null) {
+      if (!add) selected.value = []
+      return
+    }
+    if (add) selected.value = selected.value.includes(id) ? selected.value.filter((s) => s !== id) : [...selected.value, id]
+    else selected.value = [id]
+  }
+
+  async function constrain(type: string): Promise<void> {
+    const ids = new Ids(drawing.value)
+    const c = { id: ids.next('k'), type, on: [...selected.value], formula: null, reference: false, sense: [], at: null } as unknown as Constraint
+    if (await apply({ ...drawing.value, constraints: [...constraints(drawing.value), c] })) selected.value = []
+  }
+
+  async function dimension(on: string[], at: Pair | null, type?: string): Promise<void> {
+    const kind = type ?? dimensionFor(drawing.value, on)
+    if (!kind) return
+    const id = new Ids(drawing.value).next('d')
+    const c = { id, type: kind, on, formula: null, reference: false, sense: [], at } as unknown as Constraint
+    const kept = await apply({ ...drawing.value, constraints: [...constraints(drawing.value), c] })
+    if (kept) {
+      selected.value = []
+      typing.value = id
+    }
+  }
+
+  async function setFormula(id: string, text: string): Promise<boolean> {
+    typing.value = null
+    const c = constraints(drawing.value).find((x) => x.id === id)
+    if (!c) return false
+    const raw = text.trim()
+    const formula = /^-?[\d.]+$/.test(raw) ? `${raw} ${c.type === 'angle' ? 'deg' : 'mm'}` : raw
+    if (!formula || formula === c.formula) return true
+    return apply({ ...drawing.value, constraints: constraints(drawing.value).map((x) => (x.id === id ? { ...x, formula } : x)) })
+  }
+
+  function moveLabel(id: string, at: Pair): void {
+    drawing.value = { ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, at } : c)) }
+    remember()
+  }
+
+  async function erase(): Promise<void> {
+    if (selected.value.length && (await apply(remove(drawing.value, new Set(selected.value))))) selected.value = []
+  }
+  async function toggleConstruction(): Promise<void> {
+    const ids = new Set(selected.value)
+    if (!ids.size) construction.value = !construction.value
+    else await apply({ ...drawing.value, entities: entities(drawing.value).map((e) => (ids.has(e.id) ? { ...e, construction: !e.construction } : e)) })
+  }
+
+  async function keep(): Promise<boolean> {
+    const id = step.value
+    if (!id) return false
+    const kept = await doc.edit([{ do: 'edit_step', id, fields: { drawing: drawing.value } }], `draw ${name.value}`)
+    if (kept) stop()
+    return kept
+  }
+  async function discard(): Promise<void> {
+    const id = step.value
+    const unused = fresh.value
+    stop()
+    if (id && unused) await doc.edit([{ do: 'remove_step', id }], 'leave sketch')
+  }
+
+  return {
+    step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
+    start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
+    erase, toggleConstruction, keep, discard,
+  }
+})

@@ -1,0 +1,19 @@
+import { describe, expect, it } from 'vitest'
+import { change, mass, trim } from './format'
+
+describe('numbers as people read them', () => {
+  it('cuts zeros but never digits before the point', () => {
+    expect(trim(100)).toBe('100')
+    expect(trim(26.5)).toBe('26.5')
+    expect(trim(-0.001)).toBe('0')
+  })
+  it('changes to kilograms where grams get long', () => {
+    expect(mass(412.62)).toBe('412.6 g')
+    expect(mass(12345)).toBe('12.35 kg')
+  })
+  it('signs changes with a true minus', () => {
+    expect(change(-38.2)).toBe('−38.2')
+    expect(change(698.2)).toBe('+698.2')
+    expect(change(0.01)).toBe('±0')
+  })
+})

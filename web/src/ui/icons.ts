@@ -1,0 +1,59 @@
+// Icons by name. One set, one weight; own drawings where the set has none.
+import {
+  AlertTriangle, ArrowDownToLine, Box, Check, ChevronDown, ChevronRight, ChevronUp, Circle, Clock, Combine, Terminal,
+  Crosshair, Download, Dot, EllipsisVertical, Eye, FileBox, Gauge, Grid2x2, Hand, HelpCircle, Import, Layers, Link2, Maximize,
+  Minus, Moon, Move, MoveHorizontal, Package, PencilRuler, Play, Plus, Redo2, RotateCw, Scissors, Search, Shapes, Spline, Square, SquareSplitHorizontal,
+  Square as FaceSquare, Sun, Trash2, Undo2, Upload, X, XSquare,
+} from '@lucide/vue'
+import { h, type FunctionalComponent } from 'vue'
+
+/** An own line drawing in the weight of the set. */
+function own(...paths: string[]): FunctionalComponent {
+  return (_props, { attrs }) =>
+    h(
+      'svg',
+      {
+        viewBox: '0 0 24 24', width: 24, height: 24, fill: 'none', stroke: 'currentColor', 'stroke-width': 2,
+        'stroke-linecap': 'round', 'stroke-linejoin': 'round', ...attrs,
+      },
+      paths.map((d) => h('path', { d })),
+    )
+}
+
+export const icons = {
+  sketch: PencilRuler,
+  extrude: own('M5 20l7 2 7-2', 'M5 16l7 2 7-2-7-2z', 'M12 13V3', 'M8.5 6L12 2.5 15.5 6'),
+  hole: own('M3 12a9 9 0 1 0 18 0a9 9 0 1 0-18 0', 'M12 12v.01', 'M8.5 12a3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0-7 0'),
+  fillet: own('M4 20V14C4 8.5 8.5 4 14 4h6', 'M4 9V4h5'),
+  chamfer: own('M4 20V12L12 4h8', 'M4 8V4h4'),
+  import: Import,
+  alert: AlertTriangle, box: Box, check: Check, down: ChevronDown, right: ChevronRight, up: ChevronUp, circle: Circle, clock: Clock,
+  combine: Combine, command: Terminal, refer: Crosshair, download: Download, dot: Dot, more: EllipsisVertical, eye: Eye, part: FileBox,
+  gauge: Gauge, grid: Grid2x2, hand: Hand, help: HelpCircle, layers: Layers, link: Link2, fit: Maximize, minus: Minus, moon: Moon,
+  move: Move, slider: MoveHorizontal, assembly: Package, play: Play, plus: Plus, redo: Redo2, revolute: RotateCw, cut: Scissors,
+  search: Search, shapes: Shapes, curve: Spline, square: Square, panes: SquareSplitHorizontal, faces: FaceSquare, sun: Sun, bin: Trash2, undo: Undo2,
+  upload: Upload, close: X, cross: XSquare, support: ArrowDownToLine,
+  study: own('M3 19h18', 'M5 19V9', 'M5 9c5 0 9 1.5 14 5', 'M19 5v7', 'M16.5 9.5L19 12l2.5-2.5'),
+  line: own('M5 19L19 5', 'M4 19a1 1 0 1 0 2 0a1 1 0 1 0-2 0', 'M18 5a1 1 0 1 0 2 0a1 1 0 1 0-2 0'),
+  rectangle: own('M4 6h16v12H4z'),
+  centre_rectangle: own('M4 6h16v12H4z', 'M12 10.5v3', 'M10.5 12h3'),
+  arc: own('M5 18C5 10 11 5 19 5', 'M4 18a1 1 0 1 0 2 0a1 1 0 1 0-2 0', 'M18 5a1 1 0 1 0 2 0a1 1 0 1 0-2 0'),
+  arc3: own('M4 17C6 6 18 6 20 17', 'M11 8.8a1 1 0 1 0 2 0a1 1 0 1 0-2 0'),
+  point: own('M10.5 12a1.5 1.5 0 1 0 3 0a1.5 1.5 0 1 0-3 0', 'M12 4v3', 'M12 17v3', 'M4 12h3', 'M17 12h3'),
+  dimension: own('M4 7v10', 'M20 7v10', 'M5 12h14', 'M8 9l-3 3 3 3', 'M16 9l3 3-3 3'),
+  construction: own('M3 21L8 16', 'M10.5 13.5l.01-.01', 'M13 11l5-5', 'M20.5 3.5l.01-.01'),
+  coincident: own('M12 12v.01', 'M7 12a5 5 0 1 0 10 0a5 5 0 1 0-10 0'),
+  horizontal: own('M4 12h16'), vertical: own('M12 4v16'),
+  parallel: own('M6 19L12 5', 'M12 19L18 5'), perpendicular: own('M12 4v15', 'M5 19h14'),
+  tangent: own('M4 19h16', 'M7 13a5.5 5.5 0 1 0 11 0a5.5 5.5 0 1 0-11 0'),
+  equal: own('M5 9h14', 'M5 15h14'), concentric: own('M4 12a8 8 0 1 0 16 0a8 8 0 1 0-16 0', 'M9 12a3 3 0 1 0 6 0a3 3 0 1 0-6 0'),
+  midpoint: own('M4 18L20 6', 'M10.5 12a1.5 1.5 0 1 0 3 0a1.5 1.5 0 1 0-3 0'),
+  symmetric: own('M12 3v18', 'M5 8l3 4-3 4', 'M19 8l-3 4 3 4'),
+  on_curve: own('M4 17C8 7 15 6 20 8', 'M10.5 9.5a1.5 1.5 0 1 0 3 0a1.5 1.5 0 1 0-3 0'),
+  fixed: own('M12 4v9', 'M6 13h12', 'M7 13l-2 4', 'M12 13l-2 4', 'M17 13l-2 4'),
+  rigid: own('M5 5h6v6H5z', 'M13 13h6v6h-6z', 'M11 11l2 2'),
+  mesh: own('M3 19L12 4l9 15z', 'M7.5 11.5L12 19l4.5-7.5', 'M7.5 11.5h9'),
+  force: own('M12 3v14', 'M7 12l5 5 5-5', 'M4 21h16'), pressure: own('M4 20h16', 'M6 4v10', 'M12 4v10', 'M18 4v10', 'M4.5 12L6 14l1.5-2', 'M10.5 12l1.5 2 1.5-2', 'M16.5 12l1.5 2 1.5-2'),
+  gravity: own('M12 3v12', 'M7 11l5 5 5-5', 'M8 20h8'),
+} as const
+export type IconName = keyof typeof icons

@@ -1,0 +1,315 @@
+<script setup lang="ts">
+// A pane with a 3D view: chips, picking, hover tooltip, triad. What is shown comes in as props.
+import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { dark } from '../ui/theme'
+import { trim } from '../ui/format'
+import type { BodySpec, Hit, Style } from './body'
+import type { ViewName } from './camera'
+import { Engine, type Mark, type Wanted } from './engine'
+import type { EdgeInfo, FaceInfo } from './mesh'
+
+const props = withDefaults(
+  defineProps<{
+    bodies: BodySpec[]
+    pickBodies?: BodySpec[] | null
+    lines?: { pairs: Float32Array; tone: string; width?: number }[]
+    picked?: Mark[]
+    errors?: Mark[]
+    contacts?: Mark[]
+    wanted?: Wanted
+    title?: string
+    floor?: boolean
+    /** Left drags go to whoever asked (sketching, dragging components). */
+    taken?: boolean
+  }>(),
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false },
+)
+const emit = defineEmits<{
+  pick: [hit: Hit | null, add: boolean]
+  ready: [engine: Engine]
+  frame: []
+  box: [marks: Mark[], add: boolean]
+}>()
+
+const stage = ref<HTMLDivElement | null>(null)
+const canvas = ref<HTMLCanvasElement | null>(null)
+const engine = shallowRef<Engine | null>(null)
+const style = ref<Style>('shaded')
+const section = ref<{ axis: 0 | 1 | 2; at: number; flip: boolean } | null>(null)
+const hover = shallowRef<{ hit: Hit; x: number; y: number } | null>(null)
+const view = ref<ViewName | null>('iso')
+const axes = ref<{ name: string; x: number; y: number }[]>([])
+const dragBox = ref<{ x: number; y: number; w: number; h: number } | null>(null)
+let observer: ResizeObserver | null = null
+let fitted = false
+
+const VIEWS: [ViewName, string][] = [
+  ['front', 'Front'], ['back', 'Back'], ['left', 'Left'], ['right', 'Right'], ['top', 'Top'], ['under', 'Under'], ['iso', 'Iso'],
+]
+const STYLES: [Style, string][] = [['shaded', 'Shaded'], ['seethrough', 'See-through'], ['hidden', 'Hidden dashed']]
+
+onMounted(() => {
+  const made = new Engine(canvas.value!)
+  engine.value = made
+  made.onframe = onFrame
+  observer = new ResizeObserver(() => {
+    const box = stage.value!.getBoundingClientRect()
+    made.resize(box.width, box.height)
+  })
+  observer.observe(stage.value!)
+  const box = stage.value!.getBoundingClientRect()
+  made.resize(box.width, box.height)
+  show()
+  emit('ready', made)
+})
+onUnmounted(() => {
+  observer?.disconnect()
+  engine.value?.dispose()
+  engine.value = null
+})
+
+function onFrame(): void {
+  const e = engine.value
+  if (!e) return
+  const [right, up] = e.camera.axes()
+  axes.value = (['x', 'y', 'z'] as const).map((k) => ({ name: k.toUpperCase(), x: right[k] * 30, y: -up[k] * 30 }))
+  emit('frame')
+}
+
+function show(): void {
+  const e = engine.value
+  if (!e) return
+  e.setBodies(props.bodies)
+  e.setPickBodies(props.pickBodies)
+  e.setLines(props.lines)
+  e.setFloorVisible(props.floor)
+  e.mark('pick', props.picked)
+  e.mark('error', props.errors)
+  e.mark('contact', props.contacts)
+  if (!fitted && props.bodies.length) {
+    fitted = true
+    e.fit(false)
+  }
+}
+
+watch(() => props.bodies, show)
+watch(() => props.pickBodies, show)
+watch(() => props.lines, () => engine.value?.setLines(props.lines))
+watch(() => props.floor, () => engine.value?.setFloorVisible(props.floor))
+watch(() => props.picked, () => engine.value?.mark('pick', props.picked))
+watch(() => props.errors, () => engine.value?.mark('error', props.errors))
+watch(() => props.contacts, () => engine.value?.mark('contact', props.contacts))
+watch(style, (s) => engine.value?.setStyle(s))
+watch(section, (s) => engine.value?.setSection(s), { deep: true })
+watch(dark, () => {
+  engine.value?.retint()
+  show()
+})
+
+function orient(name: ViewName): void {
+  view.value = name
+  engine.value?.camera.view(name)
+}
+function toggleSection(): void {
+  if (section.value) section.value = null
+  else {
+    const c = engine.value?.box()
+    section.value = { axis: 1, at: c ? (c.min.y + c.max.y) / 2 : 0, flip: true }
+  }
+}
+const range = computed(() => {
+  void section.value
+  const box = engine.value?.box()
+  if (!box || !section.value || box.isEmpty()) return { low: -50, high: 50 }
+  const a = section.value.axis
+  return { low: box.min.getComponent(a), high: box.max.getComponent(a) }
+})
+function setAxis(axis: 0 | 1 | 2): void {
+  const box = engine.value?.box()
+  if (!box || !section.value) return
+  section.value = { axis, at: (box.min.getComponent(axis) + box.max.getComponent(axis)) / 2, flip: axis === 1 }
+}
+
+// Pointer: right turns, middle or Shift+right shifts, wheel zooms, left picks or draws a pick box.
+let mode: 'none' | 'turn' | 'shift' | 'pick' = 'none'
+let last = [0, 0]
+let start = [0, 0]
+let travelled = 0
+const local = (event: PointerEvent | WheelEvent): [number, number] => {
+  const box = stage.value!.getBoundingClientRect()
+  return [event.clientX - box.left, event.clientY - box.top]
+}
+
+function down(event: PointerEvent): void {
+  // Buttons and fields that stand over the picture keep their own clicks.
+  if ((event.target as Element).closest('button, input, select, label, .section')) return
+  const [x, y] = local(event)
+  last = start = [x, y]
+  travelled = 0
+  if (event.button === 1 || (event.button === 2 && event.shiftKey)) mode = 'shift'
+  else if (event.button === 2) mode = 'turn'
+  else if (event.button === 0 && !props.taken) mode = 'pick'
+  else return
+  stage.value!.setPointerCapture(event.pointerId)
+  if (mode !== 'pick') event.preventDefault()
+}
+function move(event: PointerEvent): void {
+  const [x, y] = local(event)
+  const e = engine.value
+  if (!e) return
+  travelled += Math.abs(x - last[0]) + Math.abs(y - last[1])
+  if (mode === 'turn') {
+    e.camera.turn(x - last[0], y - last[1])
+    view.value = null
+  } else if (mode === 'shift') e.camera.shift(x - last[0], y - last[1])
+  else if (mode === 'pick' && travelled > 5)
+    dragBox.value = { x: Math.min(x, start[0]), y: Math.min(y, start[1]), w: Math.abs(x - start[0]), h: Math.abs(y - start[1]) }
+  else if (mode === 'none' && event.buttons === 0) hoverAt(x, y)
+  last = [x, y]
+}
+function up(event: PointerEvent): void {
+  const [x, y] = local(event)
+  if (mode === 'pick') {
+    if (dragBox.value) boxPick(event.shiftKey)
+    else emit('pick', engine.value?.pick(x, y, props.wanted) ?? null, event.shiftKey)
+  }
+  dragBox.value = null
+  mode = 'none'
+}
+function wheel(event: WheelEvent): void {
+  const [x, y] = local(event)
+  engine.value?.camera.zoom(Math.exp(Math.max(-1, Math.min(1, event.deltaY * 0.0016))), x, y)
+}
+function hoverAt(x: number, y: number): void {
+  const e = engine.value
+  if (!e || props.wanted === 'none' || props.taken) return
+  const hit = e.pick(x, y, props.wanted)
+  const old = hover.value?.hit
+  if (hit?.body !== old?.body || hit?.kind !== old?.kind || hit?.index !== old?.index)
+    e.mark('hover', hit ? [{ body: hit.body, kind: hit.kind, index: hit.index }] : [])
+  hover.value = hit ? { hit, x, y } : null
+}
+function leave(): void {
+  if (hover.value) engine.value?.mark('hover', [])
+  hover.value = null
+}
+
+/** Everything of the wanted kind whose middle lies in the box. */
+function boxPick(add: boolean): void {
+  const e = engine.value
+  const b = dragBox.value
+  if (!e || !b) return
+  const kind = props.wanted === 'edge' || props.wanted === 'vertex' ? props.wanted : 'face'
+  const marks: Mark[] = []
+  for (const spec of props.pickBodies ?? props.bodies) {
+    const t = spec.mesh.topology
+    const group = kind === 'face' ? t.faces : kind === 'edge' ? t.edges : t.vertices
+    const matrix = e.matrixOf(spec.id)
+    for (const [i, item] of group.entries()) {
+      const world = new (e.camera.target.constructor as typeof import('three').Vector3)(...item.at).applyMatrix4(matrix)
+      const [x, y] = e.camera.project(world)
+      if (x >= b.x && x <= b.x + b.w && y >= b.y && y <= b.y + b.h) marks.push({ body: spec.id, kind, index: i })
+    }
+  }
+  emit('box', marks, add)
+}
+
+const tip = computed(() => {
+  const h = hover.value
+  if (!h) return null
+  const spec = (props.pickBodies ?? props.bodies).find((b) => b.id === h.hit.body)
+  if (!spec) return null
+  const t = spec.mesh.topology
+  if (h.hit.kind === 'face') return faceWords(t.faces[h.hit.index])
+  if (h.hit.kind === 'edge') return edgeWords(t.edges[h.hit.index])
+  const at = t.vertices[h.hit.index]?.at
+  return at ? ['vertex', at.map((v) => trim(v)).join(', ')] : null
+})
+function faceWords(f: FaceInfo | undefined): string[] | null {
+  if (!f) return null
+  const round = f.radius ? ` · ⌀ ${trim(2 * f.radius)}` : ''
+  const kind = f.kind === 'plane' ? 'flat face' : f.kind === 'freeform' ? 'free-form face' : `${f.kind}${f.hollow ? ', hollow' : ''}`
+  return [kind, `area ${trim(f.area, 1)} mm²${round}`]
+}
+function edgeWords(edge: EdgeInfo | undefined): string[] | null {
+  if (!edge) return null
+  const round = edge.radius ? ` · R ${trim(edge.radius)}` : ''
+  return [edge.kind === 'line' ? 'straight edge' : edge.kind === 'circle' ? 'round edge' : 'curved edge', `${trim(edge.length)} mm${round}`]
+}
+const chosen = computed(() => {
+  const n = props.picked.length
+  if (!n) return null
+  const kinds = new Set(props.picked.map((p) => p.kind))
+  const word = kinds.size === 1 ? [...kinds][0] : 'pick'
+  return `${n} ${n === 1 ? word : word === 'vertex' ? 'vertices' : `${word}s`}`
+})
+
+defineExpose({
+  engine, orient, toggleSection, style, section,
+  fit: () => engine.value?.fit(),
+  toggleSeeThrough: () => (style.value = style.value === 'seethrough' ? 'shaded' : 'seethrough'),
+})
+</script>
+
+<template>
+  <div class="pane">
+    <div class="bar">
+      <b>{{ title }}</b>
+      <span class="chips" role="group" aria-label="Orientation">
+        <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key }" @click="orient(key)">{{ word }}</button>
+      </span>
+      <span class="grow" />
+      <span class="chips" role="group" aria-label="Style">
+        <button v-for="[key, word] in STYLES" :key="key" class="chip" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
+        <button class="chip" :class="{ on: section }" @click="toggleSection">Section</button>
+      </span>
+      <slot name="bar" />
+    </div>
+    <div
+      ref="stage" class="stage" data-testid="stage" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="leave"
+      @wheel.prevent="wheel" @contextmenu.prevent
+    >
+      <canvas ref="canvas" />
+      <slot />
+      <div v-if="dragBox" class="drag-box" :style="{ left: dragBox.x + 'px', top: dragBox.y + 'px', width: dragBox.w + 'px', height: dragBox.h + 'px' }" />
+      <div v-if="hover && tip" class="tip" :style="{ left: hover.x + 18 + 'px', top: hover.y + 14 + 'px' }">
+        <div>{{ tip[0] }}</div><div class="second">{{ tip[1] }}</div>
+      </div>
+      <div v-if="chosen" class="count">{{ chosen }}</div>
+      <svg class="triad" viewBox="-44 -44 88 88" width="88" height="88" aria-hidden="true">
+        <g v-for="a in axes" :key="a.name" :class="a.name">
+          <line x1="0" y1="0" :x2="a.x" :y2="a.y" />
+          <text :x="a.x * 1.32" :y="a.y * 1.32 + 4">{{ a.name }}</text>
+        </g>
+      </svg>
+      <div v-if="section" class="section">
+        <span class="segmented">
+          <button v-for="(word, i) in ['X', 'Y', 'Z']" :key="word" :class="{ on: section.axis === i }" @click="setAxis(i as 0 | 1 | 2)">{{ word }}</button>
+        </span>
+        <input type="range" :min="range.low" :max="range.high" step="any" :value="section.at" aria-label="Section position" @input="section.at = Number(($event.target as HTMLInputElement).value)" />
+        <span class="num">{{ trim(section.at) }} mm</span>
+        <button class="chip" @click="section.flip = !section.flip">Other side</button>
+      </div>
+    </div>
+  </div>
+</template>
+
+<style scoped>
+.pane { display: flex; flex-direction: column; min-width: 0; min-height: 0; height: 100%; }
+.bar { height: 38px; flex: none; display: flex; align-items: center; gap: 12px; padding: 0 12px; background: var(--paper); overflow: hidden; }
+.bar b { font-weight: 600; }
+.grow { flex: 1; }
+.stage { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; background: var(--paper); }
+canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; }
+.tip { position: absolute; z-index: 5; background: var(--head); color: var(--head-ink); border-radius: 6px; padding: 5px 9px; font-size: 12px; pointer-events: none; white-space: nowrap; }
+.second { opacity: 0.85; }
+.count { position: absolute; right: 12px; top: 8px; background: var(--pick-soft); color: var(--pick); border: 1px solid var(--pick); border-radius: 12px; padding: 1px 10px; font-size: 12px; font-weight: 600; pointer-events: none; }
+.triad { position: absolute; left: 8px; bottom: 6px; pointer-events: none; }
+.triad line { stroke-width: 2; stroke: var(--ink-2); stroke-linecap: round; }
+.triad text { font-size: 11px; font-weight: 600; text-anchor: middle; fill: var(--ink-2); }
+.triad .X line { stroke: var(--down); } .triad .Y line { stroke: var(--accent); } .triad .Z line { stroke: var(--slate); }
+.drag-box { position: absolute; border: 1px dashed var(--pick); background: color-mix(in srgb, var(--pick) 10%, transparent); pointer-events: none; }
+.section { position: absolute; left: 50%; transform: translateX(-50%); bottom: 10px; display: flex; gap: 10px; align-items: center; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; box-shadow: var(--shadow); }
+.section input { width: 180px; accent-color: var(--accent); }
+.num { min-width: 74px; text-align: right; }
+</style>

@@ -1,0 +1,285 @@
+// One body in the scene: faces, edges, what is hovered and selected, and finding what a ray hits.
+import {
+  BufferAttribute, BufferGeometry, Color, DoubleSide, Group, LineBasicMaterial, LineSegments, Matrix4, Mesh,
+  MeshBasicMaterial, MeshLambertMaterial, type Plane, type Ray, Raycaster, type Side, Vector3,
+} from 'three'
+import { LineMaterial } from 'three/addons/lines/LineMaterial.js'
+import { LineSegments2 } from 'three/addons/lines/LineSegments2.js'
+import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js'
+import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh'
+import { colour } from '../ui/theme'
+import { type BodyMesh, type PickKind, rangeOf } from './mesh'
+
+export interface BodySpec {
+  id: string
+  mesh: BodyMesh
+  colour: string
+  matrix?: number[]
+  /** Drawn faint: context while something else is edited. */
+  ghost?: boolean
+  /** One value per mesh vertex, shown as colours (results). */
+  tint?: Float32Array
+  /** Moved mesh positions (a deflected shape). */
+  moved?: Float32Array
+}
+export type Style = 'shaded' | 'seethrough' | 'hidden'
+
+export interface Look {
+  style: Style
+  fat: boolean
+  planes: Plane[]
+}
+
+export interface Hit {
+  body: string
+  kind: PickKind
+  index: number
+  point: Vector3
+  depth: number
+}
+
+const edgePairs = (mesh: BodyMesh, edges: Iterable<number>): Float32Array => {
+  const out: number[] = []
+  const p = mesh.edgePoints
+  for (const e of edges)
+    for (let i = mesh.edgeStarts[e]; i + 1 < mesh.edgeStarts[e + 1]; i++)
+      out.push(p[3 * i], p[3 * i + 1], p[3 * i + 2], p[3 * i + 3], p[3 * i + 4], p[3 * i + 5])
+  return new Float32Array(out)
+}
+
+/** Lines a few pixels wide. */
+export function fatLines(pairs: Float32Array, css: string, width: number, more: object = {}): LineSegments2 {
+  const geometry = new LineSegmentsGeometry()
+  geometry.setPositions(pairs)
+  const material = new LineMaterial({ color: new Color(css).getHex(), linewidth: width, ...more })
+  return new LineSegments2(geometry, material)
+}
+
+export function thinLines(pairs: Float32Array, css: string, more: object = {}): LineSegments {
+  const geometry = new BufferGeometry()
+  geometry.setAttribute('position', new BufferAttribute(pairs, 3))
+  return new LineSegments(geometry, new LineBasicMaterial({ color: css, ...more }))
+}
+
+export class Body {
+  readonly group = new Group()
+  readonly faces: Mesh
+  private readonly geometry = new BufferGeometry()
+  private readonly marks = new Map<string, Group>()
+  private bvh: MeshBVH | null = null
+  readonly inverse = new Matrix4()
+
+  constructor(readonly spec: BodySpec, look: Look) {
+    const { mesh } = spec
+    this.geometry.setAttribute('position', new BufferAttribute(spec.moved ?? mesh.positions, 3))
+    this.geometry.setAttribute('normal', new BufferAttribute(normalsOf(mesh), 3, true))
+    this.geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
+    if (spec.tint) this.geometry.setAttribute('color', new BufferAttribute(spec.tint, 3))
+    this.faces = new Mesh(this.geometry, faceMaterial(spec, look))
+    this.faces.renderOrder = 0
+    this.group.add(this.faces)
+    this.addEdges(look)
+    if (spec.matrix) this.group.matrix.fromArray(spec.matrix)
+    this.group.matrixAutoUpdate = false
+    this.group.updateMatrixWorld(true)
+    this.inverse.copy(this.group.matrixWorld).invert()
+  }
+
+  private addEdges(look: Look): void {
+    const { mesh } = this.spec
+    const pairs = edgePairs(mesh, mesh.topology.edges.keys())
+    if (!pairs.length || this.spec.moved) return
+    const ink = this.spec.ghost ? colour('ink-3') : colour('ink')
+    const fade = this.spec.ghost ? { transparent: true, opacity: 0.35 } : {}
+    const clip = { clippingPlanes: look.planes }
+    const lines = look.fat ? fatLines(pairs, ink, 1.4, { ...fade, ...clip }) : thinLines(pairs, ink, { ...fade, ...clip })
+    lines.renderOrder = 2
+    this.group.add(lines)
+    if (look.style === 'hidden') {
+      // Behind faces, dashed; drawn before the visible edges so that it does not speckle them.
+      const dashed = fatLines(pairs, colour('ink-3'), 1, {
+        dashed: true, dashSize: 1.6, gapSize: 1.2, depthFunc: 6 /* GreaterDepth */, depthWrite: false, ...clip,
+      })
+      dashed.computeLineDistances()
+      dashed.renderOrder = 1
+      this.group.add(dashed)
+    }
+  }
+
+  /** Show some faces, edges and vertices in a state; replaces what that state showed. */
+  mark(state: 'hover' | 'pick' | 'error' | 'contact', kinds: Partial<Record<PickKind, number[]>>, planes: Plane[]): void {
+    const old = this.marks.get(state)
+    if (old) {
+      this.group.remove(old)
+      dispose(old)
+    }
+    const tone = { hover: colour('hover'), pick: colour('pick'), error: colour('bad'), contact: colour('bad') }[state]
+    const group = new Group()
+    const { mesh } = this.spec
+    const faces = kinds.face ?? []
+    if (faces.length) {
+      const index: number[] = []
+      for (const f of faces)
+        for (let i = mesh.faceStarts[f] * 3; i < mesh.faceStarts[f + 1] * 3; i++) index.push(mesh.triangles[i])
+      const geometry = new BufferGeometry()
+      geometry.setAttribute('position', this.geometry.getAttribute('position'))
+      geometry.setIndex(index)
+      const opacity = state === 'hover' ? 0.16 : state === 'pick' ? 0.3 : 0.4
+      const tint = new Mesh(
+        geometry,
+        new MeshBasicMaterial({
+          color: tone, transparent: true, opacity, depthWrite: false, side: DoubleSide, polygonOffset: true,
+          polygonOffsetFactor: -1, polygonOffsetUnits: -1, clippingPlanes: planes,
+        }),
+      )
+      tint.renderOrder = 3
+      group.add(tint)
+    }
+    const around = new Set(kinds.edge ?? [])
+    for (const f of faces)
+      for (const [i, e] of mesh.topology.edges.entries()) if (e.faces.includes(f)) around.add(i)
+    if (around.size) {
+      const width = state === 'hover' ? 2 : 2.6
+      const lines = fatLines(edgePairs(mesh, around), tone, width, { clippingPlanes: planes, depthTest: !kinds.edge?.length })
+      lines.renderOrder = 4
+      group.add(lines)
+    }
+    for (const v of kinds.vertex ?? []) {
+      const [x, y, z] = mesh.topology.vertices[v].at
+      const dot = fatLines(new Float32Array([x, y, z, x, y, z + 1e-4]), tone, 9, { depthTest: false })
+      dot.renderOrder = 5
+      group.add(dot)
+    }
+    this.marks.set(state, group)
+    this.group.add(group)
+  }
+
+  private tree(): MeshBVH {
+    if (!this.bvh) {
+      this.bvh = new MeshBVH(this.geometry, { indirect: true })
+      ;(this.geometry as unknown as { boundsTree: MeshBVH }).boundsTree = this.bvh
+      this.faces.raycast = acceleratedRaycast
+      ;(this.faces.material as { side: Side }).side = DoubleSide
+    }
+    return this.bvh
+  }
+
+  /** The nearest face on a ray, unless the section cut it away. */
+  hitFace(ray: Ray, planes: Plane[]): Hit | null {
+    this.tree()
+    const caster = new Raycaster(ray.origin, ray.direction)
+    ;(caster as unknown as { firstHitOnly: boolean }).firstHitOnly = planes.length === 0
+    for (const found of caster.intersectObject(this.faces, false)) {
+      if (planes.some((p) => p.distanceToPoint(found.point) < 0)) continue
+      const face = rangeOf(this.spec.mesh.faceStarts, found.faceIndex ?? 0)
+      return { body: this.spec.id, kind: 'face', index: face, point: found.point, depth: found.distance }
+    }
+    return null
+  }
+
+  /** Edges (or end points) within `reach` world units of a ray, not hidden behind `limit`. */
+  hitEdge(ray: Ray, reach: number, limit: number, planes: Plane[], vertices: boolean): Hit | null {
+    const local = ray.clone().applyMatrix4(this.inverse)
+    const { mesh } = this.spec
+    const seen = limit + 3 * reach
+    let best: Hit | null = null
+    let least = reach
+    const o = local.origin
+    const d = local.direction
+    if (vertices) {
+      for (const [i, v] of mesh.topology.vertices.entries()) {
+        const p = new Vector3(...v.at)
+        const depth = p.clone().sub(o).dot(d)
+        const away = Math.sqrt(local.distanceSqToPoint(p))
+        if (away < least * 1.4 && depth <= seen && !cut(p, this.group.matrixWorld, planes)) {
+          least = away
+          best = { body: this.spec.id, kind: 'vertex', index: i, point: p.applyMatrix4(this.group.matrixWorld), depth }
+        }
+      }
+      if (best) return best
+    }
+    // Across the ray only two coordinates matter: distances in the plane at right angles to it.
+    const u = new Vector3(1, 0, 0)
+    if (Math.abs(d.x) > 0.9) u.set(0, 1, 0)
+    u.cross(d).normalize()
+    const w = new Vector3().crossVectors(d, u)
+    const p = mesh.edgePoints
+    let found = -1
+    let where = 0
+    let along = 0
+    const starts = mesh.edgeStarts
+    for (let e = 0; e + 1 < starts.length; e++) {
+      for (let i = starts[e]; i + 1 < starts[e + 1]; i++) {
+        const k = 3 * i
+        const ax = p[k] - o.x, ay = p[k + 1] - o.y, az = p[k + 2] - o.z
+        const bx = p[k + 3] - o.x, by = p[k + 4] - o.y, bz = p[k + 5] - o.z
+        const x1 = ax * u.x + ay * u.y + az * u.z, y1 = ax * w.x + ay * w.y + az * w.z
+        const x2 = bx * u.x + by * u.y + bz * u.z, y2 = bx * w.x + by * w.y + bz * w.z
+        const dx = x2 - x1, dy = y2 - y1
+        const length = dx * dx + dy * dy
+        const t = length > 0 ? Math.min(1, Math.max(0, -(x1 * dx + y1 * dy) / length)) : 0
+        const away = Math.hypot(x1 + t * dx, y1 + t * dy)
+        if (away >= least) continue
+        const za = ax * d.x + ay * d.y + az * d.z
+        const zb = bx * d.x + by * d.y + bz * d.z
+        const depth = za + t * (zb - za)
+        if (depth > seen) continue
+        const point = new Vector3(p[k] + t * (p[k + 3] - p[k]), p[k + 1] + t * (p[k + 4] - p[k + 1]), p[k + 2] + t * (p[k + 5] - p[k + 2]))
+        if (cut(point, this.group.matrixWorld, planes)) continue
+        least = away
+        found = e
+        where = depth
+        along = t
+        best = { body: this.spec.id, kind: 'edge', index: found, point: point.applyMatrix4(this.group.matrixWorld), depth: where }
+      }
+    }
+    void along
+    return best
+  }
+
+  dispose(): void {
+    dispose(this.group)
+    this.geometry.dispose()
+  }
+}
+
+function cut(local: Vector3, matrix: Matrix4, planes: Plane[]): boolean {
+  if (!planes.length) return false
+  const world = local.clone().applyMatrix4(matrix)
+  return planes.some((p) => p.distanceToPoint(world) < 0)
+}
+
+function normalsOf(mesh: BodyMesh): Int8Array {
+  const out = new Int8Array((mesh.normals.length / 4) * 3)
+  for (let i = 0, j = 0; i < mesh.normals.length; i += 4, j += 3) {
+    out[j] = mesh.normals[i]
+    out[j + 1] = mesh.normals[i + 1]
+    out[j + 2] = mesh.normals[i + 2]
+  }
+  return out
+}
+
+function faceMaterial(spec: BodySpec, look: Look): MeshLambertMaterial {
+  const clear = look.style === 'seethrough' || spec.ghost
+  return new MeshLambertMaterial({
+    color: spec.tint ? '#ffffff' : spec.colour,
+    vertexColors: Boolean(spec.tint),
+    side: DoubleSide,
+    transparent: clear,
+    opacity: spec.ghost ? 0.14 : clear ? 0.34 : 1,
+    depthWrite: !clear,
+    polygonOffset: true,
+    polygonOffsetFactor: 1,
+    polygonOffsetUnits: 1,
+    clippingPlanes: look.planes,
+  })
+}
+
+export function dispose(group: Group): void {
+  group.traverse((thing) => {
+    const mesh = thing as Mesh
+    mesh.geometry?.dispose()
+    const material = mesh.material
+    for (const m of Array.isArray(material) ? material : material ? [material] : []) m.dispose()
+  })
+}

@@ -1,0 +1,365 @@
+// The 3D view: scene, camera, picking. Draws only when something changed. Plain class, no Vue.
+import {
+  Box3, DirectionalLight, DoubleSide, Group, HemisphereLight, Matrix4, Mesh, MeshBasicMaterial, Plane, PlaneGeometry, Ray,
+  Scene, ShaderMaterial, Vector3, WebGLRenderer, AlwaysStencilFunc, BackSide, FrontSide, DecrementWrapStencilOp,
+  IncrementWrapStencilOp, NotEqualStencilFunc, ReplaceStencilOp, Color,
+} from 'three'
+import { colour } from '../ui/theme'
+import { Body, type BodySpec, dispose, fatLines, type Hit, type Look, type Style, thinLines } from './body'
+import { Camera } from './camera'
+import type { PickKind } from './mesh'
+
+export interface Mark {
+  body: string
+  kind: PickKind
+  index: number
+}
+
+export type Wanted = 'any' | PickKind | 'none'
+
+const REACH = 6 // pixels
+
+export class Engine {
+  readonly scene = new Scene()
+  readonly camera = new Camera(() => this.invalidate())
+  readonly renderer: WebGLRenderer
+  /** True where the graphics are computed by the processor: plain lines, no smoothing. */
+  readonly software: boolean
+  private bodies = new Map<string, Body>()
+  private pickBodies: Map<string, Body> | null = null
+  private readonly floor = new Group()
+  private readonly extra = new Group()
+  private readonly caps = new Group()
+  private look: Look
+  private queued = 0
+  private section: { axis: 0 | 1 | 2; at: number; flip: boolean } | null = null
+  frames = 0
+  onframe: (() => void) | null = null
+
+  constructor(readonly canvas: HTMLCanvasElement) {
+    const params = new URLSearchParams(location.search)
+    const probe = document.createElement('canvas').getContext('webgl2')
+    const info = probe?.getExtension('WEBGL_debug_renderer_info')
+    const name = info ? String(probe?.getParameter(info.UNMASKED_RENDERER_WEBGL)) : ''
+    this.software = /swiftshader|llvmpipe|software/i.test(name)
+    probe?.getExtension('WEBGL_lose_context')?.loseContext()
+    const full = !this.software || params.get('quality') === 'full'
+    this.renderer = new WebGLRenderer({ canvas, antialias: full, alpha: true, stencil: true, preserveDrawingBuffer: true })
+    this.renderer.setPixelRatio(full ? Math.min(devicePixelRatio, 2) : 1)
+    this.renderer.localClippingEnabled = true
+    this.look = { style: 'shaded', fat: full, planes: [] }
+    const sky = new HemisphereLight(0xffffff, 0xb9b4a4, 1.9)
+    sky.position.set(0, 0, 1)
+    const key = new DirectionalLight(0xffffff, 1.5)
+    key.position.set(-0.6, -1, 1.4)
+    const fill = new DirectionalLight(0xffffff, 0.45)
+    fill.position.set(1, 0.4, 0.2)
+    this.scene.add(sky, key, fill, this.floor, this.extra, this.caps)
+  }
+
+  invalidate(): void {
+    if (this.queued) return
+    this.queued = requestAnimationFrame(() => {
+      this.queued = 0
+      this.draw()
+    })
+  }
+
+  draw(): void {
+    this.frames++
+    this.renderer.setClearColor(colour('paper') || '#f5f3ec', 1)
+    this.renderer.render(this.scene, this.camera.three)
+    this.onframe?.()
+  }
+
+  resize(width: number, height: number): void {
+    this.renderer.setSize(width, height, false)
+    this.camera.resize(width, height)
+  }
+
+  setStyle(style: Style): void {
+    this.look = { ...this.look, style }
+    this.rebuild()
+  }
+
+  setSection(section: { axis: 0 | 1 | 2; at: number; flip: boolean } | null): void {
+    const same = Boolean(section) === Boolean(this.section)
+    this.section = section
+    const normal = new Vector3()
+    if (section) {
+      normal.setComponent(section.axis, section.flip ? 1 : -1)
+      const plane = this.look.planes[0] ?? new Plane()
+      plane.set(normal, -normal.getComponent(section.axis) * section.at)
+      this.look = { ...this.look, planes: [plane] }
+    } else this.look = { ...this.look, planes: [] }
+    if (same && section) this.makeCaps()
+    else this.rebuild()
+    this.invalidate()
+  }
+
+  get planes(): Plane[] {
+    return this.look.planes
+  }
+
+  private rebuild(): void {
+    const specs = [...this.bodies.values()].map((b) => b.spec)
+    this.clear(this.bodies)
+    this.bodies = this.made(specs, true)
+    this.makeCaps()
+    this.invalidate()
+  }
+
+  private made(specs: BodySpec[], shown: boolean): Map<string, Body> {
+    const bodies = new Map<string, Body>()
+    for (const spec of specs) {
+      const body = new Body(spec, this.look)
+      bodies.set(spec.id, body)
+      if (shown) this.scene.add(body.group)
+    }
+    return bodies
+  }
+
+  private clear(bodies: Map<string, Body>): void {
+    for (const body of bodies.values()) {
+      this.scene.remove(body.group)
+      body.dispose()
+    }
+  }
+
+  /** What is shown. Unchanged bodies are kept. */
+  setBodies(specs: BodySpec[]): void {
+    const next = new Map<string, Body>()
+    for (const spec of specs) {
+      const old = this.bodies.get(spec.id)
+      if (old && same(old.spec, spec)) {
+        next.set(spec.id, old)
+        this.bodies.delete(spec.id)
+        continue
+      }
+      const body = new Body(spec, this.look)
+      next.set(spec.id, body)
+      this.scene.add(body.group)
+    }
+    this.clear(this.bodies)
+    this.bodies = next
+    this.setFloor()
+    this.makeCaps()
+    this.invalidate()
+  }
+
+  /** Move bodies without making them again. */
+  place(matrices: Map<string, number[]>): void {
+    for (const [id, matrix] of matrices) {
+      const body = this.bodies.get(id)
+      if (!body) continue
+      body.group.matrix.fromArray(matrix)
+      body.group.updateMatrixWorld(true)
+      body.inverse.copy(body.group.matrixWorld).invert()
+      body.spec.matrix = matrix
+    }
+    this.invalidate()
+  }
+
+  /** Pick on other bodies than those shown: the state before the step being edited. */
+  setPickBodies(specs: BodySpec[] | null): void {
+    if (this.pickBodies) this.clear(this.pickBodies)
+    this.pickBodies = specs ? this.made(specs, false) : null
+    if (this.pickBodies)
+      for (const body of this.pickBodies.values()) {
+        // Only its marks are seen.
+        body.faces.visible = false
+        for (const child of body.group.children) child.visible = false
+        this.scene.add(body.group)
+      }
+    this.invalidate()
+  }
+
+  body(id: string): Body | undefined {
+    return (this.pickBodies ?? this.bodies).get(id)
+  }
+
+  mark(state: 'hover' | 'pick' | 'error' | 'contact', marks: Mark[]): void {
+    const target = this.pickBodies ?? this.bodies
+    for (const [id, body] of target) {
+      const own = marks.filter((m) => m.body === id)
+      body.mark(
+        state,
+        {
+          face: own.filter((m) => m.kind === 'face').map((m) => m.index),
+          edge: own.filter((m) => m.kind === 'edge').map((m) => m.index),
+          vertex: own.filter((m) => m.kind === 'vertex').map((m) => m.index),
+        },
+        this.look.planes,
+      )
+    }
+    this.invalidate()
+  }
+
+  /** The ray under a point of the pane (CSS pixels). */
+  ray(x: number, y: number): Ray {
+    const [right, up, towards] = this.camera.axes()
+    const w = this.canvas.clientWidth
+    const h = this.canvas.clientHeight
+    const origin = this.camera.target
+      .clone()
+      .addScaledVector(right, (x - w / 2) * this.camera.unit)
+      .addScaledVector(up, (h / 2 - y) * this.camera.unit)
+      .addScaledVector(towards, 2e4)
+    return new Ray(origin, towards.negate())
+  }
+
+  pick(x: number, y: number, wanted: Wanted): Hit | null {
+    if (wanted === 'none') return null
+    const ray = this.ray(x, y)
+    const bodies = [...(this.pickBodies ?? this.bodies).values()].filter((b) => !b.spec.ghost)
+    const faces = bodies.map((b) => b.hitFace(ray, this.look.planes)).filter((h): h is Hit => h !== null)
+    const nearest = faces.sort((a, b) => a.depth - b.depth)[0] ?? null
+    if (wanted === 'face') return nearest
+    const limit = nearest?.depth ?? Infinity
+    const reach = REACH * this.camera.unit
+    let best: Hit | null = null
+    for (const body of bodies) {
+      const hit = body.hitEdge(ray, reach, limit, this.look.planes, wanted === 'any' || wanted === 'vertex')
+      if (hit && (!best || hit.depth < best.depth)) best = hit
+    }
+    if (wanted === 'vertex') return best?.kind === 'vertex' ? best : null
+    if (wanted === 'edge') return best?.kind === 'edge' ? best : null
+    return best ?? nearest
+  }
+
+  /** Box of everything shown. */
+  box(): Box3 {
+    const box = new Box3()
+    for (const body of this.bodies.values()) box.expandByObject(body.faces)
+    return box
+  }
+
+  fit(fly = true): void {
+    const box = this.box()
+    if (box.isEmpty()) box.set(new Vector3(-60, -60, -20), new Vector3(60, 60, 40))
+    this.camera.fit(box, fly)
+  }
+
+  private setFloor(): void {
+    dispose(this.floor)
+    this.floor.clear()
+    const box = this.box()
+    const empty = box.isEmpty()
+    const size = empty ? 120 : box.getSize(new Vector3()).length()
+    const step = 10 ** Math.max(0, Math.round(Math.log10(size / 12)))
+    const z = empty ? 0 : Math.min(0, box.min.z)
+    const c = empty ? new Vector3() : box.getCenter(new Vector3())
+    const n = Math.min(60, Math.ceil((size * 1.1) / step))
+    const x0 = Math.round(c.x / step) * step
+    const y0 = Math.round(c.y / step) * step
+    const minor: number[] = []
+    const major: number[] = []
+    for (let i = -n; i <= n; i++) {
+      const x = x0 + i * step
+      const y = y0 + i * step
+      ;(Math.round(x / step) % 5 === 0 ? major : minor).push(x, y0 - n * step, z, x, y0 + n * step, z)
+      ;(Math.round(y / step) % 5 === 0 ? major : minor).push(x0 - n * step, y, z, x0 + n * step, y, z)
+    }
+    for (const [pairs, tone] of [[minor, 'grid'], [major, 'grid-2']] as const) {
+      const lines = thinLines(new Float32Array(pairs), colour(tone), { depthWrite: false })
+      lines.renderOrder = -1
+      this.floor.add(lines)
+    }
+  }
+
+  setFloorVisible(on: boolean): void {
+    this.floor.visible = on
+    this.invalidate()
+  }
+
+  /** Colours of the theme changed. */
+  retint(): void {
+    this.rebuild()
+    this.setFloor()
+  }
+
+  /** Other lines in the scene: sketches, axes, arrows. */
+  setLines(groups: { pairs: Float32Array; tone: string; width?: number }[]): void {
+    dispose(this.extra)
+    this.extra.clear()
+    for (const g of groups) {
+      if (!g.pairs.length) continue
+      const lines = this.look.fat ? fatLines(g.pairs, colour(g.tone), g.width ?? 1.6) : thinLines(g.pairs, colour(g.tone))
+      lines.renderOrder = 6
+      this.extra.add(lines)
+    }
+    this.invalidate()
+  }
+
+  private makeCaps(): void {
+    dispose(this.caps)
+    this.caps.clear()
+    const plane = this.look.planes[0]
+    if (!plane || !this.section) return
+    const size = this.box().getSize(new Vector3()).length() * 2 + 10
+    let order = 10
+    for (const body of this.bodies.values()) {
+      if (body.spec.ghost) continue
+      for (const [side, op] of [[BackSide, IncrementWrapStencilOp], [FrontSide, DecrementWrapStencilOp]] as const) {
+        const count = new Mesh(
+          body.faces.geometry.clone(),
+          new MeshBasicMaterial({
+            colorWrite: false, depthWrite: false, depthTest: false, side, stencilWrite: true, stencilFunc: AlwaysStencilFunc,
+            stencilFail: op, stencilZFail: op, stencilZPass: op, clippingPlanes: [plane],
+          }),
+        )
+        count.matrixAutoUpdate = false
+        count.matrix.copy(body.group.matrix)
+        count.renderOrder = order
+        this.caps.add(count)
+      }
+      const cap = new Mesh(new PlaneGeometry(size, size), hatch(body.spec.colour, order))
+      const centre = this.box().getCenter(new Vector3())
+      cap.position.copy(plane.projectPoint(centre, new Vector3()))
+      cap.lookAt(cap.position.clone().sub(plane.normal))
+      cap.renderOrder = order + 1
+      cap.onAfterRender = (renderer) => renderer.clearStencil()
+      this.caps.add(cap)
+      order += 3
+    }
+  }
+
+  matrixOf(id: string): Matrix4 {
+    return this.bodies.get(id)?.group.matrixWorld ?? new Matrix4()
+  }
+
+  dispose(): void {
+    cancelAnimationFrame(this.queued)
+    this.clear(this.bodies)
+    if (this.pickBodies) this.clear(this.pickBodies)
+    dispose(this.floor)
+    dispose(this.extra)
+    dispose(this.caps)
+    this.renderer.dispose()
+    this.renderer.forceContextLoss()
+  }
+}
+
+function same(a: BodySpec, b: BodySpec): boolean {
+  return (
+    a.mesh === b.mesh && a.colour === b.colour && a.ghost === b.ghost && a.tint === b.tint && a.moved === b.moved &&
+    JSON.stringify(a.matrix) === JSON.stringify(b.matrix)
+  )
+}
+
+/** The cut face: the body's colour, lightly hatched; neighbours lean the other way. */
+function hatch(css: string, order: number): ShaderMaterial {
+  const lean = order % 2 ? 1 : -1
+  return new ShaderMaterial({
+    side: DoubleSide,
+    uniforms: { base: { value: new Color(css) }, ink: { value: new Color(colour('ink-2')) } },
+    vertexShader: 'void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
+    fragmentShader: `uniform vec3 base; uniform vec3 ink; void main() {
+      float s = mod(gl_FragCoord.x + ${lean.toFixed(1)} * gl_FragCoord.y, 9.0);
+      gl_FragColor = vec4(mix(base * 1.12, ink, s < 1.2 ? 0.75 : 0.0), 1.0);
+      #include <colorspace_fragment>
+    }`,
+    stencilWrite: true, stencilRef: 0, stencilFunc: NotEqualStencilFunc, stencilFail: ReplaceStencilOp,
+    stencilZFail: ReplaceStencilOp, stencilZPass: ReplaceStencilOp,
+  })
+}
