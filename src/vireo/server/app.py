@@ -16,8 +16,10 @@ from vireo.server.api import ErrorView, on_trouble, openapi
 from vireo.server.rooms import ROOMS
 from vireo.store import Store
 from vireo.work.builds import Builds
+from vireo.work.checks import Checks
 from vireo.work.diskcache import DiskCache
 from vireo.work.events import Events
+from vireo.work.jobs import Jobs
 from vireo.work.supervisor import Supervisor
 
 SITE = Path(__file__).parent / "site"
@@ -50,13 +52,18 @@ class Services:
     supervisor: Supervisor
     builds: Builds
     events: Events
+    jobs: Jobs
+    checks: Checks
 
     @staticmethod
     def open(data: Path, workers: int = 2) -> Services:
         store = Store(data / "vireo.db")
         disk = DiskCache(data / "cache")
         supervisor = Supervisor(data / "cache", workers)
-        return Services(store, disk, supervisor, Builds(store, supervisor), Events())
+        builds, events = Builds(store, supervisor), Events()
+        jobs = Jobs(store, supervisor, builds, events)
+        checks = Checks(store, builds, jobs)
+        return Services(store, disk, supervisor, builds, events, jobs, checks)
 
     def close(self) -> None:
         self.supervisor.close()

@@ -196,11 +196,31 @@ class ConstraintKindView(BaseModel):
     dimension: str | None
 
 
+class CheckKindView(BaseModel):
+    kind: str
+    label: str
+    documents: list[str]
+    picks: int
+    relation: str
+    limit: str
+    line: str
+
+
+class JointKindView(BaseModel):
+    kind: str
+    label: str
+    icon: str
+    line: str
+    coordinate: str | None
+
+
 class Registries(BaseModel):
     steps: list[KindView]
     constraints: list[ConstraintKindView]
     units: dict[str, str]
     functions: list[str]
+    checks: list[CheckKindView]
+    joints: list[JointKindView]
 
 
 class MaterialsView(BaseModel):
@@ -229,3 +249,119 @@ class SolvedView(BaseModel):
 
 class RegionsView(BaseModel):
     regions: list[RegionView]
+
+
+class PlacementView(BaseModel):
+    p: Triple
+    q: tuple[float, float, float, float]
+
+
+class ComponentView(BaseModel):
+    """Where a component stands: column-major 4x4 `matrix`, mass in g, motions left."""
+
+    id: str
+    matrix: list[float]
+    freedom: int
+    mass: float
+    placement: PlacementView
+
+
+class JointView(BaseModel):
+    id: str
+    value: float | None
+    unit: str
+    least: float | None
+    most: float | None
+    repeats: bool
+    trouble: Report | None
+
+
+class LeafView(BaseModel):
+    id: str
+    component: str
+    path: list[str]
+    body: str
+    name: str
+    key: str
+    colour: str
+    mass: float
+    matrix: list[float]
+
+
+class AssemblyView(BaseModel):
+    """An assembly put together. g, mm; joint values in degrees or mm."""
+
+    revision: int = 0
+    components: list[ComponentView]
+    joints: list[JointView]
+    leaves: list[LeafView]
+    freedom: int
+    redundant: int
+    holds: bool
+    mass: float
+    centre: Triple | None
+    troubles: list[Report]
+    parameters: dict[str, ParameterView]
+
+
+class StudyView(BaseModel):
+    revision: int = 0
+    part: BuildView
+    troubles: list[Report]
+
+
+class DriveRequest(BaseModel):
+    """Move a joint to a value (degrees or mm), or pull a point of a component (mm)."""
+
+    revision: int
+    placements: dict[str, PlacementView] = {}
+    joint: str | None = None
+    value: float | None = None
+    component: str | None = None
+    grip: Triple | None = None
+    target: Triple | None = None
+
+
+class DriveView(BaseModel):
+    holds: bool
+    components: list[ComponentView]
+    joints: dict[str, float]
+    stopped: str | None = None
+
+
+class NewJob(BaseModel):
+    kind: str
+    options: dict[str, Any] = {}
+
+
+class JobView(BaseModel):
+    id: str
+    key: str
+    kind: str
+    document: str
+    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    progress: float
+    stage: str
+    request: dict[str, Any]
+    result: dict[str, Any] | None
+    error: Report | None
+    created: float
+
+
+class JobsView(BaseModel):
+    jobs: list[JobView]
+
+
+class CheckView(BaseModel):
+    id: str
+    state: Literal["holds", "fails", "running", "trouble"]
+    shown: str | None
+    limit: str | None = None
+    was: str | None = None
+    job: str | None = None
+    progress: float | None = None
+    trouble: Report | None = None
+
+
+class ChecksView(BaseModel):
+    checks: list[CheckView]

@@ -22,6 +22,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** An assembly with every component where its joints put it. */
+        get: operations["assembly"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/build": {
         parameters: {
             query?: never;
@@ -31,6 +48,23 @@ export interface paths {
         };
         /** Build a part at a revision, up to its marker or the given number of steps. */
         get: operations["build"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All checks of a document as they stand; heavy ones start by themselves. */
+        get: operations["checks"];
         put?: never;
         post?: never;
         delete?: never;
@@ -50,6 +84,23 @@ export interface paths {
         put?: never;
         /** Apply commands to the revision they were made against; 409 when it is stale. */
         post: operations["edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/drive": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Where everything goes when a joint is driven or a component is pulled; keeps nothing. */
+        post: operations["drive"];
         delete?: never;
         options?: never;
         head?: never;
@@ -90,6 +141,24 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/jobs": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Jobs of a document, newest first: what a reloaded page takes up again. */
+        get: operations["jobs_of"];
+        put?: never;
+        /** Start a job, or get the kept or running one that asks the same. */
+        post: operations["start_job"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/redo": {
         parameters: {
             query?: never;
@@ -118,6 +187,23 @@ export interface paths {
         put?: never;
         /** Let steps that took the kernel down be tried again. */
         post: operations["retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/study": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The part a study looks at, and what is wrong with its supports and loads. */
+        get: operations["study"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -187,6 +273,41 @@ export interface paths {
         put?: never;
         post?: never;
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/fields/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The result field of a strength job for the screen. */
+        get: operations["field"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/jobs/{id}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** One job with its result. */
+        get: operations["job"];
+        put?: never;
+        post?: never;
+        /** Stop a job. */
+        delete: operations["cancel_job"];
         options?: never;
         head?: never;
         patch?: never;
@@ -468,6 +589,43 @@ export interface components {
              */
             schema_version: 1;
         };
+        /**
+         * AssemblyView
+         * @description An assembly put together. g, mm; joint values in degrees or mm.
+         */
+        AssemblyView: {
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Components */
+            components: components["schemas"]["ComponentView"][];
+            /** Freedom */
+            freedom: number;
+            /** Holds */
+            holds: boolean;
+            /** Joints */
+            joints: components["schemas"]["JointView"][];
+            /** Leaves */
+            leaves: components["schemas"]["LeafView"][];
+            /** Mass */
+            mass: number;
+            /** Parameters */
+            parameters: {
+                [key: string]: components["schemas"]["ParameterView"];
+            };
+            /** Redundant */
+            redundant: number;
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /** Troubles */
+            troubles: components["schemas"]["Report"][];
+        };
         /** Base */
         Base: {
             /** Base */
@@ -552,6 +710,62 @@ export interface components {
              */
             relation: "at_most" | "at_least";
         };
+        /** CheckKindView */
+        CheckKindView: {
+            /** Documents */
+            documents: string[];
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Limit */
+            limit: string;
+            /** Line */
+            line: string;
+            /** Picks */
+            picks: number;
+            /** Relation */
+            relation: string;
+        };
+        /** CheckView */
+        CheckView: {
+            /** Id */
+            id: string;
+            /**
+             * Job
+             * @default null
+             */
+            job: string | null;
+            /**
+             * Limit
+             * @default null
+             */
+            limit: string | null;
+            /**
+             * Progress
+             * @default null
+             */
+            progress: number | null;
+            /** Shown */
+            shown: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "holds" | "fails" | "running" | "trouble";
+            /** @default null */
+            trouble: components["schemas"]["Report"] | null;
+            /**
+             * Was
+             * @default null
+             */
+            was: string | null;
+        };
+        /** ChecksView */
+        ChecksView: {
+            /** Checks */
+            checks: components["schemas"]["CheckView"][];
+        };
         /** Circle */
         Circle: {
             /** Centre */
@@ -608,6 +822,21 @@ export interface components {
              * @default
              */
             tag: string;
+        };
+        /**
+         * ComponentView
+         * @description Where a component stands: column-major 4x4 `matrix`, mass in g, motions left.
+         */
+        ComponentView: {
+            /** Freedom */
+            freedom: number;
+            /** Id */
+            id: string;
+            /** Mass */
+            mass: number;
+            /** Matrix */
+            matrix: number[];
+            placement: components["schemas"]["PlacementView"];
         };
         /**
          * Constraint
@@ -729,6 +958,70 @@ export interface components {
              * @default []
              */
             entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+        };
+        /**
+         * DriveRequest
+         * @description Move a joint to a value (degrees or mm), or pull a point of a component (mm).
+         */
+        DriveRequest: {
+            /**
+             * Component
+             * @default null
+             */
+            component: string | null;
+            /**
+             * Grip
+             * @default null
+             */
+            grip: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Joint
+             * @default null
+             */
+            joint: string | null;
+            /**
+             * Placements
+             * @default {}
+             */
+            placements: {
+                [key: string]: components["schemas"]["PlacementView"];
+            };
+            /** Revision */
+            revision: number;
+            /**
+             * Target
+             * @default null
+             */
+            target: [
+                number,
+                number,
+                number
+            ] | null;
+            /**
+             * Value
+             * @default null
+             */
+            value: number | null;
+        };
+        /** DriveView */
+        DriveView: {
+            /** Components */
+            components: components["schemas"]["ComponentView"][];
+            /** Holds */
+            holds: boolean;
+            /** Joints */
+            joints: {
+                [key: string]: number;
+            };
+            /**
+             * Stopped
+             * @default null
+             */
+            stopped: string | null;
         };
         /**
          * Edit
@@ -862,6 +1155,42 @@ export interface components {
                 number
             ];
         };
+        /** JobView */
+        JobView: {
+            /** Created */
+            created: number;
+            /** Document */
+            document: string;
+            error: components["schemas"]["Report"] | null;
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Kind */
+            kind: string;
+            /** Progress */
+            progress: number;
+            /** Request */
+            request: {
+                [key: string]: unknown;
+            };
+            /** Result */
+            result: {
+                [key: string]: unknown;
+            } | null;
+            /** Stage */
+            stage: string;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "queued" | "running" | "done" | "failed" | "cancelled";
+        };
+        /** JobsView */
+        JobsView: {
+            /** Jobs */
+            jobs: components["schemas"]["JobView"][];
+        };
         /**
          * Joint
          * @description A kinematic pair. `value` is where it is driven to, in mm or degrees as a formula.
@@ -925,6 +1254,35 @@ export interface components {
             path: string[];
             pick: components["schemas"]["Pick"];
         };
+        /** JointKindView */
+        JointKindView: {
+            /** Coordinate */
+            coordinate: string | null;
+            /** Icon */
+            icon: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+        };
+        /** JointView */
+        JointView: {
+            /** Id */
+            id: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Repeats */
+            repeats: boolean;
+            trouble: components["schemas"]["Report"] | null;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number | null;
+        };
         /** KindView */
         KindView: {
             /** Deciding */
@@ -941,6 +1299,27 @@ export interface components {
             label: string;
             /** Line */
             line: string;
+        };
+        /** LeafView */
+        LeafView: {
+            /** Body */
+            body: string;
+            /** Colour */
+            colour: string;
+            /** Component */
+            component: string;
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Mass */
+            mass: number;
+            /** Matrix */
+            matrix: number[];
+            /** Name */
+            name: string;
+            /** Path */
+            path: string[];
         };
         /** Line */
         Line: {
@@ -1058,6 +1437,18 @@ export interface components {
              * @default null
              */
             part: string | null;
+        };
+        /** NewJob */
+        NewJob: {
+            /** Kind */
+            kind: string;
+            /**
+             * Options
+             * @default {}
+             */
+            options: {
+                [key: string]: unknown;
+            };
         };
         /** NewProject */
         NewProject: {
@@ -1225,6 +1616,22 @@ export interface components {
                 number
             ];
         };
+        /** PlacementView */
+        PlacementView: {
+            /** P */
+            p: [
+                number,
+                number,
+                number
+            ];
+            /** Q */
+            q: [
+                number,
+                number,
+                number,
+                number
+            ];
+        };
         /** Point */
         Point: {
             /**
@@ -1304,10 +1711,14 @@ export interface components {
         };
         /** Registries */
         Registries: {
+            /** Checks */
+            checks: components["schemas"]["CheckKindView"][];
             /** Constraints */
             constraints: components["schemas"]["ConstraintKindView"][];
             /** Functions */
             functions: string[];
+            /** Joints */
+            joints: components["schemas"]["JointKindView"][];
             /** Steps */
             steps: components["schemas"]["KindView"][];
             /** Units */
@@ -1509,6 +1920,17 @@ export interface components {
              */
             supports: components["schemas"]["Support"][];
         };
+        /** StudyView */
+        StudyView: {
+            part: components["schemas"]["BuildView"];
+            /**
+             * Revision
+             * @default 0
+             */
+            revision: number;
+            /** Troubles */
+            troubles: components["schemas"]["Report"][];
+        };
         /**
          * Support
          * @description Faces held still.
@@ -1646,6 +2068,37 @@ export interface operations {
             };
         };
     };
+    assembly: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     build: {
         parameters: {
             query?: {
@@ -1667,6 +2120,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BuildView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChecksView"];
                 };
             };
             /** @description refused */
@@ -1702,6 +2186,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    drive: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DriveRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DriveView"];
                 };
             };
             /** @description refused */
@@ -1775,6 +2294,72 @@ export interface operations {
             };
         };
     };
+    jobs_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    start_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewJob"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -1828,6 +2413,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    study: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StudyView"];
                 };
             };
             /** @description refused */
@@ -1955,6 +2571,97 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    field: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    cancel_job: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["JobView"];
+                };
             };
             /** @description refused */
             default: {

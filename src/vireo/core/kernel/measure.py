@@ -9,7 +9,7 @@ import numpy as np
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
@@ -17,10 +17,11 @@ from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
-from OCP.TopExp import TopExp
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
+from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
+from vireo.core.kernel.place import located
 from vireo.core.kernel.shape import Body, Key, ancestors, items
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, Triple, VertexInfo
 
@@ -210,3 +211,70 @@ def topology_of(body: Body) -> Topology:
         for v in body.vertices
     ]
     return Topology(faces=tuple(faces), edges=tuple(edges), vertices=tuple(vertices))
+
+
+def _outward(face: TopoDS_Face, edge: TopoDS_Edge, t: float) -> NDArray[np.float64] | None:
+    """Outward normal of a face at a place on one of its edges."""
+    uv = BRepAdaptor_Curve2d(edge, face).Value(t)
+    props = BRepLProp_SLProps(BRepAdaptor_Surface(face), uv.X(), uv.Y(), 1, 1e-6)
+    if not props.IsNormalDefined():
+        return None
+    n = np.array(_triple(props.Normal()))
+    return -n if face.Orientation() == TopAbs_REVERSED else n
+
+
+def sharp_inner_edges(body: Body) -> list[int]:
+    """Edges where two faces meet in a corner that opens less than 180 degrees outwards."""
+    found = []
+    for index, (edge, pair) in enumerate(zip(body.edges, body.edge_faces, strict=True)):
+        if len(pair) != 2:
+            continue
+        face, other = body.faces[pair[0]], body.faces[pair[1]]
+        curve = BRepAdaptor_Curve(edge)
+        t = 0.5 * (curve.FirstParameter() + curve.LastParameter())
+        n1, n2 = _outward(face, edge, t), _outward(other, edge, t)
+        if n1 is None or n2 is None or float(n1 @ n2) > 0.985:
+            continue  # tangent within ten degrees is no corner
+        along = np.array(_triple(curve.DN(t, 1)))
+        if _orientation_in(face, edge) == TopAbs_REVERSED:
+            along = -along
+        into = np.cross(n1, along)  # the face lies to the left of its border
+        if float(into @ n2) > 0.0:
+            found.append(index)
+    return found
+
+
+def _orientation_in(face: TopoDS_Face, edge: TopoDS_Edge) -> object:
+    explorer = TopExp_Explorer(face, TopAbs_EDGE)
+    while explorer.More():
+        if explorer.Current().IsSame(edge):
+            return explorer.Current().Orientation()
+        explorer.Next()
+    return edge.Orientation()
+
+
+def edge_line(body: Body, index: int, count: int = 13) -> list[Triple]:
+    """Points along an edge."""
+    curve = BRepAdaptor_Curve(body.edges[index])
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    return [_triple(curve.Value(first + (last - first) * k / (count - 1))) for k in range(count)]
+
+
+@dataclass(frozen=True)
+class Measured:
+    """A face, edge or corner taken out of a body to be measured."""
+
+    shape: TopoDS_Shape
+
+    def moved(self, rotation: NDArray[np.float64], position: NDArray[np.float64]) -> Measured:
+        return Measured(located(self.shape, rotation, position))
+
+
+def place_of(body: Body, kind: str, index: int) -> Measured:
+    """The index-th face, edge or vertex of a body."""
+    parts: dict[str, list[TopoDS_Shape]] = {
+        "face": list(body.faces),
+        "edge": list(body.edges),
+        "vertex": list(body.vertices),
+    }
+    return Measured(parts[kind][index])

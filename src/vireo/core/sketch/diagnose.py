@@ -39,9 +39,9 @@ def _projection(A: Array | scipy.sparse.csr_matrix, count: int) -> Array:
         for _ in range(3):
             z = eps * scipy.linalg.lu_solve(factor, z, check_finite=False)
         return np.asarray(z)
-    M = scipy.sparse.csc_matrix(A.T @ A + eps * scipy.sparse.identity(n))
+    S = scipy.sparse.csc_matrix(A.T @ A + eps * scipy.sparse.identity(n))
     lu = scipy.sparse.linalg.splu(
-        M, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+        S, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
     )
     for _ in range(3):
         z = eps * lu.solve(z)

@@ -94,8 +94,8 @@ class System:
         data = np.concatenate(flat) if flat else np.zeros(0)
         where, keep = self._pattern()
         if n <= DENSE:
-            J = np.bincount(where, weights=data[keep], minlength=rows * n)[: rows * n]
-            return r, J.reshape(rows, n)
+            dense = np.bincount(where, weights=data[keep], minlength=rows * n)[: rows * n]
+            return r, np.asarray(dense, dtype=np.float64).reshape(rows, n)
         at_row, at_column = np.divmod(where, n)
         return r, scipy.sparse.csr_matrix((data[keep], (at_row, at_column)), shape=(rows, n))
 

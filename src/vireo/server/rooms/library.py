@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
+from vireo.core.assembly.kinds import PAIR_KINDS
+from vireo.core.checks import CHECK_KINDS
 from vireo.core.material import Material
 from vireo.core.part.kind import all_kinds, describe
 from vireo.core.quantity.formula import FUNCTIONS
@@ -31,6 +33,28 @@ def kinds() -> Any:
         ],
         "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
         "functions": list(FUNCTIONS),
+        "checks": [
+            {
+                "kind": c.kind,
+                "label": c.label,
+                "documents": list(c.documents),
+                "picks": c.picks,
+                "relation": c.relation,
+                "limit": c.limit,
+                "line": c.line,
+            }
+            for c in CHECK_KINDS.values()
+        ],
+        "joints": [
+            {
+                "kind": p.kind,
+                "label": p.label,
+                "icon": p.icon,
+                "line": p.line,
+                "coordinate": p.coordinate,
+            }
+            for p in PAIR_KINDS.values()
+        ],
     }
 
 

@@ -1,0 +1,276 @@
+"""An assembly document put together: joint frames from picks, the solution, all its leaves."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass, field
+from typing import Any
+
+import numpy as np
+
+from vireo.core.assembly.ends import EndTrouble, end_frame, proposed
+from vireo.core.assembly.kinds import PAIR_KINDS
+from vireo.core.assembly.mechanism import Mechanism, Member, Pair
+from vireo.core.assembly.pose import Floats, Pose
+from vireo.core.assembly.solver import Solution, beyond, solve
+from vireo.core.documents.frames import JointEnd
+from vireo.core.documents.model import Assembly, Component, Joint
+from vireo.core.naming import Topology
+from vireo.core.quantity import (
+    ANGLE,
+    LENGTH,
+    Dimension,
+    Evaluated,
+    FormulaError,
+    Quantity,
+    evaluate,
+    evaluate_parameters,
+    format_quantity,
+)
+from vireo.core.trouble import Offer, Report
+
+
+@dataclass(frozen=True)
+class Solid:
+    """A body of a built part: content key, volume mm3, mass g, centre mm, box corners mm."""
+
+    id: str
+    key: str
+    volume: float
+    mass: float
+    centre: tuple[float, float, float]
+    colour: str
+    low: tuple[float, float, float]
+    high: tuple[float, float, float]
+
+
+@dataclass(frozen=True)
+class BuiltPart:
+    name: str
+    solids: tuple[Solid, ...]
+    topology: Callable[[str], Topology]
+    troubles: tuple[str, ...] = ()
+
+
+@dataclass(frozen=True)
+class Leaf:
+    """A solid where it stands. `path` leads from the assembly down: component ids."""
+
+    path: tuple[str, ...]
+    name: str
+    solid: Solid
+    pose: Pose
+
+    @property
+    def id(self) -> str:
+        return "/".join((*self.path, self.solid.id))
+
+
+@dataclass
+class Built:
+    mechanism: Mechanism
+    solution: Solution
+    leaves: list[Leaf]
+    parameters: dict[str, Evaluated]
+    troubles: list[Report] = field(default_factory=list)
+    joint_troubles: dict[str, Report] = field(default_factory=dict)
+
+    def leaves_of(self, component: str) -> list[Leaf]:
+        return [leaf for leaf in self.leaves if leaf.path[0] == component]
+
+
+#: What a document id stands for: a built part or an assembly document.
+Library = Mapping[str, BuiltPart | Assembly]
+
+_UNIT: dict[str, tuple[Dimension, str]] = {"angle": (ANGLE, "deg"), "length": (LENGTH, "mm")}
+
+
+def build_assembly(assembly: Assembly, library: Library) -> Built:
+    """Derive the joints' frames, solve, and place every leaf. Troubles are told, not raised."""
+    parameters = evaluate_parameters(assembly.parameters)
+    names = {n: e.value for n, e in parameters.items() if e.value is not None}
+    inside: dict[str, list[Leaf]] = {}
+    troubles: list[Report] = []
+    for component in assembly.components:
+        inside[component.id] = _inside(component, library, troubles)
+    members = tuple(_member(c, inside[c.id]) for c in assembly.components)
+    index = {c.id: i for i, c in enumerate(assembly.components)}
+    pairs, joint_troubles = [], {}
+    for joint in assembly.joints:
+        if joint.asleep:
+            continue
+        try:
+            pairs.append(_pair(joint, index, inside, library, names))
+        except EndTrouble as trouble:
+            report = trouble.report()
+            joint_troubles[joint.id] = report.model_copy(
+                update={"where": [f"joint:{joint.id}", *report.where]}
+            )
+    mechanism = Mechanism(members, tuple(pairs))
+    solution = solve(mechanism)
+    _judge(assembly, mechanism, solution, joint_troubles)
+    leaves = [
+        Leaf((c.id, *leaf.path), leaf.name or c.name, leaf.solid, pose @ leaf.pose)
+        for c, pose in zip(assembly.components, solution.poses, strict=True)
+        for leaf in inside[c.id]
+    ]
+    return Built(mechanism, solution, leaves, parameters, troubles, joint_troubles)
+
+
+def _inside(component: Component, library: Library, troubles: list[Report]) -> list[Leaf]:
+    """Leaves of a component in its own coordinates."""
+    found = library.get(component.document)
+    if found is None:
+        troubles.append(
+            Report(
+                code="missing",
+                text=f"{component.name}: its document is no longer in the project",
+                where=[f"component:{component.id}"],
+            )
+        )
+        return []
+    if isinstance(found, BuiltPart):
+        for text in found.troubles:
+            troubles.append(
+                Report(code="part", text=f"{component.name}: {text}",
+                       where=[f"component:{component.id}"])
+            )  # fmt: skip
+        return [Leaf((), component.name, solid, Pose.still()) for solid in found.solids]
+    return [
+        Leaf(leaf.path, f"{component.name} / {leaf.name}", leaf.solid, leaf.pose)
+        for leaf in build_assembly(found, library).leaves
+    ]
+
+
+def _member(component: Component, leaves: list[Leaf]) -> Member:
+    corners = [np.abs(leaf.pose.out(np.array(c))) for leaf in leaves
+               for c in (leaf.solid.low, leaf.solid.high)]  # fmt: skip
+    size = float(np.max(corners)) if corners else 100.0
+    placed = component.placement
+    pose = Pose(np.array(placed.p), np.array(placed.q) / np.linalg.norm(placed.q))
+    return Member(component.id, pose, component.anchored, max(size, 1.0))
+
+
+def _end(
+    end: JointEnd, inside: Mapping[str, list[Leaf]], library: Library, side: str
+) -> tuple[Floats, Floats, bool]:
+    """Origin, axes and outwardness of a joint end in its component's coordinates."""
+    leaf = next(
+        (x for x in inside[end.component] if x.path == end.path and x.solid.id == end.pick.body),
+        None,
+    )
+    if leaf is None:
+        raise EndTrouble(f"end {side} holds a body that is no longer there")
+    topology = _topology(library, leaf)
+    try:
+        frame = end_frame(end.pick, topology)
+    except EndTrouble as trouble:
+        better = proposed(end.pick, topology)
+        if better is not None:
+            put = end.model_copy(update={"pick": better}).model_dump(mode="json")
+            trouble.offers = [Offer(label=f"Use the nearest {better.kind}", fields={side: put})]
+        raise
+    r = leaf.pose.rotation
+    return leaf.pose.out(frame.origin), r @ frame.axes, frame.outward
+
+
+def _topology(library: Library, leaf: Leaf) -> Topology:
+    for entry in library.values():
+        if isinstance(entry, BuiltPart) and any(s.key == leaf.solid.key for s in entry.solids):
+            return entry.topology(leaf.solid.id)
+    raise EndTrouble("the part of this joint end is not built")
+
+
+def _number(
+    formula: str | None, kind: str, names: Mapping[str, Quantity], what: str
+) -> float | None:
+    if formula is None or not formula.strip():
+        return None
+    dimension, unit = _UNIT[kind]
+    try:
+        found = evaluate(formula, names)
+    except FormulaError as error:
+        raise EndTrouble(f"{what}: {error.text}") from error
+    if found.dimension.plain:
+        found = evaluate(f"({formula})*(1 {unit})", names)
+    if found.dimension != dimension:
+        raise EndTrouble(f"{what} is {dimension.name}, but “{formula}” is {found.dimension.name}")
+    return found.value
+
+
+_OPPOSED = np.diag([1.0, -1.0, -1.0])
+
+
+def _pair(
+    joint: Joint,
+    index: Mapping[str, int],
+    inside: Mapping[str, list[Leaf]],
+    library: Library,
+    names: Mapping[str, Quantity],
+) -> Pair:
+    origin_a, axes_a, out_a = _end(joint.a, inside, library, "a")
+    origin_b, axes_b, out_b = _end(joint.b, inside, library, "b")
+    # Two outward ends meet face to face; axes without a side point the same way.
+    if (out_a and out_b) != joint.flip:
+        axes_b = axes_b @ _OPPOSED
+    coordinate = PAIR_KINDS[joint.kind].coordinate
+    of = coordinate or "length"
+    least = _number(joint.least, of, names, "least") if coordinate else None
+    most = _number(joint.most, of, names, "most") if coordinate else None
+    value = _number(joint.value, of, names, "value") if coordinate else None
+    if least is not None and most is not None and least > most:
+        raise EndTrouble("its least value lies above its largest")
+    if value is not None and (
+        (least is not None and value < least - 1e-9) or (most is not None and value > most + 1e-9)
+    ):
+        shown = format_quantity(Quantity(value, _UNIT[of][0]))
+        ends = " to ".join(
+            format_quantity(Quantity(v, _UNIT[of][0])) for v in (least, most) if v is not None
+        )
+        raise EndTrouble(f"{shown} lies outside its limits {ends}")
+    return Pair(
+        id=joint.id, kind=joint.kind, a=index[joint.a.component], b=index[joint.b.component],
+        origin_a=origin_a, axes_a=axes_a, origin_b=origin_b, axes_b=axes_b,
+        offset=_number(joint.offset, "length", names, "offset") or 0.0,
+        least=least, most=most, value=value,
+    )  # fmt: skip
+
+
+def _judge(
+    assembly: Assembly, mechanism: Mechanism, solution: Solution, troubles: dict[str, Report]
+) -> None:
+    """Joints that contradict each other, and joints beyond their limits."""
+    titles = {j.id: j.name for j in assembly.joints}
+    if not solution.holds:
+        names = [titles[i] for i in solution.broken if i in titles]
+        for i in solution.broken:
+            others = ", ".join(n for n in names if n != titles[i]) or "how the components stand"
+            troubles.setdefault(
+                i,
+                Report(
+                    code="over_constrained",
+                    text=f"{titles[i]} cannot hold together with {others}",
+                    where=[f"joint:{k}" for k in solution.broken],
+                ),
+            )
+    for id, limit in beyond(mechanism, solution.coordinates).items():
+        pair = next(p for p in mechanism.pairs if p.id == id)
+        dimension = _UNIT[PAIR_KINDS[pair.kind].coordinate or "length"][0]
+        here = format_quantity(Quantity(solution.coordinates[id], dimension), None, 2)
+        end = format_quantity(Quantity(limit, dimension), None, 2)
+        troubles.setdefault(
+            id,
+            Report(code="limit", text=f"{titles[id]} stands at {here}, beyond its limit {end}",
+                   where=[f"joint:{id}"]),
+        )  # fmt: skip
+
+
+def mass_of(leaves: list[Leaf]) -> tuple[float, Floats | None]:
+    """Mass in g and centre of gravity in mm of leaves together."""
+    total = sum(leaf.solid.mass for leaf in leaves)
+    if total <= 0:
+        return 0.0, None
+    moment: Any = sum(
+        leaf.solid.mass * leaf.pose.out(np.array(leaf.solid.centre)) for leaf in leaves
+    )
+    return total, np.asarray(moment / total)

@@ -1,0 +1,382 @@
+"""Putting components where their joints want them: damped Gauss-Newton on poses.
+
+Unknown per free member: a step of its position and a small turn, both in outer coordinates.
+Rows and gradients as in the row types of `kinds` (world: w = R a, P = p + w, d = R u):
+along  (P2 - P1).d1 - c : -d1 ; d1x(P2-P1) - w1xd1 ; d1 ; w2xd1
+square d1.e2            : 0 ; d1xe2 ; 0 ; -(d1xe2)
+turn   atan2(x2.y1, x2.x1) - t : 0 ; -z1 ; 0 ; z1   (holds for parallel z)
+Redundant but consistent rows need no care because of the damping.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
+
+import numpy as np
+import scipy.linalg
+import scipy.sparse
+import scipy.sparse.linalg
+
+from vireo.core.assembly.kinds import PAIR_KINDS
+from vireo.core.assembly.mechanism import Mechanism, Pair
+from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotations_of, turned
+
+_AXIS = {"x": 0, "y": 1, "z": 2}
+#: A solved joint is nowhere further off than this share of the mechanism's size.
+GOOD = 1e-9
+_ACCEPT = 1e-7
+_DENSE = 180
+_RANK = 1e-7
+
+
+@dataclass
+class Solution:
+    """Poses and what is known of them. `freedom` counts all that is left to move.
+
+    `loose` gives the number of independent motions per free member; `redundant` counts rows
+    that say nothing new; `broken` are joints that do not hold, worst first.
+    """
+
+    poses: list[Pose]
+    holds: bool
+    worst: float
+    freedom: int = 0
+    loose: dict[str, int] = field(default_factory=dict)
+    redundant: int = 0
+    repeats: list[str] = field(default_factory=list)
+    broken: list[str] = field(default_factory=list)
+    coordinates: dict[str, float] = field(default_factory=dict)
+
+
+@dataclass
+class _Rows:
+    """Rows of one type, gathered: members, local vectors, constants, row numbers, owners."""
+
+    type: str
+    a: np.ndarray
+    b: np.ndarray
+    u: Floats
+    v: Floats
+    point_a: Floats
+    point_b: Floats
+    value: Floats
+    row: np.ndarray
+
+
+class _System:
+    def __init__(self, mechanism: Mechanism, driven: bool = True) -> None:
+        self.mechanism = mechanism
+        self.size = max([m.size for m in mechanism.members] or [1.0])
+        free = [i for i, m in enumerate(mechanism.members) if not m.anchored]
+        self.free = free
+        self.column = np.full(len(mechanism.members), -1)
+        self.column[free] = np.arange(len(free)) * 6
+        self.owners: list[str] = []
+        gathered: dict[str, list[tuple[int, int, Floats, Floats, Floats, Floats, float, int]]] = {}
+        for pair in mechanism.pairs:
+            for row, value in _rows(pair, driven):
+                u = pair.axes_a[:, _AXIS[row[1]]] if len(row) > 1 else pair.axes_a[:, 0]
+                v = pair.axes_b[:, _AXIS[row[2]]] if len(row) > 2 else pair.axes_b[:, 0]
+                if row[0] == "turn":
+                    u, v = pair.axes_a.ravel(), pair.axes_b.ravel()
+                gathered.setdefault(row[0], []).append(
+                    (pair.a, pair.b, u, v, pair.origin_a, pair.origin_b, value, len(self.owners))
+                )
+                self.owners.append(pair.id)
+        self.rows = [
+            _Rows(kind, *(np.array(x) for x in zip(*items, strict=True)))
+            for kind, items in gathered.items()
+        ]
+
+    def evaluate(self, p: Floats, q: Floats) -> tuple[Floats, Floats]:
+        """Residuals (in units of the mechanism's size) and dense Jacobian."""
+        R = rotations_of(q)
+        r = np.zeros(len(self.owners))
+        J = np.zeros((len(self.owners), 6 * len(self.free)))
+        for g in self.rows:
+            value, grads = _TYPES[g.type](g, p, R, self.size)
+            r[g.row] = value
+            for members, at, block in ((g.a, 0, grads[0]), (g.a, 3, grads[1]),
+                                       (g.b, 0, grads[2]), (g.b, 3, grads[3])):  # fmt: skip
+                column = self.column[members]
+                live = column >= 0
+                for k in range(3):
+                    J[g.row[live], column[live] + at + k] += block[live, k]
+        return r, J
+
+
+def _rows(pair: Pair, driven: bool) -> list[tuple[tuple[str, ...], float]]:
+    kind = PAIR_KINDS[pair.kind]
+    rows = [(row, pair.offset if row == ("along", "z") else 0.0) for row in kind.rows]
+    if driven and pair.value is not None:
+        if kind.coordinate == "angle":
+            rows.append((("turn",), pair.value))
+        elif kind.coordinate == "length":
+            rows.append((("along", "z"), pair.value + pair.offset))
+    return rows
+
+
+def _apply(R: Floats, v: Floats) -> Floats:
+    return np.asarray(np.einsum("nij,nj->ni", R, v))
+
+
+def _along(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    d1 = _apply(R[g.a], g.u)
+    w1, w2 = _apply(R[g.a], g.point_a), _apply(R[g.b], g.point_b)
+    between = p[g.b] + w2 - p[g.a] - w1
+    value = (np.einsum("ni,ni->n", between, d1) - g.value) / size
+    turn_a = np.cross(d1, between) - np.cross(w1, d1)
+    # Positions are stepped in units of the size, so their gradients are pure numbers.
+    return value, [-d1, turn_a / size, d1, np.cross(w2, d1) / size]
+
+
+def _square(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    d1, e2 = _apply(R[g.a], g.u), _apply(R[g.b], g.v)
+    turn = np.cross(d1, e2)
+    none = np.zeros_like(turn)
+    return np.einsum("ni,ni->n", d1, e2), [none, turn, none, -turn]
+
+
+def _turn(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    A = R[g.a] @ g.u.reshape(-1, 3, 3)
+    B = R[g.b] @ g.v.reshape(-1, 3, 3)
+    x2 = B[:, :, 0]
+    found = np.arctan2(np.einsum("ni,ni->n", x2, A[:, :, 1]), np.einsum("ni,ni->n", x2, A[:, :, 0]))
+    value = np.remainder(found - g.value + np.pi, 2 * np.pi) - np.pi
+    z1 = A[:, :, 2]
+    none = np.zeros_like(z1)
+    return value, [none, -z1, none, z1]
+
+
+_TYPES = {"along": _along, "square": _square, "turn": _turn}
+
+
+def _solve_step(J: Floats, r: Floats, damping: float) -> Floats:
+    n = J.shape[1]
+    if n <= _DENSE:
+        A = J.T @ J
+        A[np.diag_indices_from(A)] += damping
+        return np.asarray(
+            scipy.linalg.cho_solve(scipy.linalg.cho_factor(A, check_finite=False), -(J.T @ r))
+        )
+    S = scipy.sparse.csr_matrix(J)
+    A2 = scipy.sparse.csc_matrix(S.T @ S + damping * scipy.sparse.identity(n))
+    lu = scipy.sparse.linalg.splu(
+        A2, permc_spec="MMD_AT_PLUS_A", diag_pivot_thresh=0.0, options={"SymmetricMode": True}
+    )
+    return np.asarray(lu.solve(-np.asarray(S.T @ r)))
+
+
+def _moved(system: _System, p: Floats, q: Floats, step: Floats) -> tuple[Floats, Floats]:
+    p, q = p.copy(), q.copy()
+    for k, i in enumerate(system.free):
+        d = step[6 * k : 6 * k + 6]
+        p[i] += d[:3] * system.size
+        q[i] = turned(q[i], d[3:])
+    return p, q
+
+
+def _iterate(system: _System, p: Floats, q: Floats, most: int = 60) -> tuple[Floats, Floats, float]:
+    if not system.owners or not system.free:
+        r = system.evaluate(p, q)[0] if system.owners else np.zeros(0)
+        return p, q, float(np.abs(r).max(initial=0.0))
+    damping = 1e-9
+    r, J = system.evaluate(p, q)
+    cost = float(r @ r)
+    for _ in range(most):
+        if np.abs(r).max(initial=0.0) < GOOD * 0.1:
+            break
+        step = _solve_step(J, r, damping)
+        biggest = float(np.abs(step).max())
+        if biggest > 1.0:
+            step = step / biggest  # large turns overshoot: at most one radian at a time
+        p2, q2 = _moved(system, p, q, step)
+        r2, J2 = system.evaluate(p2, q2)
+        cost2 = float(r2 @ r2)
+        if np.isfinite(cost2) and cost2 < cost:
+            stalled = cost2 > cost * (1 - 1e-10)
+            p, q, r, J, cost = p2, q2, r2, J2, cost2
+            damping = max(damping * 0.2, 1e-10)
+            if stalled:
+                break
+        else:
+            damping *= 12.0
+            if damping > 1e4:
+                break
+    return p, q, float(np.abs(r).max(initial=0.0))
+
+
+def _arrays(poses: Sequence[Pose]) -> tuple[Floats, Floats]:
+    return np.array([x.p for x in poses]).reshape(-1, 3), np.array([x.q for x in poses]).reshape(
+        -1, 4
+    )
+
+
+def _poses(p: Floats, q: Floats) -> list[Pose]:
+    return [Pose(p[i], q[i]) for i in range(len(p))]
+
+
+def prealigned(mechanism: Mechanism) -> list[Pose]:
+    """Start poses with every member carried to its joint, outwards from what is anchored.
+
+    Keeps each joint's present angle or length where it has one, so that little moves.
+    """
+    poses = [m.pose for m in mechanism.members]
+    placed = {i for i, m in enumerate(mechanism.members) if m.anchored} or {0}
+    waiting = list(mechanism.pairs)
+    while waiting:
+        ready = next((x for x in waiting if (x.a in placed) != (x.b in placed)), None)
+        if ready is None:
+            done = [x for x in waiting if x.a in placed and x.b in placed]
+            waiting = [x for x in waiting if x not in done]
+            if waiting:
+                placed.add(waiting[0].a)
+            continue
+        waiting.remove(ready)
+        value = ready.value
+        if value is None:
+            value = mechanism.coordinate(ready, poses) or 0.0
+            if ready.least is not None:
+                value = max(value, ready.least)
+            if ready.most is not None:
+                value = min(value, ready.most)
+        relative = _between(ready, value)
+        if ready.a in placed:
+            poses[ready.b] = poses[ready.a] @ relative
+            placed.add(ready.b)
+        else:
+            poses[ready.a] = poses[ready.b] @ relative.inverse()
+            placed.add(ready.a)
+    return poses
+
+
+def _between(pair: Pair, value: float) -> Pose:
+    """Pose of b in a when the joint holds at a coordinate."""
+    angle = PAIR_KINDS[pair.kind].coordinate == "angle"
+    turn, slide = (value, 0.0) if angle else (0.0, value)
+    c, s = np.cos(turn), np.sin(turn)
+    spun = pair.axes_a @ np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
+    rotation = spun @ pair.axes_b.T
+    along = pair.offset + (slide if PAIR_KINDS[pair.kind].coordinate == "length" else 0.0)
+    origin = pair.origin_a + along * pair.axes_a[:, 2]
+    return Pose(origin - rotation @ pair.origin_b, quaternion_of(rotation))
+
+
+def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
+    """Poses that hold all joints, from where the members stand now.
+
+    Never raises for joints that cannot hold: `holds` is False, `broken` names them, and the
+    poses are those given.
+    """
+    system = _System(mechanism)
+    start = [m.pose for m in mechanism.members]
+    p, q, worst = _iterate(system, *_arrays(start))
+    if worst > _ACCEPT:
+        p2, q2, worst2 = _iterate(system, *_arrays(prealigned(mechanism)))
+        if worst2 < worst:
+            p, q, worst = p2, q2, worst2
+    holds = worst <= _ACCEPT
+    solution = Solution(_poses(p, q) if holds else start, holds, worst * system.size)
+    if not holds:
+        r, _ = system.evaluate(p, q)
+        order = np.argsort(-np.abs(r))
+        names = [system.owners[i] for i in order if abs(r[i]) > max(_ACCEPT, 0.05 * worst)]
+        solution.broken = list(dict.fromkeys(names))
+    if diagnose:
+        _diagnose(mechanism, p, q, solution)
+    for pair in mechanism.pairs:
+        found = mechanism.coordinate(pair, solution.poses)
+        if found is not None:
+            solution.coordinates[pair.id] = found
+    return solution
+
+
+def _diagnose(mechanism: Mechanism, p: Floats, q: Floats, solution: Solution) -> None:
+    """Freedoms with nothing driven, at a pose a hair away from where it stands: at an exact
+    change point of a linkage the rank drops for that one pose only."""
+    system = _System(mechanism, driven=False)
+    n = 6 * len(system.free)
+    if n == 0:
+        return
+    if not system.owners:
+        solution.freedom = n
+        solution.loose = {mechanism.members[i].id: 6 for i in system.free}
+        return
+    _, J = system.evaluate(p, q)
+    _, s, vt = np.linalg.svd(J, full_matrices=True)
+    rank = int((s > _RANK * max(s[0], 1e-12)).sum()) if s.size else 0
+    solution.freedom = n - rank
+    solution.redundant = len(system.owners) - rank
+    null = vt[rank:]
+    for k, i in enumerate(system.free):
+        part = null[:, 6 * k : 6 * k + 6]
+        loose = int((np.linalg.svd(part, compute_uv=False) > 1e-6).sum()) if part.size else 0
+        solution.loose[mechanism.members[i].id] = loose
+    solution.repeats = _repeats(J, system.owners)
+
+
+def _repeats(J: Floats, owners: list[str]) -> list[str]:
+    """Joints all or part of which older joints already say, in order of making."""
+    basis = np.zeros((0, J.shape[1]))
+    found = []
+    for row, owner in zip(J, owners, strict=True):
+        rest = row.copy()
+        for _ in range(2):
+            rest = rest - basis.T @ (basis @ rest)
+        norm = np.linalg.norm(rest)
+        if norm < 1e-7 * max(1.0, float(np.linalg.norm(row))):
+            found.append(owner)
+        else:
+            basis = np.vstack([basis, rest / norm])
+    return list(dict.fromkeys(found))
+
+
+def drag(
+    mechanism: Mechanism, member: int, grip: Floats, target: Floats, weight: float = 0.03
+) -> Solution:
+    """Pull a point of a member (`grip`, its own coordinates) towards `target` (outer, mm).
+
+    The joints hold; limits of joint coordinates stop it.
+    """
+    system = _System(mechanism)
+    p, q = _arrays([m.pose for m in mechanism.members])
+    column = int(system.column[member])
+    if column >= 0:
+        for _ in range(6):
+            r, J = system.evaluate(p, q)
+            arm = rotations_of(q[member : member + 1])[0] @ grip
+            gap = (p[member] + arm - target) / system.size
+            extra = np.zeros((3, J.shape[1]))
+            extra[:, column : column + 3] = weight * np.eye(3)
+            x, y, z = arm / system.size
+            extra[:, column + 3 : column + 6] = weight * np.array(
+                [[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]]
+            )
+            step = _solve_step(np.vstack([J, extra]), np.concatenate([r, weight * gap]), 1e-8)
+            biggest = float(np.abs(step).max())
+            p, q = _moved(system, p, q, step / max(1.0, biggest / 0.5))
+            if biggest < 1e-6:
+                break
+    found = solve(mechanism.with_poses(_poses(p, q)), diagnose=False)
+    over = beyond(mechanism, found.coordinates)
+    if over:
+        held = mechanism.with_poses(found.poses)
+        for id, value in over.items():
+            held = held.with_value(id, value)
+        found = solve(held, diagnose=False)
+    return found
+
+
+def beyond(mechanism: Mechanism, coordinates: Mapping[str, float]) -> dict[str, float]:
+    """Joints outside their limits, with the limit they passed."""
+    found = {}
+    for pair in mechanism.pairs:
+        value = coordinates.get(pair.id)
+        if value is None:
+            continue
+        if pair.least is not None and value < pair.least - 1e-9:
+            found[pair.id] = pair.least
+        elif pair.most is not None and value > pair.most + 1e-9:
+            found[pair.id] = pair.most
+    return found

@@ -1,0 +1,1 @@
+"""Static fit: interference and clearance between placed solids."""

@@ -1,0 +1,1 @@
+"""Mechanisms driven through their range: clash, where, and clearance on the way."""

@@ -1,0 +1,60 @@
+"""Long work: starting, watching, stopping; results to look at; checks."""
+
+from __future__ import annotations
+
+import re
+from typing import Any
+
+from flask import Response
+
+from vireo.server.api import Room, services
+from vireo.server.views import ChecksView, JobsView, JobView, NewJob
+from vireo.store import NotFound
+from vireo.work.jobs import view
+
+room = Room("jobs")
+
+
+@room.route("POST", "/documents/<id>/jobs", body=NewJob, answer=JobView)
+def start_job(id: str, body: NewJob) -> Any:
+    """Start a job, or get the kept or running one that asks the same."""
+    return view(services().jobs.start(body.kind, id, body.options))
+
+
+@room.route("GET", "/documents/<id>/jobs", answer=JobsView)
+def jobs_of(id: str) -> Any:
+    """Jobs of a document, newest first: what a reloaded page takes up again."""
+    return {"jobs": [view(j) for j in services().store.jobs(id)]}
+
+
+@room.route("GET", "/jobs/<id>", answer=JobView)
+def job(id: str) -> Any:
+    """One job with its result."""
+    return view(services().store.job(id))
+
+
+@room.route("DELETE", "/jobs/<id>", answer=JobView)
+def cancel_job(id: str) -> Any:
+    """Stop a job."""
+    return view(services().jobs.cancel(id))
+
+
+@room.route("GET", "/documents/<id>/checks", answer=ChecksView)
+def checks(id: str) -> Any:
+    """All checks of a document as they stand; heavy ones start by themselves."""
+    return {"checks": services().checks.run(id)}
+
+
+@room.route("GET", "/fields/<key>")
+def field(key: str) -> Response:
+    """The result field of a strength job for the screen."""
+    if not re.fullmatch(r"[0-9a-f]{32}", key):
+        raise NotFound("there is no such result")
+    data = services().disk.get(f"field-{key}")
+    if data is None:
+        raise NotFound("this result is no longer kept; run the study again")
+    return Response(
+        data,
+        mimetype="application/octet-stream",
+        headers={"ETag": f'"{key}"', "Cache-Control": "private, max-age=31536000, immutable"},
+    )

@@ -1,0 +1,334 @@
+"""Tasks on assemblies: put together, interference, motion, hand over."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Any
+
+import numpy as np
+
+from vireo.core.assembly.build import (
+    Built,
+    BuiltPart,
+    Leaf,
+    Library,
+    Solid,
+    build_assembly,
+    mass_of,
+)
+from vireo.core.assembly.pose import Pose
+from vireo.core.documents.model import Assembly, load_document
+from vireo.core.fit.interference import Clash, Item, find_interference, overlap_of
+from vireo.core.kernel.exchange import Placed
+from vireo.core.kernel.measure import box_of
+from vireo.core.kernel.mesh import Mesh, tessellate
+from vireo.core.motion.sweep import Runner, Sweep, sweep
+from vireo.core.naming import Topology
+from vireo.core.part.context import topology_by_key
+from vireo.core.quantity import format_quantity
+from vireo.core.thumbnail import draw
+from vireo.core.trouble import BadInput
+from vireo.work.tasks.exchange import picture_of, step_file
+from vireo.work.tasks.part import build_part, material_of, mesh
+from vireo.work.worker import Bench, task
+
+_BOXES: dict[str, tuple[Any, Any]] = {}
+_MESHES: dict[str, Mesh] = {}
+
+
+def _box(bench: Bench, key: str) -> tuple[Any, Any]:
+    if key not in _BOXES:
+        _BOXES[key] = box_of(bench.cache.body(key).shape)
+    return _BOXES[key]
+
+
+def _topology(bench: Bench, key: str) -> Topology:
+    return topology_by_key(key, bench.cache.body(key))
+
+
+def _library(bench: Bench, request: dict[str, Any]) -> Library:
+    """Every document the assembly reaches, parts built."""
+    found: dict[str, BuiltPart | Assembly] = {}
+    for id, entry in request["documents"].items():
+        if "assembly" in entry:
+            inner = load_document(entry["assembly"])
+            assert isinstance(inner, Assembly)
+            found[id] = inner
+            continue
+        part = build_part(bench, entry["part"])
+        material = material_of(entry["part"])
+        density, colour = (material.density, material.colour) if material else (0.0, "#b9c2bb")
+        solids, keys = [], {}
+        for body, data in part.bodies.items():
+            low, high = _box(bench, data["key"])
+            keys[body] = data["key"]
+            solids.append(
+                Solid(body, data["key"], data["volume"], data["volume"] * density * 1e-6,
+                      tuple(data["centre"]), colour, low, high)
+            )  # fmt: skip
+        troubles = tuple(
+            f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None
+        )
+        name = entry["part"]["document"]["name"]
+
+        def topology(body: str, keys: dict[str, str] = keys) -> Topology:
+            return _topology(bench, keys[body])
+
+        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1])
+    return found
+
+
+def put_together(bench: Bench, request: dict[str, Any]) -> Built:
+    assembly = load_document(request["document"])
+    assert isinstance(assembly, Assembly)
+    return build_assembly(assembly, _library(bench, request))
+
+
+@task("assemble")
+def assemble(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """An assembly as the screen gets it. g, mm; joint coordinates in degrees or mm."""
+    built = put_together(bench, request)
+    for leaf in built.leaves:
+        if not bench.disk.has(f"mesh-{leaf.solid.key}"):
+            mesh(bench, {"key": leaf.solid.key})
+    return report(built, request)
+
+
+def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
+    solution = built.solution
+    components = []
+    for data, pose in zip(request["document"]["components"], solution.poses, strict=True):
+        leaves = built.leaves_of(data["id"])
+        components.append(
+            {
+                "id": data["id"],
+                "matrix": pose.column_major(),
+                "freedom": solution.loose.get(data["id"], 0),
+                "mass": sum(leaf.solid.mass for leaf in leaves),
+                "placement": {"p": pose.p.tolist(), "q": pose.q.tolist()},
+            }
+        )
+    kinds = {j["id"]: j["kind"] for j in request["document"]["joints"]}
+    joints = []
+    for joint in request["document"]["joints"]:
+        value = solution.coordinates.get(joint["id"])
+        trouble = built.joint_troubles.get(joint["id"])
+        shown = None if value is None else _shown(kinds[joint["id"]], value)
+        pair = next((p for p in built.mechanism.pairs if p.id == joint["id"]), None)
+        limits = [
+            None if pair is None or v is None else _shown(joint["kind"], v)
+            for v in ((pair.least, pair.most) if pair else (None, None))
+        ]
+        joints.append(
+            {
+                "id": joint["id"],
+                "value": shown,
+                "unit": "deg" if joint["kind"] == "revolute" else "mm",
+                "least": limits[0],
+                "most": limits[1],
+                "repeats": joint["id"] in solution.repeats,
+                "trouble": trouble.model_dump() if trouble else None,
+            }
+        )
+    total, centre = mass_of(built.leaves)
+    units = {p["name"]: p.get("unit") for p in request["document"]["parameters"]}
+    parameters = {
+        name: {
+            "value": e.value.working if e.value else None,
+            "shown": format_quantity(e.value, units.get(name)) if e.value else None,
+            "dimension": e.value.dimension.name if e.value else None,
+            "uses": list(e.uses),
+            "trouble": e.trouble.model_dump() if e.trouble else None,
+        }
+        for name, e in built.parameters.items()
+    }
+    return {
+        "components": components,
+        "joints": joints,
+        "leaves": [_leaf(leaf) for leaf in built.leaves],
+        "freedom": solution.freedom,
+        "redundant": solution.redundant,
+        "holds": solution.holds,
+        "mass": total,
+        "centre": centre.tolist() if centre is not None else None,
+        "troubles": [t.model_dump() for t in built.troubles],
+        "parameters": parameters,
+        "mechanism": built.mechanism.with_poses(solution.poses).to_json(),
+    }
+
+
+def _shown(kind: str, value: float) -> float:
+    return float(np.degrees(value)) if kind == "revolute" else value
+
+
+def _leaf(leaf: Leaf) -> dict[str, Any]:
+    return {
+        "id": leaf.id,
+        "component": leaf.path[0],
+        "path": list(leaf.path[1:]),
+        "body": leaf.solid.id,
+        "name": leaf.name,
+        "key": leaf.solid.key,
+        "colour": leaf.solid.colour,
+        "mass": leaf.solid.mass,
+        "matrix": leaf.pose.column_major(),
+    }
+
+
+def _items(built: Built, chosen: list[str] | None) -> list[Item]:
+    return [
+        Item(
+            leaf.id, leaf.solid.key, leaf.pose, np.array(leaf.solid.low), np.array(leaf.solid.high)
+        )
+        for leaf in built.leaves
+        if not chosen or leaf.path[0] in chosen
+    ]
+
+
+def _clash(clash: Clash, names: dict[str, str]) -> dict[str, Any]:
+    return {
+        "a": clash.a, "b": clash.b, "name_a": names[clash.a], "name_b": names[clash.b],
+        "volume": clash.volume, "thickness": clash.thickness, "at": list(clash.at),
+        "faces_a": list(clash.faces_a), "faces_b": list(clash.faces_b),
+        "certain": clash.certain,
+    }  # fmt: skip
+
+
+@task("interference")
+def interference(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """Overlaps in the whole assembly, or among the chosen components."""
+    built = put_together(bench, request["assembly"])
+    items = _items(built, request.get("components"))
+    names = {leaf.id: leaf.name for leaf in built.leaves}
+    found = find_interference(
+        items,
+        bench.cache.body,
+        partial(_topology, bench),
+        # Solids of one component belong to one part: what they share is the part's business.
+        skip=lambda a, b: a.id.split("/")[0] == b.id.split("/")[0],
+        progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
+    )
+    return {
+        "clashes": [_clash(c, names) for c in found.clashes],
+        "pairs": found.pairs, "near": found.near, "computed": found.computed,
+        "volume": sum(c.volume for c in found.clashes),
+        "components": len({i.id.split("/")[0] for i in items}),
+    }  # fmt: skip
+
+
+def _mesh(bench: Bench, key: str) -> Mesh:
+    if key not in _MESHES:
+        _MESHES[key] = tessellate(bench.cache.body(key), None, 0.3)
+    return _MESHES[key]
+
+
+@task("motion")
+def motion(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """A joint driven through its range until something clashes. Degrees or mm."""
+    built = put_together(bench, request["assembly"])
+    pair = next((p for p in built.mechanism.pairs if p.id == request["joint"]), None)
+    if pair is None:
+        raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
+    if pair.kind == "rigid":
+        raise BadInput("a rigid joint has nothing to drive")
+    scale = np.radians(1.0) if pair.kind == "revolute" else 1.0
+    start, end = request["start"] * scale, request["end"] * scale
+    mechanism = built.mechanism.with_poses(built.solution.poses).with_value(pair.id, None)
+    leaves = {leaf.id: leaf for leaf in built.leaves}
+    member = {m.id: i for i, m in enumerate(mechanism.members)}
+    base = built.solution.poses
+    runners = []
+    inner: dict[str, Pose] = {}
+    for leaf in built.leaves:
+        i = member[leaf.path[0]]
+        inner[leaf.id] = base[i].inverse() @ leaf.pose
+        m = _mesh(bench, leaf.solid.key)
+        points = m.points @ inner[leaf.id].rotation.T + inner[leaf.id].p
+        runners.append(Runner(leaf.id, i, points, m.triangles))
+    joined = {frozenset((p.a, p.b)) for p in mechanism.pairs}
+
+    def truth(a: str, b: str, poses: Any) -> Any:
+        one, two = leaves[a], leaves[b]
+        pose_a = poses[member[one.path[0]]] @ inner[a]
+        pose_b = poses[member[two.path[0]]] @ inner[b]
+        key_a, key_b = one.solid.key, two.solid.key
+        return overlap_of(
+            bench.cache.body(key_a), bench.cache.body(key_b), pose_a.inverse() @ pose_b,
+            _topology(bench, key_a), _topology(bench, key_b),
+        ), pose_a  # fmt: skip
+
+    def confirm(a: str, b: str, poses: Any) -> bool:
+        found, _ = truth(a, b, poses)
+        return found is not None
+
+    def ignore(a: str, b: str) -> bool:
+        return frozenset((member[leaves[a].path[0]], member[leaves[b].path[0]])) in joined
+
+    found = sweep(
+        mechanism, runners, pair.id, start, end, request["steps"], confirm=confirm, ignore=ignore,
+        progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
+    )  # fmt: skip
+    return _motion_report(built, found, scale, pair.kind, truth, leaves)
+
+
+def _motion_report(
+    built: Built, found: Sweep, scale: float, kind: str, truth: Any, leaves: dict[str, Leaf]
+) -> dict[str, Any]:
+    ids = [m.id for m in built.mechanism.members]
+    clash = None
+    if found.clash_at is not None and found.pair is not None:
+        a, b = found.pair
+        overlap, pose_a = truth(a, b, dict(enumerate(found.poses[-1])))
+        clash = {
+            "value": found.clash_at / scale, "a": a, "b": b,
+            "name_a": leaves[a].name, "name_b": leaves[b].name,
+            "faces_a": list(overlap.faces_a) if overlap else [],
+            "faces_b": list(overlap.faces_b) if overlap else [],
+            "at": pose_a.out(np.array(overlap.at)).tolist() if overlap else None,
+            "volume": overlap.volume if overlap else 0.0,
+        }  # fmt: skip
+    finite = [(c, v) for c, v in zip(found.clearance, found.values, strict=True) if np.isfinite(c)]
+    least = min(finite) if finite else None
+    return {
+        "unit": "deg" if kind == "revolute" else "mm",
+        "values": [v / scale for v in found.values],
+        "clearance": [c if np.isfinite(c) else None for c in found.clearance],
+        "least": {"clearance": least[0], "value": least[1] / scale} if least else None,
+        "frames": [
+            {id: {"p": p.p.tolist(), "q": p.q.tolist()} for id, p in zip(ids, poses, strict=True)}
+            for poses in found.poses
+        ],
+        "clash": clash,
+        "stuck": None if found.stuck_at is None else found.stuck_at / scale,
+    }
+
+
+def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:
+    built = put_together(bench, request)
+    titles = {s.key: entry.name for entry in _library(bench, request).values()
+              if isinstance(entry, BuiltPart) for s in entry.solids}  # fmt: skip
+    return [
+        Placed(leaf.name, bench.cache.body(leaf.solid.key), leaf.solid.colour,
+               leaf.pose.rotation, leaf.pose.p, titles[leaf.solid.key])
+        for leaf in built.leaves
+    ]  # fmt: skip
+
+
+@task("assembly_step")
+def assembly_step(bench: Bench, request: dict[str, Any]) -> bytes:
+    """An assembly as STEP with names, colours and shared prototypes."""
+    parts = _placed(bench, request)
+    if not parts:
+        raise BadInput("there is nothing in this assembly to hand over yet")
+    return step_file(request["document"]["name"], parts)
+
+
+@task("assembly_thumbnail")
+def assembly_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
+    """A small SVG of an assembly."""
+    pictures = []
+    for part in _placed(bench, request):
+        points, triangles, edges = picture_of(part.body)
+        r, p = part.rotation, part.position
+        pictures.append((points @ r.T + p, triangles, [e @ r.T + p for e in edges], part.colour))
+    return draw(pictures)
