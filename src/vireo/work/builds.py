@@ -112,6 +112,11 @@ class Builds:
                 _mark(request, self._doomed)
         raise WorkerLost("the geometry kernel was lost again and again on this document")
 
+    def topology(self, key: str) -> dict[str, Any]:
+        """What the faces, edges and corners of a kept body are."""
+        found: dict[str, Any] = self._supervisor.call("topology", {"key": key})
+        return found
+
     def forgive(self) -> None:
         """Let steps that took a worker down be tried again."""
         self._doomed.clear()

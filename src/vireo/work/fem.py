@@ -11,10 +11,13 @@ import os
 import sys
 from pathlib import Path
 
+from vireo.work.lifetime import die_with_parent
+
 os.environ.setdefault("OPENBLAS_NUM_THREADS", "1")
 
 
 def main(folder: Path) -> int:
+    die_with_parent()
     import numpy as np
 
     from vireo.core.strength.problem import Problem

@@ -97,9 +97,9 @@ class Jobs:
         key, request = self.request(kind, document, options)
         with self._lock:
             known = self._store.job_by_key(key)
-            if known is not None and known.document == document:
-                if known.state == "done" or known.id in self._cancels:
-                    return known
+            alive = known is not None and (known.state == "done" or known.id in self._cancels)
+            if known is not None and alive and known.document == document:
+                return known
             job = self._store.put_job(kind, key, document, options)
             self._launch(job, request)
         return job

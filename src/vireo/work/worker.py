@@ -6,7 +6,6 @@ milliseconds and can be killed at any moment.
 
 from __future__ import annotations
 
-import ctypes
 import os
 import resource
 import signal
@@ -20,6 +19,7 @@ from typing import Any
 from vireo.core.part.cache import Cache
 from vireo.core.trouble import Report, Trouble
 from vireo.work.diskcache import DiskCache
+from vireo.work.lifetime import die_with_parent
 
 MEMORY = int(os.environ.get("VIREO_WORKER_BYTES", str(10 * 1024**3)))
 
@@ -48,7 +48,7 @@ def main(pipe: Connection, folder: str) -> None:
     """Entry of the process."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
-    _die_with_parent()
+    die_with_parent()
     resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     import vireo.work.tasks  # noqa: F401  (fills TASKS)
@@ -77,10 +77,3 @@ def main(pipe: Connection, folder: str) -> None:
             pipe.send(answer)
         except (BrokenPipeError, OSError):
             return
-
-
-def _die_with_parent() -> None:
-    """Linux ends this process when its parent ends, even by SIGKILL."""
-    if sys.platform == "linux":
-        set_death_signal = 1
-        ctypes.CDLL(None, use_errno=True).prctl(set_death_signal, signal.SIGKILL, 0, 0, 0)

@@ -18,14 +18,13 @@ from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
-from OCP.TopLoc import TopLoc_Location
 from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.mesh import tessellate
-from vireo.core.kernel.place import located
+from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.trouble import BadInput
 
@@ -101,9 +100,7 @@ def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
         whole = shapes.NewShape()
         TDataStd_Name.Set_s(whole, TCollection_ExtendedString(name, True))
         for part in parts:
-            place: TopLoc_Location = located(
-                part.body.shape, part.rotation, part.position
-            ).Location()
+            place = location(part.rotation, part.position)
             one = shapes.AddComponent(whole, label_of(part), place)
             TDataStd_Name.Set_s(one, TCollection_ExtendedString(part.name, True))
         shapes.UpdateAssemblies()

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 from dataclasses import dataclass
 
 import numpy as np
@@ -106,7 +107,7 @@ def _steps(surface: BRepAdaptor_Surface, a: float, b: float, other: float, along
     for k in range(5):
         t = a + (b - a) * k / 4
         points.append(surface.Value(t, other) if along_u else surface.Value(other, t))
-    length = sum(p.Distance(q) for p, q in zip(points, points[1:], strict=False))
+    length = sum(p.Distance(q) for p, q in itertools.pairwise(points))
     return int(min(max(length, 6), 32))
 
 

@@ -32,8 +32,8 @@ def from_local(frame: Frame) -> TopLoc_Location:
     return TopLoc_Location(move)
 
 
-def located(shape: TopoDS_Shape, rotation: Vector, position: Vector) -> TopoDS_Shape:
-    """The same shape turned by a 3x3 rotation, then moved; geometry is shared, not copied."""
+def location(rotation: Vector, position: Vector) -> TopLoc_Location:
+    """A 3x3 rotation, then a shift."""
     move = gp_Trsf()
     r, p = rotation, position
     move.SetValues(
@@ -41,4 +41,12 @@ def located(shape: TopoDS_Shape, rotation: Vector, position: Vector) -> TopoDS_S
         *(float(v) for v in (*r[1], p[1])),
         *(float(v) for v in (*r[2], p[2])),
     )
-    return shape.Located(TopLoc_Location(move))
+    return TopLoc_Location(move)
+
+
+def located(shape: TopoDS_Shape, rotation: Vector, position: Vector) -> TopoDS_Shape:
+    """The same shape turned by a 3x3 rotation, then moved; geometry is shared, not copied.
+
+    A shape may carry a location of its own already: the new one comes on top of it.
+    """
+    return shape.Moved(location(rotation, position))

@@ -7,6 +7,7 @@ each element to the solution's stress, averaged at the nodes.
 
 from __future__ import annotations
 
+import itertools
 import math
 import time
 from collections.abc import Callable
@@ -340,7 +341,7 @@ def mises(s: Floats) -> Floats:
 def _distance_to(lines: tuple[tuple[Triple, ...], ...], points: Floats) -> Floats:
     best = np.full(len(points), np.inf)
     for line in lines:
-        for p, q in zip(line[:-1], line[1:], strict=True):
+        for p, q in itertools.pairwise(line):
             a, d = np.array(p), np.array(q) - np.array(p)
             length = float(d @ d)
             t = np.clip((points - a) @ d / length, 0, 1) if length > 0 else np.zeros(len(points))

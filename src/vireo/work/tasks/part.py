@@ -12,7 +12,7 @@ from vireo.core.part.build import Builder, PartBuild
 from vireo.core.part.context import topology_by_key
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import format_quantity
-from vireo.core.viewmesh import pack
+from vireo.core.viewmesh import pack, topology_json
 from vireo.work.worker import Bench, task
 
 
@@ -57,6 +57,13 @@ def mesh(bench: Bench, request: dict[str, Any]) -> bytes:
     data = pack(tessellate(body), topology_by_key(key, body))
     bench.disk.put(f"mesh-{key}", data)
     return data
+
+
+@task("topology")
+def topology(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """Faces, edges and corners of a body by its content key."""
+    key = request["key"]
+    return topology_json(topology_by_key(key, bench.cache.body(key)))
 
 
 def sketch_view(data: SketchData) -> dict[str, Any]:

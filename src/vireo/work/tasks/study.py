@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import ctypes
 import json
 import os
-import signal
 import subprocess
 import sys
 import tempfile
@@ -50,20 +48,16 @@ def study(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     troubles: list[dict[str, Any]] = []
     try:
         _, _, topology = _one_body(bench, request["part"])
-        for item in (*document.supports, *document.loads):
-            what = "support" if item in document.supports else "load"
+        owned = [(f"support:{s.id}", s.name, s.faces) for s in document.supports]
+        owned += [(f"load:{x.id}", x.name, x.faces) for x in document.loads]
+        for owner, name, faces in owned:
             try:
-                faces_of(item.faces, topology, f"{what}:{item.id}", item.name)
+                faces_of(faces, topology, owner, name)
             except Trouble as trouble:
                 troubles.append(trouble.report().model_dump())
     except Trouble as trouble:
         troubles.append(trouble.report().model_dump())
     return {"part": report(part, request["part"], bench.disk.trouble), "troubles": troubles}
-
-
-def _die_with_parent() -> None:
-    if sys.platform == "linux":
-        ctypes.CDLL(None).prctl(1, signal.SIGKILL, 0, 0, 0)
 
 
 @task("strength")
@@ -84,7 +78,7 @@ def strength(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         process = subprocess.Popen(
             [sys.executable, "-m", "vireo.work.fem", name],
             stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-            preexec_fn=_die_with_parent, env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
+            env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
         )  # fmt: skip
         assert process.stdout is not None
         for line in process.stdout:
@@ -112,7 +106,7 @@ def strength(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
 
 def _told(report: Report) -> Trouble:
     trouble = StudyTrouble(report.text, report.where, report.offers)
-    trouble.code = report.code  # type: ignore[misc]
+    trouble.code = report.code
     return trouble
 
 
