@@ -30,7 +30,7 @@ def _serve(arguments: argparse.Namespace) -> int:
         app = create_app(services, token)
         server = create_server(
             app, host=arguments.host, port=arguments.port, threads=32, ident=None,
-            outbuf_overflow=256 * 1024**2, send_bytes=1024**2,
+            outbuf_overflow=256 * 1024**2,
         )  # fmt: skip
 
         def stop(_signal: int, _frame: FrameType | None) -> None:

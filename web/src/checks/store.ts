@@ -1,14 +1,59 @@
-// Checks of the open document: what they found, and picks for a new one.
+// Checks of the open document: what they found, and a new one being made.
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import type { StoredPick } from '../viewport/mesh'
+import { call, type Schemas } from '../api/client'
+import { listen } from '../api/events'
+import { useDocument } from '../document/store'
+
+export type CheckView = Schemas['CheckView']
+type Ended = Record<string, unknown>
 
 export const useChecks = defineStore('checks', () => {
+  const doc = useDocument()
+  const found = shallowRef<CheckView[]>([])
   const picking = ref(false)
-  const picked = shallowRef<StoredPick[]>([])
-  const counts = computed(() => ({ holds: 0, fails: 0, stale: 0 }))
-  function take(pick: StoredPick): void {
+  /** Picks for a new check: stored picks in a part, joint ends in an assembly. */
+  const picked = shallowRef<Ended[]>([])
+  let stop: (() => void) | null = null
+  let asked = 0
+
+  const counts = computed(() => ({
+    holds: found.value.filter((c) => c.state === 'holds').length,
+    fails: found.value.filter((c) => c.state === 'fails' || c.state === 'trouble').length,
+    stale: found.value.filter((c) => c.state === 'running').length,
+  }))
+
+  async function refresh(): Promise<void> {
+    const id = doc.view?.id
+    if (!id) return
+    if (!doc.view?.document.checks?.length) {
+      found.value = []
+      return
+    }
+    const ask = ++asked
+    try {
+      const answer = await call('get', '/api/documents/{id}/checks', { path: { id } })
+      if (ask === asked && id === doc.view?.id) found.value = answer.checks
+    } catch (error) {
+      if (ask === asked) doc.refused(error)
+    }
+  }
+  function open(): void {
+    stop?.()
+    stop = listen((news) => {
+      if (news.kind === 'job' && news.document === doc.view?.id && news.state !== 'running' && news.state !== 'queued') void refresh()
+    })
+    void refresh()
+  }
+  function close(): void {
+    stop?.()
+    stop = null
+    found.value = []
+    picking.value = false
+    picked.value = []
+  }
+  function take(pick: Ended): void {
     picked.value = [...picked.value, pick].slice(-2)
   }
-  return { picking, picked, counts, take }
+  return { found, counts, picking, picked, refresh, open, close, take }
 })

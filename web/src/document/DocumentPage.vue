@@ -1,24 +1,30 @@
 <script setup lang="ts">
 // Any document: opens it, the head bar, keys, and the page of its kind.
 import { useMessage } from 'naive-ui'
-import { onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { defineAsyncComponent, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
 import KeySheet from '../help/KeySheet.vue'
 import { useDraft } from '../part/draft'
-import PartPage from '../part/PartPage.vue'
 import HeadBar from '../shell/HeadBar.vue'
 import { useSketch } from '../sketch/store'
 import type { Engine } from '../viewport/engine'
 import type { ViewName } from '../viewport/camera'
 import { useDocument, useRegistries } from './store'
-import { installSeam } from './seam'
+import { useAssembly } from '../assembly/store'
+import { useJobs } from '../jobs/store'
+
+const PartPage = defineAsyncComponent(() => import('../part/PartPage.vue'))
+const AssemblyPage = defineAsyncComponent(() => import('../assembly/AssemblyPage.vue'))
+const StudyPage = defineAsyncComponent(() => import('../study/StudyPage.vue'))
 
 const props = defineProps<{ id: string }>()
 const doc = useDocument()
 const draft = useDraft()
 const sketch = useSketch()
 const checks = useChecks()
+const asm = useAssembly()
+const jobs = useJobs()
 const registries = useRegistries()
 const message = useMessage()
 const drawer = ref<string | null>(null)
@@ -33,7 +39,10 @@ async function load(): Promise<void> {
   sketch.stop()
   try {
     await registries.load()
+    asm.close()
     await doc.open(props.id)
+    await jobs.open(props.id)
+    checks.open()
     drawer.value = doc.view?.document.parameters?.length ? 'parameters' : null
     document.title = `${doc.view?.document.name} — Vireo`
   } catch (error) {
@@ -49,8 +58,13 @@ onUnmounted(() => {
   window.removeEventListener('keydown', key)
   draft.discard()
   sketch.stop()
+  checks.close()
+  jobs.close()
+  asm.close()
   doc.close()
 })
+// Checks follow every change, here and in what this document uses.
+watch(() => doc.touched, () => void checks.refresh())
 onBeforeRouteLeave(() => !(draft.touched || (sketch.open && sketch.past.length)) || confirm('Leave without keeping what is open?'))
 watch(
   () => doc.failure,
@@ -58,11 +72,9 @@ watch(
     if (f && !draft.open) message.error(f.text, { duration: 6000, closable: true })
   },
 )
-watch([() => doc.building, () => draft.trying, () => doc.saving, () => sketch.busy], () => installSeam(engine.value))
-
 function ready(e: Engine): void {
   engine.value = e
-  installSeam(e)
+  if (new URLSearchParams(location.search).has('seam')) void import('./seam').then((s) => s.installSeam(e))
 }
 
 const VIEW_KEYS: ViewName[] = ['front', 'back', 'left', 'right', 'top', 'under', 'iso']
@@ -152,6 +164,8 @@ defineExpose({ press })
       <RouterLink to="/" class="btn">Back to the shelf</RouterLink>
     </div>
     <PartPage v-else-if="doc.part" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
+    <AssemblyPage v-else-if="doc.assembly" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
+    <StudyPage v-else-if="doc.study" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <KeySheet v-model:show="help" />
   </div>
 </template>

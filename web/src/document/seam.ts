@@ -1,19 +1,20 @@
 // What browser tests may ask: where a thing is on the screen, and whether work is going on.
-// Present only when the address asks for it (?seam), so a user's page does not carry it.
+// Loaded only when the address asks for it (?seam).
 import { Vector3 } from 'three'
+import { useAssembly } from '../assembly/store'
 import { useDraft } from '../part/draft'
 import { useSketch } from '../sketch/store'
 import type { Engine } from '../viewport/engine'
 import { useDocument } from './store'
 
 export function installSeam(engine: Engine | null): void {
-  if (!new URLSearchParams(location.search).has('seam')) return
   const doc = useDocument()
   const draft = useDraft()
   const sketch = useSketch()
+  const asm = useAssembly()
   const box = (): DOMRect => engine!.canvas.getBoundingClientRect()
   ;(window as unknown as { __test: object }).__test = {
-    idle: () => !doc.building && !doc.saving && !draft.trying && !sketch.busy,
+    idle: () => !doc.building && !doc.saving && !draft.trying && !sketch.busy && !asm.building,
     frames: () => engine?.frames ?? 0,
     project: (x: number, y: number, z: number) => {
       const [px, py] = engine!.camera.project(new Vector3(x, y, z))

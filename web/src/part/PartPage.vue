@@ -16,10 +16,10 @@ import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { fetchMesh, findPick, makePick, type BodyMesh, type StoredPick } from '../viewport/mesh'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
-import PlanePrompt from './PlanePrompt.vue'
-import RegionLayer from './RegionLayer.vue'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
+const PlanePrompt = defineAsyncComponent(() => import('./PlanePrompt.vue'))
+const RegionLayer = defineAsyncComponent(() => import('./RegionLayer.vue'))
 const SketchLayer = defineAsyncComponent(() => import('../sketch/SketchLayer.vue'))
 
 const props = defineProps<{ drawer: string | null }>()
@@ -235,7 +235,7 @@ async function onPick(hit: Hit | null, add: boolean): Promise<void> {
   if (!pick) return
   const mark: Mark = { body: hit.body, kind: hit.kind, index: hit.index }
   if (checks.picking) {
-    checks.take(pick)
+    checks.take(pick as unknown as Record<string, unknown>)
     return
   }
   const old = picked.value.findIndex((p) => p.mark.body === mark.body && p.mark.kind === mark.kind && p.mark.index === mark.index)
@@ -261,7 +261,7 @@ const marks = computed<Mark[]>(() => {
       return index >= 0 ? [{ body: p.body, kind: p.kind, index }] : []
     })
   }
-  if (checks.picking) return checks.picked.flatMap((p) => {
+  if (checks.picking) return (checks.picked as unknown as StoredPick[]).flatMap((p) => {
     const spec = bodies.value.find((b) => b.id === p.body)
     const index = spec ? findPick(spec.mesh.topology, p) : -1
     return index >= 0 ? [{ body: p.body, kind: p.kind, index }] : []

@@ -21,8 +21,10 @@ const props = withDefaults(
     floor?: boolean
     /** Left drags go to whoever asked (sketching, dragging components). */
     taken?: boolean
+    /** Chips for the styles of bodies. */
+    styles?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -256,11 +258,11 @@ defineExpose({
     <div class="bar">
       <b>{{ title }}</b>
       <span class="chips" role="group" aria-label="Orientation">
-        <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key }" @click="orient(key)">{{ word }}</button>
+        <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key && !taken }" @click="orient(key)">{{ word }}</button>
       </span>
       <span class="grow" />
       <span class="chips" role="group" aria-label="Style">
-        <button v-for="[key, word] in STYLES" :key="key" class="chip" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
+        <button v-for="[key, word] in styles ? STYLES : []" :key="key" class="chip" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
         <button class="chip" :class="{ on: section }" @click="toggleSection">Section</button>
       </span>
       <slot name="bar" />

@@ -48,9 +48,9 @@ export class Engine {
     this.renderer.setPixelRatio(full ? Math.min(devicePixelRatio, 2) : 1)
     this.renderer.localClippingEnabled = true
     this.look = { style: 'shaded', fat: full, planes: [] }
-    const sky = new HemisphereLight(0xffffff, 0xb9b4a4, 1.9)
+    const sky = new HemisphereLight(0xffffff, 0xc9c5b8, 2.3)
     sky.position.set(0, 0, 1)
-    const key = new DirectionalLight(0xffffff, 1.5)
+    const key = new DirectionalLight(0xffffff, 1.7)
     key.position.set(-0.6, -1, 1.4)
     const fill = new DirectionalLight(0xffffff, 0.45)
     fill.position.set(1, 0.4, 0.2)

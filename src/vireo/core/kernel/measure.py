@@ -136,9 +136,20 @@ def describe_face(face: TopoDS_Face) -> tuple[str, Triple, Triple | None, float 
     return kind, _triple(props.Value()), normal, None
 
 
-def is_hollow(face: TopoDS_Face) -> bool:
-    """Whether a cylinder, cone, sphere or torus face looks at its own axis (a bore)."""
-    return bool(face.Orientation() == TopAbs_REVERSED)
+_FORM = {
+    "cylinder": BRepAdaptor_Surface.Cylinder,
+    "cone": BRepAdaptor_Surface.Cone,
+    "sphere": BRepAdaptor_Surface.Sphere,
+    "torus": BRepAdaptor_Surface.Torus,
+}
+
+
+def is_hollow(face: TopoDS_Face, kind: str) -> bool:
+    """Whether a round face looks at its own axis (a bore), material being outside it."""
+    if kind not in _FORM:
+        return False
+    direct = _FORM[kind](BRepAdaptor_Surface(face)).Direct()
+    return bool((face.Orientation() == TopAbs_REVERSED) == direct)
 
 
 def _scaled(v: Triple, factor: float) -> Triple:
@@ -190,7 +201,7 @@ def topology_of(body: Body) -> Topology:
                 origin=origin,
                 direction=direction,
                 radius=radius,
-                hollow=kind not in ("plane", "freeform") and is_hollow(face),
+                hollow=is_hollow(face, kind),
                 neighbours=tuple(sorted(neighbours[i])),
             )
         )

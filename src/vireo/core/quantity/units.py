@@ -134,6 +134,10 @@ WORKING_UNIT: dict[Dimension, str] = {
 SHOWN_UNIT: dict[Dimension, str] = {**WORKING_UNIT, ANGLE: "deg", SPIN: "rpm"}
 
 
+#: How values without a unit of their own are shown; they are held in these.
+_SIGNS: dict[Dimension, str] = {AREA: "mm²", VOLUME: "mm³", ACCELERATION: "mm/s²"}
+
+
 @dataclass(frozen=True)
 class Quantity:
     """A number with its dimension; `value` in mm, kg, s, rad."""
@@ -168,4 +172,6 @@ def format_quantity(quantity: Quantity, unit: str | None = None, digits: int = 4
         text = "0"
     if shown is not None:
         return f"{text} {shown}"
+    if quantity.dimension in _SIGNS:
+        return f"{text} {_SIGNS[quantity.dimension]}"
     return text if quantity.dimension.plain else f"{text} ({quantity.dimension.name})"

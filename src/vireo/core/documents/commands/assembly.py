@@ -36,8 +36,11 @@ class AddComponent(_AssemblyCommand):
 
     def apply(self, document: Assembly) -> Model:
         number = document.last_id + 1
-        same = sum(1 for c in document.components if c.document == self.document)
-        name = self.name if not same else f"{self.name} {same + 1}"
+        taken = {c.name for c in document.components}
+        name, count = self.name, 1
+        while name in taken:
+            count += 1
+            name = f"{self.name} {count}"
         anchored = self.anchored if self.anchored is not None else not document.components
         new = Component(
             id=f"c{number}", name=name, document=self.document, anchored=anchored,

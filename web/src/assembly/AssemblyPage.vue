@@ -1,0 +1,222 @@
+<script setup lang="ts">
+// An assembly: rail, view with dragging, components and joints, drawer with results.
+import { Matrix4, type Vector3 } from 'three'
+import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
+import { call, type Schemas } from '../api/client'
+import ChecksTable from '../checks/ChecksTable.vue'
+import { useChecks } from '../checks/store'
+import { useDocument, useRegistries } from '../document/store'
+import Drawer from '../drawer/Drawer.vue'
+import MessagesTable from '../drawer/MessagesTable.vue'
+import { useJobs } from '../jobs/store'
+import ParametersTable from '../parameters/ParametersTable.vue'
+import VerbRail, { type Verb } from '../shell/VerbRail.vue'
+import type { BodySpec, Hit } from '../viewport/body'
+import type { Engine, Mark, Wanted } from '../viewport/engine'
+import { fetchMesh, findPick, makePick } from '../viewport/mesh'
+import AssemblyPanel from './AssemblyPanel.vue'
+import FitResults from './FitResults.vue'
+import { type End, useAssembly } from './store'
+
+const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
+const props = defineProps<{ drawer: string | null }>()
+const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine] }>()
+
+const doc = useDocument()
+const asm = useAssembly()
+const jobs = useJobs()
+const checks = useChecks()
+const registries = useRegistries()
+const engine = shallowRef<Engine | null>(null)
+const bodies = shallowRef<BodySpec[]>([])
+const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
+const placing = ref<Schemas['DocumentLine'][] | null>(null)
+
+watch(() => doc.view?.revision, () => void asm.rebuild(), { immediate: true })
+// A part this assembly uses changed in another window.
+watch(() => doc.touched, () => void asm.rebuild())
+let asked = 0
+watch(
+  () => asm.built,
+  async (built) => {
+    const ask = ++asked
+    const leaves = built?.leaves ?? []
+    const meshes = await Promise.all(leaves.map((l) => fetchMesh(l.key)))
+    if (ask !== asked) return
+    bodies.value = leaves.map((l, i) => ({ id: l.id, mesh: meshes[i], colour: l.colour, matrix: l.matrix }))
+  },
+)
+watch(() => asm.matrices, (m) => engine.value?.place(m))
+
+const verbs = computed<Verb[]>(() => [
+  { label: 'Place', icon: 'assembly', tools: [{ key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in' }] },
+  { label: 'Join', icon: 'link', tools: (registries.found?.joints ?? []).map((j) => ({ key: `join:${j.kind}`, label: j.label, icon: j.icon, line: j.line })) },
+  {
+    label: 'Check', icon: 'gauge',
+    tools: [
+      { key: 'interference', label: 'Interference', icon: 'combine', line: asm.selected.length > 1 ? 'Among the chosen components' : 'In the whole assembly' },
+      { key: 'motion', label: 'Motion', icon: 'play', line: 'Drive a joint until something clashes' },
+    ],
+  },
+])
+
+async function tool(key: string): Promise<void> {
+  if (key === 'place') {
+    const shelf = await call('get', '/api/shelf')
+    placing.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter((d) => d.kind !== 'study' && d.id !== doc.view?.id)
+  } else if (key.startsWith('join:')) {
+    asm.joining = { id: null, kind: key.slice(5), a: null, b: null, flip: false, offset: '0 mm', least: '', most: '' }
+  } else if (key === 'interference') {
+    emit('drawer', 'results')
+    clash.value = null
+    await jobs.start('interference', asm.selected.length > 1 ? { components: asm.selected } : {}).catch(doc.refused)
+  } else if (key === 'motion') emit('drawer', 'results')
+}
+async function place(line: Schemas['DocumentLine']): Promise<void> {
+  placing.value = null
+  // Stand it beside what is there, so that it can be seen and picked.
+  const box = engine.value?.box()
+  const p = box && !box.isEmpty() ? [box.max.x + 60, 0, 0] : [0, 0, 0]
+  await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p } }])
+}
+
+const componentOf = (leaf: string): string => leaf.split('/')[0]
+const wanted = computed<Wanted>(() => (asm.joining || checks.picking ? 'any' : 'face'))
+function endOf(hit: Hit): End | null {
+  const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
+  const spec = bodies.value.find((b) => b.id === hit.body)
+  if (!leaf || !spec) return null
+  return { component: leaf.component, path: leaf.path, pick: makePick(spec.mesh.topology, leaf.body, hit.kind, hit.index) }
+}
+function onPick(hit: Hit | null, add: boolean): void {
+  clash.value = null
+  const j = asm.joining
+  if (j) {
+    const end = hit && endOf(hit)
+    if (!end || hit.kind === 'vertex') return
+    if (!j.a) asm.joining = { ...j, a: end }
+    else asm.joining = { ...j, b: end }
+    return
+  }
+  if (checks.picking) {
+    const end = hit && endOf(hit)
+    if (end) checks.take(end as unknown as Record<string, unknown>)
+    return
+  }
+  if (!hit) {
+    if (!add) asm.selected = []
+    return
+  }
+  const id = componentOf(hit.body)
+  asm.selected = add ? (asm.selected.includes(id) ? asm.selected.filter((s) => s !== id) : [...asm.selected, id]) : [id]
+}
+
+function markOf(end: End | null): Mark[] {
+  if (!end) return []
+  const leaf = asm.built?.leaves.find((l) => l.component === end.component && l.body === end.pick.body && l.path.join() === end.path.join())
+  const spec = bodies.value.find((b) => b.id === leaf?.id)
+  const index = spec ? findPick(spec.mesh.topology, end.pick) : -1
+  return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind, index }] : []
+}
+const marks = computed<Mark[]>(() => {
+  if (asm.joining) return [...markOf(asm.joining.a), ...markOf(asm.joining.b)]
+  if (checks.picking) return checks.picked.flatMap((p) => markOf(p as unknown as End))
+  return bodies.value.filter((b) => asm.selected.includes(componentOf(b.id))).flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
+})
+const contacts = computed<Mark[]>(() => {
+  const c = clash.value
+  if (!c) return []
+  return ([[c.a, c.faces_a], [c.b, c.faces_b]] as const).flatMap(([id, names]) => {
+    const spec = bodies.value.find((b) => b.id === id)
+    return spec ? spec.mesh.topology.faces.flatMap((f, index) => (names.includes(f.name) ? [{ body: id, kind: 'face' as const, index }] : [])) : []
+  })
+})
+
+// Dragging a free component: Alt-free left drag that starts on it.
+let grabbed: { component: string; grip: [number, number, number]; plane: Vector3; through: Vector3; moved: boolean } | null = null
+function grab(event: PointerEvent): void {
+  if (event.button !== 0 || asm.joining || checks.picking || !engine.value) return
+  if ((event.target as Element).closest('button, input, select')) return
+  const box = engine.value.canvas.getBoundingClientRect()
+  if (event.clientY < box.top) return
+  const hit = engine.value.pick(event.clientX - box.left, event.clientY - box.top, 'face')
+  if (!hit) return
+  const id = componentOf(hit.body)
+  const view = asm.built?.components.find((c) => c.id === id)
+  if (!view || view.freedom === 0) return
+  const component = asm.live?.[id]?.matrix ?? view.matrix
+  const local = hit.point.clone().applyMatrix4(new Matrix4().fromArray(component).invert())
+  grabbed = { component: id, grip: [local.x, local.y, local.z], plane: engine.value.camera.axes()[2], through: hit.point.clone(), moved: false }
+  ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  event.stopPropagation()
+}
+function pull(event: PointerEvent): void {
+  if (!grabbed || !engine.value) return
+  const box = engine.value.canvas.getBoundingClientRect()
+  const ray = engine.value.ray(event.clientX - box.left, event.clientY - box.top)
+  const t = grabbed.through.clone().sub(ray.origin).dot(grabbed.plane) / ray.direction.dot(grabbed.plane)
+  const at = ray.origin.clone().addScaledVector(ray.direction, t)
+  if (!grabbed.moved && at.distanceTo(grabbed.through) < 3 * engine.value.camera.unit) return
+  grabbed.moved = true
+  event.stopPropagation()
+  asm.move({ component: grabbed.component, grip: grabbed.grip, target: [at.x, at.y, at.z] })
+}
+async function drop(event: PointerEvent): Promise<void> {
+  const was = grabbed
+  grabbed = null
+  if (!was) return
+  event.stopPropagation()
+  if (was.moved) await asm.keepPlaces()
+  else asm.selected = event.shiftKey ? [...asm.selected, was.component] : [was.component]
+}
+
+const running = computed(() => ['interference', 'motion'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')))
+const tabs = computed(() => [
+  { key: 'parameters', label: 'Parameters' },
+  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' as const },
+  { key: 'results', label: 'Results', badge: running.value.length },
+  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
+])
+function ready(e: Engine): void {
+  engine.value = e
+  if (!bodies.value.length) e.fit(false)
+  emit('engine', e)
+}
+const empty = computed(() => doc.assembly && !doc.assembly.components?.length)
+defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; clash.value = null } })
+</script>
+
+<template>
+  <div class="work">
+    <VerbRail :verbs="verbs" :active="asm.joining ? `join:${asm.joining.kind}` : null" @tool="tool" />
+    <div class="middle">
+      <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
+        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" @pick="onPick" @ready="ready">
+          <div v-if="asm.building" class="busy">putting together …</div>
+          <div v-if="empty" class="start">
+            <h2>An empty assembly</h2>
+            <p>Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.</p>
+            <button class="btn main" @click="tool('place')">Place a part</button>
+          </div>
+        </ViewPane>
+      </div>
+      <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
+        <template #parameters><ParametersTable :values="asm.built?.parameters ?? {}" /></template>
+        <template #checks><ChecksTable /></template>
+        <template #results><FitResults @clash="(c) => (clash = c)" @run="tool('interference')" /></template>
+        <template #messages><MessagesTable /></template>
+      </Drawer>
+    </div>
+    <AssemblyPanel :placing="placing" @place="place" @leave="placing = null" />
+  </div>
+</template>
+
+<style scoped>
+.work { flex: 1; display: flex; min-height: 0; }
+.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
+.view { flex: 1; min-height: 0; }
+.busy { position: absolute; right: 12px; bottom: 12px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 2px 11px; color: var(--ink-2); font-size: 12px; }
+.start { position: absolute; left: 50%; top: 42%; transform: translate(-50%, -50%); text-align: center; max-width: 330px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 20px 26px; box-shadow: var(--shadow); }
+.start h2 { font-size: 16px; }
+.start p { color: var(--ink-2); }
+</style>

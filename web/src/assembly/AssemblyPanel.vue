@@ -1,0 +1,152 @@
+<script setup lang="ts">
+// Components and joints: what stands how, joint ends being picked, values driven.
+import { NDropdown } from 'naive-ui'
+import { computed, ref } from 'vue'
+import { useRouter } from 'vue-router'
+import type { Schemas } from '../api/client'
+import { useDocument, useRegistries } from '../document/store'
+import { mass, trim } from '../ui/format'
+import Icon from '../ui/Icon.vue'
+import TroubleNote from '../ui/TroubleNote.vue'
+import JointEditor from './JointEditor.vue'
+import { type End, useAssembly } from './store'
+
+defineProps<{ placing: Schemas['DocumentLine'][] | null }>()
+const emit = defineEmits<{ place: [line: Schemas['DocumentLine']]; leave: [] }>()
+const doc = useDocument()
+const asm = useAssembly()
+const registries = useRegistries()
+const router = useRouter()
+const renaming = ref<{ id: string; text: string } | null>(null)
+const blocked = ref<{ id: string; text: string } | null>(null)
+
+const views = computed(() => new Map((asm.built?.components ?? []).map((c) => [c.id, c])))
+const joints = computed(() => new Map((asm.built?.joints ?? []).map((j) => [j.id, j])))
+const nameOf = (id: string): string => doc.assembly?.components?.find((c) => c.id === id)?.name ?? id
+const iconOf = (kind: string): string => registries.found?.joints.find((j) => j.kind === kind)?.icon ?? 'link'
+
+const state = computed(() => {
+  const b = asm.built
+  if (!b) return ''
+  if (!b.holds) return 'joints contradict'
+  return b.freedom ? `${b.freedom} ${b.freedom === 1 ? 'freedom' : 'freedoms'}` : 'all held'
+})
+function freedom(c: { id: string; anchored?: boolean }): string {
+  if (c.anchored) return 'anchored'
+  const n = views.value.get(c.id)?.freedom ?? 0
+  return n === 6 ? 'free' : n ? `${n} free` : 'held'
+}
+const menu = (c: { anchored?: boolean }) => [
+  { key: 'open', label: 'Open' },
+  { key: 'rename', label: 'Rename' },
+  { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
+  { key: 'remove', label: 'Delete' },
+]
+async function choose(key: string, c: Schemas['Component']): Promise<void> {
+  blocked.value = null
+  if (key === 'open') await router.push(`/d/${c.document}`)
+  else if (key === 'rename') renaming.value = { id: c.id, text: c.name }
+  else if (key === 'anchor') await doc.edit([{ do: 'edit_component', id: c.id, anchored: !c.anchored }])
+  else if (!(await doc.edit([{ do: 'remove_component', id: c.id }]))) blocked.value = { id: c.id, text: doc.failure?.text ?? '' }
+}
+async function rename(): Promise<void> {
+  const r = renaming.value
+  renaming.value = null
+  if (r?.text.trim()) await doc.edit([{ do: 'edit_component', id: r.id, name: r.text.trim() }])
+}
+const jointMenu = (j: Schemas['Joint']) => [
+  { key: 'edit', label: 'Edit' },
+  ...(j.value ? [{ key: 'free', label: 'Let it move freely' }] : []),
+  { key: 'sleep', label: j.asleep ? 'Wake' : 'Put to sleep' },
+  { key: 'remove', label: 'Delete' },
+]
+async function chooseJoint(key: string, j: Schemas['Joint']): Promise<void> {
+  if (key === 'edit') asm.joining = { id: j.id, kind: j.kind, a: j.a as End, b: j.b as End, flip: j.flip ?? false, offset: j.offset ?? '0 mm', least: j.least ?? '', most: j.most ?? '' }
+  else if (key === 'free') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { value: null } }])
+  else if (key === 'sleep') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { asleep: !j.asleep } }])
+  else await doc.edit([{ do: 'remove_joint', id: j.id }])
+}
+function range(id: string): { least: number; most: number; step: number } {
+  const j = joints.value.get(id)
+  const turn = j?.unit === 'deg'
+  return { least: j?.least ?? (turn ? -180 : -100), most: j?.most ?? (turn ? 180 : 100), step: turn ? 0.5 : 0.2 }
+}
+</script>
+
+<template>
+  <aside class="panel" data-testid="assembly-panel">
+    <div class="top">
+      <h2>Components</h2>
+      <span class="muted" data-testid="freedom">{{ state }}</span>
+      <span data-testid="total-mass">{{ mass(asm.built?.mass ?? 0) }}</span>
+    </div>
+    <div class="body scroll">
+      <section v-if="placing" class="place">
+        <h3>Bring in</h3>
+        <button v-for="d in placing" :key="d.id" class="line" :data-testid="`place-${d.name}`" @click="emit('place', d)"><Icon :name="d.kind" :size="15" /> {{ d.name }}</button>
+        <p v-if="!placing.length" class="muted">No other document in this project yet.</p>
+        <button class="btn small" @click="emit('leave')">Cancel</button>
+      </section>
+      <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
+      <article
+        v-for="c in doc.assembly?.components ?? []" :key="c.id" class="row" :class="{ on: asm.selected.includes(c.id) }" :data-testid="`component-${c.id}`"
+        @click="asm.selected = $event.shiftKey ? [...asm.selected, c.id] : [c.id]"
+      >
+        <Icon :name="c.anchored ? 'fixed' : 'box'" :size="15" />
+        <input v-if="renaming?.id === c.id" v-model="renaming.text" class="field" autofocus @keydown.enter="rename" @blur="rename" @click.stop />
+        <b v-else>{{ c.name }}</b>
+        <span class="muted">{{ freedom(c) }}</span>
+        <NDropdown :options="menu(c)" trigger="click" @select="(k: string) => choose(k, c)">
+          <button class="icon-btn" :aria-label="`More for ${c.name}`" @click.stop><Icon name="more" :size="14" /></button>
+        </NDropdown>
+        <div v-if="blocked?.id === c.id" class="trouble wide" @click.stop>
+          <div>{{ blocked.text }}<div class="offers"><button class="btn small" @click="doc.edit([{ do: 'remove_component', id: c.id, with_joints: true }])">Delete its joints too</button></div></div>
+        </div>
+      </article>
+      <h2 class="second">Joints</h2>
+      <p v-if="!doc.assembly?.joints?.length && !asm.joining" class="muted">None yet. Choose Join, then pick an end on each of two components.</p>
+      <template v-for="j in doc.assembly?.joints ?? []" :key="j.id">
+        <JointEditor v-if="asm.joining?.id === j.id" />
+        <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
+          <Icon :name="iconOf(j.kind)" :size="15" />
+          <b :title="`${nameOf(j.a.component)} – ${nameOf(j.b.component)}`">{{ j.name }}</b>
+          <span class="muted">{{ joints.get(j.id)?.value === null || !joints.has(j.id) ? j.kind : `${trim(asm.values[j.id] ?? 0, 1)} ${joints.get(j.id)!.unit === 'deg' ? '°' : 'mm'}` }}</span>
+          <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
+            <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
+          </NDropdown>
+          <input
+            v-if="joints.get(j.id)?.value !== null && joints.has(j.id) && !j.asleep" class="wide slider" type="range" :min="range(j.id).least" :max="range(j.id).most" :step="range(j.id).step"
+            :value="asm.values[j.id]" :aria-label="`Drive ${j.name}`" :data-testid="`drive-${j.id}`"
+            @input="asm.move({ joint: j.id, value: Number(($event.target as HTMLInputElement).value) })" @change="asm.keepValue(j.id, Number(($event.target as HTMLInputElement).value))"
+          />
+          <div v-if="joints.get(j.id)?.trouble" class="wide"><TroubleNote :report="joints.get(j.id)!.trouble!" @take="(o) => doc.edit([{ do: 'edit_joint', id: j.id, fields: o.fields ?? {} }])" /></div>
+          <p v-else-if="joints.get(j.id)?.repeats" class="wide muted small">Says again, in part, what other joints already hold.</p>
+        </article>
+      </template>
+      <JointEditor v-if="asm.joining && !asm.joining.id" />
+    </div>
+  </aside>
+</template>
+
+<style scoped>
+.panel { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+.top { display: flex; align-items: center; gap: 10px; padding: 9px 14px 7px; }
+h2 { font-size: 14px; flex: 1; }
+.second { margin: 14px 4px 6px; }
+h3 { font-size: 12px; color: var(--ink-3); }
+.body { flex: 1; min-height: 0; padding: 2px 10px 16px; }
+.row { display: grid; grid-template-columns: 18px minmax(0, 1fr) auto 24px; gap: 3px 8px; align-items: center; padding: 4px 4px 4px 8px; border: 1px solid var(--line); border-radius: 8px; background: var(--panel); margin-bottom: 5px; cursor: pointer; }
+.row b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
+.row.on { border-color: var(--pick); background: var(--pick-soft); }
+.row.joint { cursor: default; }
+.row.bad { border-color: var(--bad); }
+.row.asleep { opacity: 0.5; border-style: dashed; }
+.row .muted { font-size: 12px; }
+.wide { grid-column: 1 / -1; margin: 0 6px 2px 2px; }
+.slider { accent-color: var(--accent); }
+.small { font-size: 12px; margin: 0; }
+.place { border: 2px solid var(--accent); border-radius: 9px; padding: 8px 10px; margin-bottom: 8px; background: var(--panel); }
+.line { display: flex; gap: 8px; align-items: center; width: 100%; padding: 4px 6px; border-radius: 6px; text-align: left; }
+.line:hover { background: var(--accent-soft); }
+.place .btn { margin-top: 6px; }
+</style>

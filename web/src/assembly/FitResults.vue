@@ -1,0 +1,149 @@
+<script setup lang="ts">
+// What interference and motion found. A row lights up its place.
+import { computed, reactive, watch } from 'vue'
+import { useDocument } from '../document/store'
+import JobLine from '../jobs/JobLine.vue'
+import { useJobs } from '../jobs/store'
+import { trim } from '../ui/format'
+import Icon from '../ui/Icon.vue'
+import { useAssembly } from './store'
+
+interface Clash {
+  a: string
+  b: string
+  name_a: string
+  name_b: string
+  volume: number
+  thickness: number
+  faces_a: string[]
+  faces_b: string[]
+  certain: boolean
+  value?: number
+}
+const emit = defineEmits<{ clash: [clash: Clash | null]; run: [] }>()
+const doc = useDocument()
+const jobs = useJobs()
+const asm = useAssembly()
+
+const still = computed(() => jobs.newest('interference'))
+const moving = computed(() => jobs.newest('motion'))
+const under = (state: string | undefined): boolean => state === 'running' || state === 'queued'
+const overlaps = computed(() => (still.value?.result ?? null) as { clashes: Clash[]; near: number; pairs: number; components: number } | null)
+const motion = computed(
+  () => (moving.value?.result ?? null) as { unit: string; values: number[]; clearance: (number | null)[]; frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]; clash: Clash | null; stuck: number | null; least: { clearance: number; value: number } | null } | null,
+)
+const drivable = computed(() => (doc.assembly?.joints ?? []).filter((j) => j.kind !== 'rigid' && !j.asleep))
+const wish = reactive({ joint: '', start: 0, end: 90, steps: 60 })
+watch(
+  drivable,
+  (list) => {
+    const limited = list.find((j) => j.least && j.most) ?? list[0]
+    if (!list.some((j) => j.id === wish.joint)) wish.joint = limited?.id ?? ''
+  },
+  { immediate: true },
+)
+watch(
+  [() => wish.joint, () => asm.built],
+  () => {
+    const j = asm.built?.joints.find((x) => x.id === wish.joint)
+    if (!j) return
+    wish.start = j.least !== null && j.least !== undefined ? Math.max(j.least, 0) : 0
+    wish.end = j.most ?? (j.unit === 'deg' ? 360 : 100)
+  },
+  { immediate: true },
+)
+const unit = computed(() => (motion.value?.unit === 'mm' ? ' mm' : '°'))
+async function drive(): Promise<void> {
+  emit('clash', null)
+  await jobs.start('motion', { joint: wish.joint, start: wish.start, end: wish.end, steps: wish.steps }).catch(doc.refused)
+}
+function at(i: number): void {
+  const m = motion.value
+  if (!m) return
+  asm.show(m.frames[i])
+  emit('clash', m.clash && i === m.values.length - 1 ? m.clash : null)
+}
+watch(
+  () => moving.value?.state,
+  (state, before) => {
+    if (state === 'done' && before && motion.value) at(motion.value.values.length - 1)
+  },
+)
+/** Clearance over the way, as a little curve. */
+const curve = computed(() => {
+  const m = motion.value
+  if (!m || m.values.length < 2) return null
+  const known = m.clearance.filter((c): c is number => c !== null)
+  if (!known.length) return null
+  const top = Math.max(...known, 1e-6)
+  const [v0, v1] = [m.values[0], m.values.at(-1)!]
+  const x = (v: number): number => 34 + ((v - v0) / (v1 - v0 || 1)) * 250
+  const d = m.values.map((v, i) => (m.clearance[i] === null ? '' : `${i ? 'L' : 'M'}${x(v).toFixed(1)} ${(64 - (m.clearance[i]! / top) * 48).toFixed(1)}`)).join('')
+  return { d: d.replace(/^L/, 'M'), top, v0, v1 }
+})
+</script>
+
+<template>
+  <div class="two">
+    <section>
+      <h3>Interference</h3>
+      <JobLine v-if="still && under(still.state)" :job="still" what="Looking for overlaps" />
+      <p v-else-if="still?.state === 'failed'" class="trouble">{{ still.error?.text }}</p>
+      <template v-else-if="overlaps">
+        <p v-if="!overlaps.clashes.length" class="good" data-testid="no-overlap"><Icon name="check" :size="15" /> Nothing overlaps: {{ overlaps.components }} components, {{ overlaps.near }} near pairs looked at exactly.</p>
+        <table v-else class="grid">
+          <thead><tr><th>Components</th><th class="r">Volume</th><th class="r">Thickness</th></tr></thead>
+          <tbody>
+            <tr v-for="c in overlaps.clashes" :key="c.a + c.b" class="link" data-testid="overlap" @click="emit('clash', c)">
+              <td>{{ c.name_a }} × {{ c.name_b }}</td><td class="r">{{ c.certain ? '' : '≈ ' }}{{ trim(c.volume, 3) }} mm³</td><td class="r">{{ trim(c.thickness, 4) }} mm</td>
+            </tr>
+          </tbody>
+        </table>
+      </template>
+      <p v-else class="muted">Not looked at yet. Touching is not overlap.</p>
+      <button class="btn small" data-testid="run-interference" @click="emit('run')"><Icon name="combine" :size="14" /> {{ asm.selected.length > 1 ? `Among ${asm.selected.length} chosen` : 'Whole assembly' }}</button>
+    </section>
+    <section>
+      <h3>Motion</h3>
+      <form v-if="drivable.length" class="wish" @submit.prevent="drive">
+        <select v-model="wish.joint" class="field" aria-label="Joint"><option v-for="j in drivable" :key="j.id" :value="j.id">{{ j.name }}</option></select>
+        <input v-model.number="wish.start" class="field n" type="number" step="any" aria-label="From" /> to <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" />
+        <button class="btn small main" data-testid="run-motion"><Icon name="play" :size="14" /> Drive</button>
+      </form>
+      <p v-else class="muted">A revolute or slider joint can be driven through its range here.</p>
+      <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
+      <p v-else-if="moving?.state === 'failed'" class="trouble">{{ moving.error?.text }}</p>
+      <template v-else-if="motion">
+        <p v-if="motion.clash" class="bad" data-testid="clash"><Icon name="cross" :size="15" /> Clash at {{ trim(motion.clash.value ?? 0, 2) }}{{ unit }}: {{ motion.clash.name_a }} meets {{ motion.clash.name_b }} <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span></p>
+        <p v-else-if="motion.stuck !== null" class="bad"><Icon name="cross" :size="15" /> It cannot move on from {{ trim(motion.stuck, 2) }}{{ unit }}</p>
+        <p v-else class="good"><Icon name="check" :size="15" /> No clash from {{ trim(motion.values[0], 1) }} to {{ trim(motion.values.at(-1) ?? 0, 1) }}{{ unit }}; least clearance {{ motion.least ? trim(motion.least.clearance, 2) + ' mm' : 'large' }}</p>
+        <div class="play">
+          <input type="range" min="0" :max="motion.values.length - 1" :value="motion.values.length - 1" aria-label="Position" @input="at(Number(($event.target as HTMLInputElement).value))" />
+          <svg v-if="curve" viewBox="0 0 300 82" width="300" height="82" role="img" aria-label="Clearance over the motion">
+            <path d="M34 12V64H288" class="axis" /><path :d="curve.d" class="curve" />
+            <text x="30" y="20" text-anchor="end">{{ trim(curve.top, 1) }}</text><text x="30" y="66" text-anchor="end">0</text>
+            <text x="34" y="79">{{ trim(curve.v0, 1) }}{{ unit }}</text><text x="288" y="79" text-anchor="end">{{ trim(curve.v1, 1) }}{{ unit }}</text>
+            <text x="34" y="8">clearance, mm</text>
+          </svg>
+        </div>
+      </template>
+    </section>
+  </div>
+</template>
+
+<style scoped>
+.two { display: grid; grid-template-columns: 1fr 1fr; gap: 26px; padding-top: 4px; }
+h3 { font-size: 13px; margin-bottom: 4px; }
+p { margin: 4px 0; }
+.r { text-align: right !important; }
+.link { cursor: pointer; }
+.good { color: var(--up); } .bad { color: var(--bad); font-weight: 600; }
+.good svg, .bad svg { vertical-align: -3px; }
+.wish { display: flex; gap: 6px; align-items: center; }
+.n { width: 70px; }
+.play { display: flex; flex-direction: column; gap: 2px; }
+.play input { accent-color: var(--accent); width: 300px; }
+.axis { stroke: var(--line-2); fill: none; } .curve { stroke: var(--accent); fill: none; stroke-width: 1.8; }
+text { font-size: 10px; fill: var(--ink-3); }
+section { min-width: 0; }
+</style>

@@ -1,0 +1,163 @@
+// The open assembly put together: where everything stands, driving, dragging, joining.
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef } from 'vue'
+import { call, type Schemas } from '../api/client'
+import { useDocument } from '../document/store'
+import type { StoredPick } from '../viewport/mesh'
+
+export type AssemblyView = Schemas['AssemblyView']
+type Placement = Schemas['PlacementView']
+export interface End {
+  component: string
+  path: string[]
+  pick: StoredPick
+}
+
+export const useAssembly = defineStore('assembly', () => {
+  const doc = useDocument()
+  const built = shallowRef<AssemblyView | null>(null)
+  const building = ref(false)
+  /** Poses while something is driven or dragged, before they are kept. */
+  const live = shallowRef<Record<string, { matrix: number[]; placement: Placement }> | null>(null)
+  const values = shallowRef<Record<string, number>>({})
+  const stopped = ref<string | null>(null)
+  /** The joint being made or edited. */
+  const joining = ref<{ id: string | null; kind: string; a: End | null; b: End | null; flip: boolean; offset: string; least: string; most: string } | null>(null)
+  const selected = ref<string[]>([])
+  let asked = 0
+
+  async function rebuild(): Promise<void> {
+    const view = doc.view
+    if (!view || view.kind !== 'assembly') return
+    const ask = ++asked
+    building.value = true
+    try {
+      const found = await call('get', '/api/documents/{id}/assembly', { path: { id: view.id } })
+      if (ask !== asked) return
+      built.value = found
+      live.value = null
+      values.value = Object.fromEntries(found.joints.filter((j) => j.value !== null).map((j) => [j.id, j.value as number]))
+    } catch (error) {
+      if (ask === asked) doc.refused(error)
+    } finally {
+      if (ask === asked) building.value = false
+    }
+  }
+
+  function close(): void {
+    built.value = null
+    live.value = null
+    joining.value = null
+    selected.value = []
+  }
+
+  /** Column-major matrices of leaves as they stand now. */
+  const matrices = computed(() => {
+    const found = new Map<string, number[]>()
+    for (const leaf of built.value?.leaves ?? []) {
+      const moved = live.value?.[leaf.component]
+      if (!moved) found.set(leaf.id, leaf.matrix)
+      else {
+        const base = built.value!.components.find((c) => c.id === leaf.component)!
+        found.set(leaf.id, multiply(moved.matrix, multiply(inverseRigid(base.matrix), leaf.matrix)))
+      }
+    }
+    return found
+  })
+
+  let wanted: Partial<Schemas['DriveRequest']> | null = null
+  let pumping: Promise<void> | null = null
+  /** Ask where everything goes; only the newest wish is sent, one at a time. */
+  function move(wish: Partial<Schemas['DriveRequest']>): void {
+    wanted = wish
+    pumping ??= pump().finally(() => (pumping = null))
+  }
+  async function pump(): Promise<void> {
+    while (wanted) {
+      const wish = wanted
+      wanted = null
+      const view = doc.view
+      if (!view) return
+      const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
+      try {
+        const found = await call('post', '/api/documents/{id}/drive', {
+          path: { id: view.id }, body: { revision: view.revision, placements, ...wish } as Schemas['DriveRequest'],
+        })
+        if (!found.holds) continue
+        live.value = Object.fromEntries(found.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
+        values.value = { ...values.value, ...found.joints }
+        stopped.value = found.stopped ?? null
+      } catch (error) {
+        doc.refused(error)
+        return
+      }
+    }
+  }
+  const settled = async (): Promise<void> => {
+    while (pumping) await pumping
+  }
+
+  /** Keep where things were dragged to. */
+  async function keepPlaces(): Promise<void> {
+    await settled()
+    const now = live.value
+    if (!now) return
+    const placements = Object.fromEntries(Object.entries(now).map(([id, m]) => [id, m.placement]))
+    await doc.edit([{ do: 'place_components', placements }], 'move')
+  }
+  /** Keep a driven joint at its value, with everything where it went. */
+  async function keepValue(joint: string, value: number): Promise<void> {
+    await settled()
+    const unit = built.value?.joints.find((j) => j.id === joint)?.unit ?? 'mm'
+    const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
+    const shown = values.value[joint] ?? value
+    await doc.edit(
+      [{ do: 'place_components', placements }, { do: 'edit_joint', id: joint, fields: { value: `${Number(shown.toFixed(4))} ${unit}` } }],
+      'drive joint',
+    )
+  }
+  function show(frame: Record<string, Placement>): void {
+    live.value = Object.fromEntries(Object.entries(frame).map(([id, p]) => [id, { placement: p, matrix: matrixOf(p) }]))
+  }
+
+  async function join(): Promise<boolean> {
+    const j = joining.value
+    if (!j?.a || !j.b) return false
+    const limits = { least: j.least.trim() || null, most: j.most.trim() || null }
+    const fields = { a: j.a, b: j.b, flip: j.flip, offset: j.offset || '0 mm', ...limits }
+    const kept = j.id
+      ? await doc.edit([{ do: 'edit_joint', id: j.id, fields: { ...fields, kind: j.kind } }])
+      : await doc.edit([{ do: 'add_joint', kind: j.kind, ...fields }])
+    if (kept) joining.value = null
+    return kept
+  }
+
+  return { built, building, live, values, stopped, joining, selected, matrices, rebuild, close, move, keepPlaces, keepValue, show, join }
+})
+
+export function matrixOf(p: Placement): number[] {
+  const [w, x, y, z] = p.q
+  return [
+    1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w), 0,
+    2 * (x * y - z * w), 1 - 2 * (x * x + z * z), 2 * (y * z + x * w), 0,
+    2 * (x * z + y * w), 2 * (y * z - x * w), 1 - 2 * (x * x + y * y), 0,
+    p.p[0], p.p[1], p.p[2], 1,
+  ]
+}
+
+export function multiply(a: number[], b: number[]): number[] {
+  const out = new Array<number>(16).fill(0)
+  for (let c = 0; c < 4; c++)
+    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[4 * c + r] += a[4 * k + r] * b[4 * c + k]
+  return out
+}
+
+export function inverseRigid(m: number[]): number[] {
+  const t = [m[12], m[13], m[14]]
+  const column = (k: number): number[] => [m[4 * k], m[4 * k + 1], m[4 * k + 2]]
+  const dot = (a: number[], b: number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
+  return [
+    m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0,
+    -dot(column(0), t), -dot(column(1), t), -dot(column(2), t), 1,
+  ]
+}

@@ -1,0 +1,276 @@
+<script setup lang="ts">
+// A strength study: supports and loads picked on the part, the run, stress and deflection.
+import { Vector3 } from 'three'
+import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
+import { call, type Schemas } from '../api/client'
+import ChecksTable from '../checks/ChecksTable.vue'
+import { useChecks } from '../checks/store'
+import { useDocument } from '../document/store'
+import Drawer from '../drawer/Drawer.vue'
+import MessagesTable from '../drawer/MessagesTable.vue'
+import { useJobs } from '../jobs/store'
+import ParametersTable from '../parameters/ParametersTable.vue'
+import VerbRail, { type Verb } from '../shell/VerbRail.vue'
+import { trim } from '../ui/format'
+import type { BodySpec, Hit } from '../viewport/body'
+import type { Engine, Mark, Wanted } from '../viewport/engine'
+import { fetchMesh, findPick, makePick, type StoredPick } from '../viewport/mesh'
+import { asMesh, fetchField, lengths, moved, type ResultField, scale, tint } from './field'
+import StudyPanel, { type Condition } from './StudyPanel.vue'
+import StudyResults from './StudyResults.vue'
+
+const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
+const props = defineProps<{ drawer: string | null }>()
+const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine] }>()
+const doc = useDocument()
+const jobs = useJobs()
+const checks = useChecks()
+
+const built = shallowRef<Schemas['StudyView'] | null>(null)
+const engine = shallowRef<Engine | null>(null)
+const tick = ref(0)
+const draft = ref<Condition | null>(null)
+const selected = ref<string | null>(null)
+const show = ref<'part' | 'stress' | 'deflection'>('part')
+const factor = ref(0)
+const field = shallowRef<ResultField | null>(null)
+const base = shallowRef<BodySpec[]>([])
+
+async function rebuild(): Promise<void> {
+  const view = doc.view
+  if (!view || view.kind !== 'study') return
+  try {
+    built.value = await call('get', '/api/documents/{id}/study', { path: { id: view.id } })
+    const list = built.value.part.bodies
+    const meshes = await Promise.all(list.map((b) => fetchMesh(b.key)))
+    base.value = list.map((b, i) => ({ id: b.id, mesh: meshes[i], colour: '#c4cbc5' }))
+  } catch (error) {
+    doc.refused(error)
+  }
+}
+watch([() => doc.view?.revision, () => doc.touched], () => void rebuild(), { immediate: true })
+
+// The newest finished run; out of date when the part or the study changed since.
+const job = computed(() => jobs.newest('strength'))
+const answer = computed(() => (job.value?.state === 'done' ? (job.value.result as { answer: Answer; field: string; material: string; yield: number; body: string } | null) : null))
+interface Answer {
+  nodes: number; unknowns: number; mesh_size: number; volume_error: number; peak: number; peak_at: [number, number, number]; peak_jump: number; safety: number
+  deflection: number; deflection_at: [number, number, number]; reactions: { id: string; force: [number, number, number] }[]; reaction: [number, number, number]
+  load: [number, number, number]; imbalance: number; corner: 'inner' | 'support' | null; growth: number | null; away_from_corners: number | null; seconds: Record<string, number>
+}
+const key = ref<string | null>(null)
+const stale = ref(false)
+watch(
+  [answer, () => doc.touched],
+  async () => {
+    stale.value = false
+    if (answer.value && answer.value.field !== key.value) {
+      try {
+        field.value = await fetchField(answer.value.field)
+        key.value = answer.value.field
+        show.value = 'stress'
+        factor.value = auto.value
+      } catch (error) {
+        doc.refused(error)
+      }
+    }
+  },
+  { immediate: true },
+)
+watch(() => [base.value.map((b) => b.mesh.key), answer.value?.body], () => {
+  stale.value = Boolean(answer.value && base.value.length && !base.value.some((b) => b.mesh.key === answer.value!.body))
+})
+
+const values = computed(() => (field.value ? (show.value === 'deflection' ? lengths(field.value.displacement) : field.value.mises) : null))
+const top = computed(() => {
+  let most = 0
+  for (const v of values.value ?? []) if (v > most) most = v
+  return most
+})
+/** Exaggeration that shows the shape: the largest shift becomes a tenth of the part. */
+const auto = computed(() => {
+  const f = field.value
+  if (!f) return 0
+  let size = 0
+  for (const p of f.points) size = Math.max(size, Math.abs(p))
+  let most = 0
+  for (const d of lengths(f.displacement)) if (d > most) most = d
+  return most > 0 ? Number(((0.12 * size) / most).toPrecision(1)) : 0
+})
+const bodies = computed<BodySpec[]>(() => {
+  const f = field.value
+  if (show.value === 'part' || !f || !values.value || draft.value) return base.value
+  const positions = moved(f, factor.value)
+  const name = `${key.value}-${show.value}-${factor.value}`
+  return [
+    { id: 'result', mesh: asMesh(f, name, positions), colour: '#ffffff', tint: tint(values.value, top.value) },
+    ...base.value.map((b) => ({ ...b, id: `ghost-${b.id}`, ghost: true })),
+  ]
+})
+
+const verbs: Verb[] = [
+  { label: 'Hold', icon: 'fixed', tools: [{ key: 'support', label: 'Support', icon: 'fixed', line: 'Faces held still' }] },
+  {
+    label: 'Load', icon: 'force',
+    tools: [
+      { key: 'force', label: 'Force', icon: 'force', line: 'A force spread over faces' },
+      { key: 'pressure', label: 'Pressure', icon: 'pressure', line: 'A pressure on faces' },
+      { key: 'gravity', label: 'Gravity', icon: 'gravity', line: 'The part’s own weight' },
+    ],
+  },
+  { label: 'Solve', icon: 'play', tools: [{ key: 'solve', label: 'Solve', icon: 'play', line: 'Mesh and solve' }] },
+]
+const SIZE: Record<string, string> = { force: '100 N', pressure: '1 MPa', gravity: '9.80665 m/s**2', support: '' }
+async function tool(kind: string): Promise<void> {
+  if (kind === 'solve') {
+    emit('drawer', 'results')
+    await jobs.start('strength').catch(doc.refused)
+    return
+  }
+  show.value = 'part'
+  draft.value = { id: null, kind: kind as Condition['kind'], faces: [], size: SIZE[kind], direction: [0, 0, -1], name: '' }
+}
+const wanted = computed<Wanted>(() => (draft.value && draft.value.kind !== 'gravity' ? 'face' : show.value === 'part' ? 'any' : 'none'))
+function onPick(hit: Hit | null): void {
+  const d = draft.value
+  if (!d || !hit) return
+  const spec = base.value.find((b) => b.id === hit.body)
+  if (!spec) return
+  const pick = makePick(spec.mesh.topology, hit.body, 'face', hit.index)
+  const same = JSON.stringify(pick.name)
+  const at = d.faces.findIndex((f) => JSON.stringify(f.name) === same && JSON.stringify(f.witness?.at) === JSON.stringify(pick.witness?.at))
+  draft.value = { ...d, faces: at >= 0 ? d.faces.filter((_, i) => i !== at) : [...d.faces, pick] }
+}
+async function keep(): Promise<void> {
+  const d = draft.value
+  if (!d) return
+  const shared = { faces: d.faces, ...(d.name ? { name: d.name } : {}) }
+  const kept = d.id
+    ? await doc.edit([{ do: 'edit_condition', id: d.id, fields: d.kind === 'support' ? shared : { ...shared, size: d.size, direction: d.direction } }])
+    : d.kind === 'support'
+      ? await doc.edit([{ do: 'add_support', ...shared }])
+      : await doc.edit([{ do: 'add_load', kind: d.kind, ...shared, size: d.size, direction: d.direction }])
+  if (kept) draft.value = null
+}
+const facesShown = computed<StoredPick[]>(() => {
+  if (draft.value) return draft.value.faces
+  const item = [...(doc.study?.supports ?? []), ...(doc.study?.loads ?? [])].find((x) => x.id === selected.value)
+  return (item?.faces ?? []) as StoredPick[]
+})
+const marks = computed<Mark[]>(() =>
+  show.value !== 'part' && !draft.value ? [] : facesShown.value.flatMap((p) => {
+    const spec = base.value.find((b) => b.id === p.body)
+    const index = spec ? findPick(spec.mesh.topology, p) : -1
+    return spec && index >= 0 ? [{ body: spec.id, kind: 'face' as const, index }] : []
+  }),
+)
+/** Arrows where forces act, standing off the face against the pull. */
+const lines = computed(() => {
+  const size = base.value.length ? Math.max(...[...base.value[0].mesh.positions].map(Math.abs)) : 50
+  const forces: number[] = []
+  const holds: number[] = []
+  const arrow = (out: number[], at: Vector3, way: Vector3, length: number): void => {
+    const tail = at.clone().addScaledVector(way, -length)
+    const side = new Vector3(Math.abs(way.z) > 0.9 ? 1 : 0, 0, Math.abs(way.z) > 0.9 ? 0 : 1).cross(way).normalize()
+    out.push(...tail.toArray(), ...at.toArray())
+    for (const s of [-1, 1]) out.push(...at.toArray(), ...at.clone().addScaledVector(way, -0.25 * length).addScaledVector(side, s * 0.12 * length).toArray())
+  }
+  for (const load of doc.study?.loads ?? [])
+    for (const p of (load.faces ?? []) as StoredPick[]) {
+      const at = new Vector3(...((p.witness?.at ?? [0, 0, 0]) as [number, number, number]))
+      if (load.kind === 'force') arrow(forces, at, new Vector3(...(load.direction as [number, number, number])).normalize(), 0.3 * size)
+    }
+  for (const s of doc.study?.supports ?? [])
+    for (const p of s.faces as StoredPick[]) {
+      const at = new Vector3(...((p.witness?.at ?? [0, 0, 0]) as [number, number, number]))
+      const r = 0.05 * size
+      for (const [u, v] of [[[1, 0, 0], [0, 1, 0]], [[0, 1, 0], [0, 0, 1]], [[0, 0, 1], [1, 0, 0]]]) {
+        const a = new Vector3(...u).multiplyScalar(r)
+        const b = new Vector3(...v).multiplyScalar(r)
+        holds.push(...at.clone().add(a).add(b).toArray(), ...at.clone().sub(a).sub(b).toArray())
+      }
+    }
+  return [{ pairs: new Float32Array(forces), tone: 'bad', width: 2.4 }, { pairs: new Float32Array(holds), tone: 'slate', width: 2 }]
+})
+
+const peakMark = computed(() => {
+  void tick.value
+  const a = answer.value?.answer
+  const f = field.value
+  const e = engine.value
+  if (!a || !f || !e || show.value === 'part' || draft.value) return null
+  const at = show.value === 'stress' ? a.peak_at : a.deflection_at
+  let best = 0
+  let least = Infinity
+  for (let i = 0; i < f.points.length / 3; i++) {
+    const d = Math.hypot(f.points[3 * i] - at[0], f.points[3 * i + 1] - at[1], f.points[3 * i + 2] - at[2])
+    if (d < least) [best, least] = [i, d]
+  }
+  const p = new Vector3(...[0, 1, 2].map((k) => f.points[3 * best + k] + factor.value * f.displacement[3 * best + k]))
+  const [x, y] = e.camera.project(p)
+  return { x, y, text: show.value === 'stress' ? `${trim(a.peak, 1)} MPa` : `${trim(a.deflection, 3)} mm` }
+})
+const ticks = computed(() => [1, 0.75, 0.5, 0.25, 0].map((t) => ({ t, text: trim(t * top.value, top.value < 1 ? 4 : top.value < 10 ? 2 : 1) })))
+const gradient = `linear-gradient(to top, ${Array.from({ length: 9 }, (_, i) => `rgb(${scale(i / 8).map(Math.round).join(' ')}) ${(i * 12.5).toFixed(1)}%`).join(', ')})`
+
+const tabs = computed(() => [
+  { key: 'parameters', label: 'Parameters' },
+  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' as const },
+  { key: 'results', label: 'Results' },
+  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
+])
+const parameterViews = computed(() => Object.fromEntries((doc.study?.parameters ?? []).map((p) => [p.name, { shown: p.formula, trouble: null }])))
+function ready(e: Engine): void {
+  engine.value = e
+  emit('engine', e)
+}
+defineExpose({ tool, cancel: () => (draft.value = null) })
+</script>
+
+<template>
+  <div class="work">
+    <VerbRail :verbs="verbs" :active="draft?.kind" @tool="tool" />
+    <div class="middle">
+      <ViewPane class="view" :bodies="bodies" :lines="show === 'part' || draft ? lines : []" :picked="marks" :wanted="wanted" title="Strength" :styles="false" @pick="onPick" @ready="ready" @frame="tick++">
+        <template #bar>
+          <span class="chips">
+            <button class="chip" :class="{ on: show === 'part' }" @click="show = 'part'">Part</button>
+            <button class="chip" :class="{ on: show === 'stress' }" :disabled="!field" @click="show = 'stress'">Stress</button>
+            <button class="chip" :class="{ on: show === 'deflection' }" :disabled="!field" @click="show = 'deflection'">Deflection</button>
+          </span>
+        </template>
+        <div v-if="show !== 'part' && field && !draft" class="legend" data-testid="legend">
+          <b>{{ show === 'stress' ? 'von Mises, MPa' : 'deflection, mm' }}</b>
+          <div class="scale"><i :style="{ background: gradient }" /><span v-for="t in ticks" :key="t.t" :style="{ bottom: `calc(${t.t * 100}% - 8px)` }">{{ t.text }}</span></div>
+          <label>Shape × {{ factor }}<input v-model.number="factor" type="range" min="0" :max="auto * 2 || 1" :step="auto / 10 || 1" aria-label="Exaggeration" /></label>
+        </div>
+        <div v-if="peakMark" class="peak" :style="{ left: peakMark.x + 'px', top: peakMark.y + 'px' }"><span>{{ peakMark.text }}</span></div>
+        <div v-if="stale" class="stale" role="status">out of date: the part changed since this run <button class="btn small" @click="tool('solve')">Solve again</button></div>
+      </ViewPane>
+      <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
+        <template #parameters><ParametersTable :values="parameterViews" /></template>
+        <template #checks><ChecksTable /></template>
+        <template #results><StudyResults :job="job" :stale="stale" @run="tool('solve')" /></template>
+        <template #messages><MessagesTable /></template>
+      </Drawer>
+    </div>
+    <StudyPanel :draft="draft" :selected="selected" :troubles="built?.troubles ?? []" @update="(d) => (draft = d)" @select="(id) => { selected = id; show = 'part' }" @keep="keep" @discard="draft = null" @solve="tool('solve')" />
+  </div>
+</template>
+
+<style scoped>
+.work { flex: 1; display: flex; min-height: 0; }
+.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
+.view { flex: 1; min-height: 0; }
+.legend { position: absolute; right: 14px; top: 12px; background: color-mix(in srgb, var(--panel) 92%, transparent); border: 1px solid var(--line); border-radius: 9px; padding: 9px 12px; width: 132px; }
+.legend b { font-size: 12px; }
+.scale { position: relative; height: 168px; margin: 10px 0 8px; }
+.scale i { position: absolute; left: 0; top: 0; bottom: 0; width: 18px; border-radius: 3px; }
+.scale span { position: absolute; left: 27px; font-size: 12px; line-height: 16px; }
+.legend label { display: grid; font-size: 12px; color: var(--ink-2); }
+.legend input { width: 100%; accent-color: var(--accent); }
+.peak { position: absolute; width: 0; height: 0; pointer-events: none; }
+.peak::before { content: ''; position: absolute; left: -5px; top: -5px; width: 10px; height: 10px; border: 2px solid var(--ink); border-radius: 50%; background: var(--panel); }
+.peak span { position: absolute; left: 11px; top: -24px; background: var(--head); color: var(--head-ink); border-radius: 5px; padding: 1px 8px; white-space: nowrap; font-weight: 600; }
+.stale { position: absolute; left: 50%; bottom: 12px; transform: translateX(-50%); background: var(--panel); border: 1px solid var(--loose); border-radius: 8px; padding: 5px 10px; color: var(--loose); display: flex; gap: 9px; align-items: center; }
+</style>

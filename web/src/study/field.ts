@@ -1,0 +1,97 @@
+// The result field of a study: surface nodes with displacement and stress. Layout: work/tasks/study.py.
+import { refusalOf } from '../api/client'
+import type { BodyMesh } from '../viewport/mesh'
+
+export interface ResultField {
+  points: Float32Array
+  displacement: Float32Array
+  mises: Float32Array
+  triangles: Uint32Array
+  face: Uint32Array
+}
+
+const MAGIC = 0x4c4656
+
+export async function fetchField(key: string): Promise<ResultField> {
+  const response = await fetch(`/api/fields/${key}`)
+  if (!response.ok) throw await refusalOf(response)
+  return decodeField(await response.arrayBuffer())
+}
+
+export function decodeField(buffer: ArrayBuffer): ResultField {
+  const head = new Uint32Array(buffer, 0, 8)
+  if (head[0] !== MAGIC) throw new Error('this is not a result field')
+  const [, , nodes, triangles] = head
+  let at = 32
+  const floats = (n: number): Float32Array => {
+    const made = new Float32Array(buffer, at, n)
+    at += 4 * n
+    return made
+  }
+  const points = floats(3 * nodes)
+  const displacement = floats(3 * nodes)
+  const mises = floats(nodes)
+  const index = new Uint32Array(buffer, at, 3 * triangles)
+  at += 12 * triangles
+  return { points, displacement, mises, triangles: index, face: new Uint32Array(buffer, at, triangles) }
+}
+
+/** A perceptually even scale, dark blue-green over sand to deep red-brown; `t` from 0 to 1. */
+const STOPS: [number, number, number][] = [
+  [22, 51, 84], [31, 97, 112], [73, 139, 122], [142, 174, 128], [216, 203, 145], [222, 165, 104], [201, 113, 77], [160, 60, 60], [104, 22, 44],
+]
+export function scale(t: number): [number, number, number] {
+  const x = Math.min(1, Math.max(0, t)) * (STOPS.length - 1)
+  const i = Math.min(Math.floor(x), STOPS.length - 2)
+  const f = x - i
+  return [0, 1, 2].map((k) => STOPS[i][k] + (STOPS[i + 1][k] - STOPS[i][k]) * f) as [number, number, number]
+}
+const linear = (c: number): number => {
+  const v = c / 255
+  return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4
+}
+
+/** Colours per node for values between 0 and `top`. */
+export function tint(values: Float32Array, top: number): Float32Array {
+  const out = new Float32Array(values.length * 3)
+  for (let i = 0; i < values.length; i++) {
+    const c = scale(top > 0 ? values[i] / top : 0)
+    for (let k = 0; k < 3; k++) out[3 * i + k] = linear(c[k])
+  }
+  return out
+}
+
+export function lengths(vectors: Float32Array): Float32Array {
+  const out = new Float32Array(vectors.length / 3)
+  for (let i = 0; i < out.length; i++) out[i] = Math.hypot(vectors[3 * i], vectors[3 * i + 1], vectors[3 * i + 2])
+  return out
+}
+
+/** Node positions moved along the displacement, `factor` times. */
+export function moved(field: ResultField, factor: number): Float32Array {
+  const out = new Float32Array(field.points.length)
+  for (let i = 0; i < out.length; i++) out[i] = field.points[i] + factor * field.displacement[i]
+  return out
+}
+
+/** The field's surface in the shape the view takes. */
+export function asMesh(field: ResultField, key: string, positions: Float32Array): BodyMesh {
+  const normals = new Float32Array(positions.length)
+  const t = field.triangles
+  for (let i = 0; i < t.length; i += 3) {
+    const [a, b, c] = [3 * t[i], 3 * t[i + 1], 3 * t[i + 2]]
+    const u = [0, 1, 2].map((k) => positions[b + k] - positions[a + k])
+    const v = [0, 1, 2].map((k) => positions[c + k] - positions[a + k])
+    const n = [u[1] * v[2] - u[2] * v[1], u[2] * v[0] - u[0] * v[2], u[0] * v[1] - u[1] * v[0]]
+    for (const at of [a, b, c]) for (let k = 0; k < 3; k++) normals[at + k] += n[k]
+  }
+  const small = new Int8Array((normals.length / 3) * 4)
+  for (let i = 0; i < normals.length / 3; i++) {
+    const length = Math.hypot(normals[3 * i], normals[3 * i + 1], normals[3 * i + 2]) || 1
+    for (let k = 0; k < 3; k++) small[4 * i + k] = Math.round((normals[3 * i + k] / length) * 127)
+  }
+  return {
+    key, positions, normals: small, triangles: t, faceStarts: new Uint32Array([0, t.length / 3]), edgeStarts: new Uint32Array([0]),
+    edgePoints: new Float32Array(0), topology: { faces: [], edges: [], vertices: [] },
+  }
+}
