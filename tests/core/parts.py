@@ -56,7 +56,9 @@ class Maker:
         body = id or next(iter(self.build().bodies))
         group = t.faces if kind == "face" else t.edges
         return [
-            make_pick(t, body, kind, i).model_dump(mode="json") for i, x in enumerate(group) if test(x)
+            make_pick(t, body, kind, i).model_dump(mode="json")
+            for i, x in enumerate(group)
+            if test(x)
         ]
 
     def reload(self) -> None:

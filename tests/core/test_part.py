@@ -19,7 +19,9 @@ RHO = 7850e-6  # g/mm3
 
 def test_mass_of_plate_holes_fillets_and_chamfers_by_hand():
     m = block(holes=((10.0, 10.0), (50.0, 30.0)))
-    m.step("hole", sketch="s1", form="counterbored", bore="5 mm", recess="9 mm", recess_depth="3 mm")
+    m.step(
+        "hole", sketch="s1", form="counterbored", bore="5 mm", recess="9 mm", recess_depth="3 mm"
+    )
     found = m.build()
     holes = 2 * math.pi * (2.5**2 * 7 + 4.5**2 * 3)
     assert found.volume == pytest.approx(24000 - holes, rel=1e-9)
@@ -220,14 +222,20 @@ def test_target_mass_flags_the_first_miss():
 def _gallery() -> Maker:
     """A plate with a counterbored hole, a boss, filleted uprights."""
     m = block(holes=((12.0, 12.0),))
-    m.step("hole", sketch="s1", form="counterbored", bore="5 mm", recess="9 mm", recess_depth="3 mm")
+    m.step(
+        "hole", sketch="s1", form="counterbored", bore="5 mm", recess="9 mm", recess_depth="3 mm"
+    )
     boss = Sketcher()
     centre = boss.point(40, 25)
     boss.circle(centre, 6)
     boss.at(centre, "40 mm", "25 mm")
     boss.put("diameter", "c2", formula="12 mm")
-    top = m.pick("face", lambda f: f.kind == "plane" and abs(f.at[2] - 10) < 1e-6 and f.area > 500)[0]
-    m.step("extrude", sketch=m.sketch(boss, {"base": None, "face": top}), depth="8 mm", result="add")
+    top = m.pick("face", lambda f: f.kind == "plane" and abs(f.at[2] - 10) < 1e-6 and f.area > 500)[
+        0
+    ]
+    m.step(
+        "extrude", sketch=m.sketch(boss, {"base": None, "face": top}), depth="8 mm", result="add"
+    )
     return m
 
 
@@ -341,7 +349,12 @@ def test_commands_never_change_what_they_were_given(edits):
 
 def test_renaming_a_parameter_rewrites_formulas_in_drawings_fields_and_limits():
     m = block()
-    m.do("add_parameter", name="depth", formula="w/6", limits={"kind": "range", "least": None, "most": "w"})
+    m.do(
+        "add_parameter",
+        name="depth",
+        formula="w/6",
+        limits={"kind": "range", "least": None, "most": "w"},
+    )
     m.do("edit_step", id="s2", fields={"depth": "depth + w*0"})
     before = m.build().volume
     m.do("rename_parameter", name="w", new="breadth")

@@ -24,12 +24,16 @@ def test_overlapping_circle_and_box_make_three_regions_with_closed_form_areas():
 
 
 def test_nested_holes_are_known_by_depth():
-    found = arrange((*box(0, 0, 60, 40), ("c1", Circle2((30, 20), 10)), ("c2", Circle2((30, 20), 4)))).regions
+    found = arrange(
+        (*box(0, 0, 60, 40), ("c1", Circle2((30, 20), 10)), ("c2", Circle2((30, 20), 4)))
+    ).regions
     assert {r.depth: round(r.area) for r in found} == {0: 2086, 1: 264, 2: 50}
 
 
 def test_dangling_and_doubled_curves_do_no_harm():
-    found = arrange((*box(0, 0, 60, 40), ("x", Line2((10, -20), (10, -5))), ("y", Line2((0, 0), (60, 0))))).regions
+    found = arrange(
+        (*box(0, 0, 60, 40), ("x", Line2((10, -20), (10, -5))), ("y", Line2((0, 0), (60, 0))))
+    ).regions
     assert [r.area for r in found] == pytest.approx([2400])
     assert arrange((("a", Line2((0, 0), (5, 0))), ("b", Line2((5, 0), (5, 5))))).regions == ()
     assert arrange((("z", Line2((1, 1), (1, 1))),)).regions == ()

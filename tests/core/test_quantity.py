@@ -111,8 +111,14 @@ def test_parameters_report_loops_limits_and_what_depends_on_them():
             Parameter(name="a", formula="b + 1 mm"),
             Parameter(name="b", formula="a"),
             Parameter(name="c", formula="a * 2"),
-            Parameter(name="size", formula="27 mm", limits={"kind": "list", "values": ["20 mm", "26 mm"]}),
-            Parameter(name="high", formula="90 mm", limits={"kind": "range", "least": "30 mm", "most": "size*3"}),
+            Parameter(
+                name="size", formula="27 mm", limits={"kind": "list", "values": ["20 mm", "26 mm"]}
+            ),
+            Parameter(
+                name="high",
+                formula="90 mm",
+                limits={"kind": "range", "least": "30 mm", "most": "size*3"},
+            ),
             Parameter(name="odd", formula="5 mm", unit="deg"),
         ]
     )

@@ -32,7 +32,9 @@ def test_gradients_agree_with_differences(name):
         step = np.zeros_like(X)
         step[k] = 1e-6
         difference = (f(X + step, V)[0] - f(X - step, V)[0]) / 2e-6
-        np.testing.assert_allclose(np.broadcast_to(J, (len(difference), *X.shape))[:, k], difference, atol=2e-8)
+        np.testing.assert_allclose(
+            np.broadcast_to(J, (len(difference), *X.shape))[:, k], difference, atol=2e-8
+        )
 
 
 def at(d: Drawing, id: str) -> tuple[float, float]:
@@ -86,7 +88,7 @@ def test_what_is_said_twice_is_named_and_a_contradiction_changes_nothing(type, o
     assert found.culprits[0] == extra
     assert found.holds is holds
     if not holds:
-        assert [e for e in found.drawing.entities] == [e for e in before.entities]
+        assert list(found.drawing.entities) == list(before.entities)
         assert "contradicts" in found.troubles[0].text
 
 
@@ -132,7 +134,10 @@ def test_impossible_and_degenerate_sizes_leave_the_drawing_as_it_was():
     assert not found.holds
     assert found.drawing.entities == before.entities
     line = plate("0 mm")
-    assert "positive" in solve_drawing(drawing(line)).troubles[0].text or not solve_drawing(drawing(line)).holds
+    assert (
+        "positive" in solve_drawing(drawing(line)).troubles[0].text
+        or not solve_drawing(drawing(line)).holds
+    )
 
 
 @pytest.mark.parametrize(

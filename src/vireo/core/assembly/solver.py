@@ -272,17 +272,19 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
     system = _System(mechanism)
     start = [m.pose for m in mechanism.members]
     p, q, worst = _iterate(system, *_arrays(start))
-    if worst > _ACCEPT:
+    flipped = _flipped(mechanism, q)
+    if worst > _ACCEPT or flipped:
         p2, q2, worst2 = _iterate(system, *_arrays(prealigned(mechanism)))
-        if worst2 < worst:
-            p, q, worst = p2, q2, worst2
-    holds = worst <= _ACCEPT
+        flipped2 = _flipped(mechanism, q2)
+        if (len(flipped2), worst2) < (len(flipped), worst) or (not flipped2 and worst2 <= _ACCEPT):
+            p, q, worst, flipped = p2, q2, worst2, flipped2
+    holds = worst <= _ACCEPT and not flipped
     solution = Solution(_poses(p, q) if holds else start, holds, worst * system.size)
     if not holds:
         r, _ = system.evaluate(p, q)
         order = np.argsort(-np.abs(r))
         names = [system.owners[i] for i in order if abs(r[i]) > max(_ACCEPT, 0.05 * worst)]
-        solution.broken = list(dict.fromkeys(names))
+        solution.broken = list(dict.fromkeys([*flipped, *names]))
     if diagnose:
         _diagnose(mechanism, p, q, solution)
     for pair in mechanism.pairs:
@@ -290,6 +292,16 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
         if found is not None:
             solution.coordinates[pair.id] = found
     return solution
+
+
+def _flipped(mechanism: Mechanism, q: Floats) -> list[str]:
+    """Joints whose axes point against each other: the rows of parallel axes hold both ways."""
+    R = rotations_of(q)
+    return [
+        x.id
+        for x in mechanism.pairs
+        if float((R[x.a] @ x.axes_a[:, 2]) @ (R[x.b] @ x.axes_b[:, 2])) < 0.0
+    ]
 
 
 def _diagnose(mechanism: Mechanism, p: Floats, q: Floats, solution: Solution) -> None:
