@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import threading
 from collections import OrderedDict
 from typing import Any
 
@@ -13,8 +12,6 @@ from vireo.core.trouble import BadInput
 from vireo.store import Store
 from vireo.work.supervisor import Supervisor, WorkerLost
 
-_KEPT = 64
-
 
 class Builds:
     """Asks workers to build documents. Answers are plain JSON."""
@@ -22,10 +19,10 @@ class Builds:
     def __init__(self, store: Store, supervisor: Supervisor) -> None:
         self._store = store
         self._supervisor = supervisor
-        self._lock = threading.Lock()
-        self._kept: OrderedDict[tuple[Any, ...], dict[str, Any]] = OrderedDict()
         #: Step keys that took a worker down, with what to tell.
         self._doomed: dict[str, str] = {}
+        #: Which document's worker holds a body in memory: what is left when the disk is full.
+        self._home: OrderedDict[str, str] = OrderedDict()
 
     def materials(self, project: str) -> tuple[Material, ...]:
         """The project's own materials, then the library."""
@@ -97,6 +94,15 @@ class Builds:
         """Build any document (stored or only tried out), surviving workers that die on it."""
         task, request = self.request(project, document, upto)
         found: dict[str, Any] = self.run(task, request, sticky=id)
+        for item in (*found.get("bodies", ()), *found.get("leaves", ())):
+            self._home[item["key"]] = id
+        while len(self._home) > 5000:
+            self._home.popitem(last=False)
+        return found
+
+    def mesh(self, key: str) -> bytes:
+        """The view buffer of a body. Raises TaskTrouble when it is kept nowhere."""
+        found: bytes = self._supervisor.call("mesh", {"key": key}, sticky=self._home.get(key))
         return found
 
     def run(self, task: str, request: dict[str, Any], sticky: str | None, **how: Any) -> Any:

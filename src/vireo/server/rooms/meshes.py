@@ -24,7 +24,7 @@ def mesh(key: str) -> Response:
     data = services().disk.get(f"mesh-{key}")
     if data is None:
         try:
-            data = services().supervisor.call("mesh", {"key": key})
+            data = services().builds.mesh(key)
         except TaskTrouble as trouble:
             raise NotFound("this body is no longer kept; build the document again") from trouble
     return Response(

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from vireo.core.documents.commands.base import REGISTRY, Command, Model
+from vireo.core.documents.commands.base import REGISTRY, Command, Model, unreadable
 from vireo.core.trouble import BadInput
 
 for _module in pkgutil.iter_modules(__path__):
@@ -24,9 +24,7 @@ def parse(data: dict[str, Any]) -> Command:
     try:
         return REGISTRY[name].model_validate(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"])
-        raise BadInput(f"{name}: {place}: {first['msg']}") from error
+        raise unreadable(name, error) from error
 
 
 __all__ = ["REGISTRY", "Command", "Model", "parse"]

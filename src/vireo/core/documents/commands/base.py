@@ -4,10 +4,10 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, TypeVar
 
-from pydantic import BaseModel, ConfigDict
+from pydantic import BaseModel, ConfigDict, ValidationError
 
 from vireo.core.documents.model import Assembly, Part, Study
-from vireo.core.trouble import NotAllowed
+from vireo.core.trouble import BadInput, NotAllowed
 
 Model = Part | Assembly | Study
 D = TypeVar("D", Part, Assembly, Study)
@@ -44,7 +44,17 @@ def run(command: Command, document: Model) -> Model:
     """Apply a command after checking that it fits the kind of document."""
     if document.kind not in command.on:
         raise NotAllowed(f"{command.label()} does not work on a {document.kind}")
-    return command.apply(document)
+    try:
+        return command.apply(document)
+    except ValidationError as error:
+        raise unreadable(command.label(), error) from error
+
+
+def unreadable(what: str, error: ValidationError) -> BadInput:
+    """The first thing wrong, with its place."""
+    first = error.errors()[0]
+    where = ".".join(str(p) for p in first["loc"])
+    return BadInput(f"{what}: {where}: {first['msg']}", [f"field:{where}"])
 
 
 def update(model: T, **changes: Any) -> T:

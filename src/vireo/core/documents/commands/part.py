@@ -12,11 +12,12 @@ from vireo.core.documents.commands.base import (
     command,
     place,
     replaced,
+    unreadable,
     update,
     without,
 )
 from vireo.core.documents.model import Part, Step
-from vireo.core.trouble import BadInput, NotAllowed
+from vireo.core.trouble import NotAllowed
 
 
 def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
@@ -27,9 +28,7 @@ def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
     try:
         fields = kind.Fields.model_validate(data)
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"])
-        raise BadInput(f"{kind.label}: {place}: {first['msg']}", [f"field:{place}"]) from error
+        raise unreadable(kind.label, error) from error
     dumped: dict[str, Any] = fields.model_dump(mode="json")
     return dumped
 

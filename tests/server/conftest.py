@@ -1,0 +1,67 @@
+"""One real server for all server tests, and a way to make documents in it."""
+
+from __future__ import annotations
+
+import itertools
+
+import pytest
+
+from tests.core.drawings import plate
+from tests.serving import Server
+
+_NUMBER = itertools.count(1)
+
+
+class Api:
+    """The server as a client sees it."""
+
+    def __init__(self, server: Server) -> None:
+        self.server = server
+
+    def get(self, path, **how):
+        return self.server.call("GET", path, **how)
+
+    def post(self, path, body=None, **how):
+        return self.server.call("POST", path, body, **how)
+
+    def project(self) -> str:
+        status, made = self.post("/api/projects", {"name": f"Project {next(_NUMBER)}"})
+        assert status == 200
+        return made["id"]
+
+    def document(self, kind="part", project=None, **more) -> str:
+        body = {"kind": kind, "name": f"Doc {next(_NUMBER)}", **more}
+        status, made = self.post(f"/api/projects/{project or self.project()}/documents", body)
+        assert status == 200, made
+        return made["id"]
+
+    def do(self, id, *commands, base=None):
+        base = base if base is not None else self.get(f"/api/documents/{id}")[1]["revision"]
+        return self.post(
+            f"/api/documents/{id}/commands", {"base": base, "commands": list(commands)}
+        )
+
+    def plate(self, project=None, depth="10 mm") -> str:
+        """A part: parameter w, a sketched plate, extruded."""
+        id = self.document(project=project)
+        self.do(id, {"do": "add_parameter", "name": "w", "formula": "60 mm"})
+        drawing = plate("w", "40 mm", ((10.0, 10.0),)).drawing
+        self.do(id, {"do": "add_step", "kind": "sketch", "fields": {"drawing": drawing}})
+        status, found = self.do(
+            id, {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": depth}}
+        )
+        assert status == 200, found
+        return id
+
+    def build(self, id, **query):
+        text = "&".join(f"{k}={v}" for k, v in query.items())
+        status, found = self.get(f"/api/documents/{id}/build?{text}")
+        assert status == 200, found
+        return found
+
+
+@pytest.fixture(scope="session")
+def api(tmp_path_factory):
+    server = Server(tmp_path_factory.mktemp("server") / "data", VIREO_STEP_SECONDS="30")
+    yield Api(server)
+    server.stop()

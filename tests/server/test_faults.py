@@ -1,0 +1,174 @@
+"""What must survive: killed servers, killed workers, full disks, hanging kernels."""
+
+import os
+import signal
+import time
+from pathlib import Path
+
+import pytest
+
+from tests.server.conftest import Api
+from tests.serving import Server
+
+
+def children(pid: int) -> list[int]:
+    """Process ids of all descendants."""
+    found = []
+    for entry in Path("/proc").iterdir():
+        if not entry.name.isdigit():
+            continue
+        try:
+            fields = (entry / "stat").read_text().rsplit(")", 1)[1].split()
+        except OSError:
+            continue
+        if int(fields[1]) == pid:
+            found += [int(entry.name), *children(int(entry.name))]
+    return found
+
+
+def workers(pid: int) -> list[int]:
+    """Descendants of the fork server: the kernel workers."""
+    direct = [p for p in children(pid) if pid == _parent(p)]
+    return [w for d in direct for w in children(d)]
+
+
+def _parent(pid: int) -> int:
+    return int(Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[1])
+
+
+@pytest.fixture
+def own(tmp_path):
+    server = Server(tmp_path / "data")
+    yield Api(server)
+    server.stop()
+
+
+def test_an_accepted_edit_survives_sigkill_and_undo_survives_a_restart(own):
+    id = own.plate()
+    own.build(id)
+    status, kept = own.do(id, {"do": "edit_parameter", "name": "w", "formula": "77 mm"})
+    assert status == 200
+    before = children(own.server.process.pid)
+    own.server.kill()
+    end = time.monotonic() + 8
+    while (alive := [p for p in before if _state(p) != "Z"]) and time.monotonic() < end:
+        time.sleep(0.05)
+    assert alive == []  # nothing it started outlives it
+    own.server.start()
+    found = own.get(f"/api/documents/{id}")[1]
+    assert found == kept
+    assert own.build(id)["volume"] == pytest.approx(77 * 40 * 10)
+    status, back = own.post(f"/api/documents/{id}/undo", {"base": found["revision"]})
+    assert status == 200
+    assert back["document"]["parameters"][0]["formula"] == "60 mm"
+
+
+def _state(pid):
+    try:
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+    except OSError:
+        return "Z"
+
+
+def test_a_killed_worker_is_replaced_and_nothing_is_lost(own):
+    id = own.plate()
+    own.build(id)
+    for pid in workers(own.server.process.pid):
+        os.kill(pid, signal.SIGKILL)
+    own.do(id, {"do": "edit_parameter", "name": "w", "formula": "50 mm"})
+    for _ in range(3):
+        status, found = own.get(f"/api/documents/{id}/build")
+        if status == 200:
+            break
+    assert status == 200
+    assert found["volume"] == pytest.approx(20000)
+
+
+def test_a_full_disk_costs_the_cache_not_the_work(own):
+    id = own.plate()
+    cache = own.server.data / "cache"
+    own.build(id)
+    for path in sorted(cache.rglob("*"), reverse=True):
+        path.unlink() if path.is_file() else path.rmdir()
+    cache.rmdir()
+    cache.write_text("no room")  # nothing can be written below a file
+    own.do(id, {"do": "edit_parameter", "name": "w", "formula": "55 mm"})
+    found = own.build(id)
+    assert found["volume"] == pytest.approx(22000)
+    assert found["cache_trouble"]
+    status, data = own.get(f"/api/meshes/{found['bodies'][0]['key']}")
+    assert status == 200
+    assert data[:3] == b"FRM"
+
+
+def test_a_job_survives_sigkill_and_can_be_stopped(own):
+    project = own.project()
+    part = own.plate(project)
+    study = own.document("study", project, part=part)
+    topology = _faces(own, part)
+    held = next(p for p in topology if abs(p["witness"]["at"][0]) < 1e-6)
+    loaded = next(p for p in topology if abs(p["witness"]["at"][0] - 60) < 1e-6)
+    own.do(
+        study,
+        {"do": "add_support", "faces": [held]},
+        {"do": "add_load", "kind": "force", "faces": [loaded], "size": "10 N"},
+        {"do": "set_mesh", "size": "1.2 mm"},
+    )
+    status, job = own.post(f"/api/documents/{study}/jobs", {"kind": "strength"})
+    assert status == 200, job
+    _until(own, job["id"], "running")
+    own.server.kill()
+    own.server.start()
+    again = own.get(f"/api/jobs/{job['id']}")[1]
+    assert again["state"] in ("queued", "running")  # taken up again by itself
+    same = own.post(f"/api/documents/{study}/jobs", {"kind": "strength"})[1]
+    status, stopped = own.server.call("DELETE", f"/api/jobs/{same['id']}")
+    assert status == 200
+    _until(own, same["id"], "cancelled")
+    time.sleep(0.5)
+    busy = [p for p in children(own.server.process.pid) if b"vireo.work.fem" in _cmd(p)]
+    assert busy == []
+    own.do(study, {"do": "set_mesh", "size": "6 mm"})
+    done = own.post(f"/api/documents/{study}/jobs", {"kind": "strength"})[1]
+    found = _until(own, done["id"], "done")
+    answer = found["result"]["answer"]
+    assert answer["reaction"][2] == pytest.approx(10, rel=1e-4)
+    assert own.post(f"/api/documents/{study}/jobs", {"kind": "strength"})[1]["id"] == done["id"]
+    assert own.get(f"/api/fields/{found['result']['field']}")[1][:3] == b"VFL"
+
+
+def _cmd(pid):
+    try:
+        return Path(f"/proc/{pid}/cmdline").read_bytes()
+    except OSError:
+        return b""
+
+
+def _faces(api, part):
+    import json
+
+    import numpy as np
+
+    body = api.build(part)["bodies"][0]
+    data = api.get(f"/api/meshes/{body['key']}")[1]
+    words = int(np.frombuffer(data[:48], "<u4")[7])
+    topology = json.loads(data[-words:])
+    return [
+        {
+            "body": body["id"],
+            "kind": "face",
+            "name": [f["name"]],
+            "witness": {"kind": f["kind"], "at": f["at"]},
+        }
+        for f in topology["faces"]
+    ]
+
+
+def _until(api, id, state):
+    for _ in range(900):
+        job = api.get(f"/api/jobs/{id}")[1]
+        if job["state"] == state:
+            return job
+        assert job["state"] in ("queued", "running"), job
+        time.sleep(0.1)
+    raise AssertionError(f"never {state}: {job}")
