@@ -35,7 +35,7 @@ class Server:
              "--data", str(self.data)],
             stdout=self.log, stderr=self.log, env={**os.environ, **self.env},
         )  # fmt: skip
-        for _ in range(600):
+        for _ in range(2400):
             if self.process.poll() is not None:
                 raise RuntimeError((self.data.parent / "server.log").read_text())
             try:

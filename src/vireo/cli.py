@@ -1,4 +1,4 @@
-"""The command line: vireo serve | demo | openapi."""
+"""The command line: vireo serve | demo | check | openapi."""
 
 from __future__ import annotations
 
@@ -8,6 +8,7 @@ import os
 import secrets
 import signal
 import sys
+import tempfile
 from pathlib import Path
 from types import FrameType
 
@@ -52,6 +53,40 @@ def _serve(arguments: argparse.Namespace) -> int:
     os._exit(0)
 
 
+def _check(arguments: argparse.Namespace) -> int:
+    """Run all checks of an exported project. 0 all hold, 1 one fails, 2 it cannot be read."""
+    from vireo.core.trouble import Trouble
+    from vireo.server.app import Services
+    from vireo.work.archive import import_project
+
+    with tempfile.TemporaryDirectory(prefix="vireo-check-") as folder:
+        services = Services.open(Path(folder))
+        try:
+            project = import_project(services.store, Path(arguments.file).read_bytes())
+            failed = 0
+            for record in services.store.documents_of(project):
+                names = {c.id: c for c in record.document.checks}
+                for answer in services.checks.run(record.id, wait=True):
+                    check = names[answer["id"]]
+                    sign = "at most" if check.relation == "at_most" else "at least"
+                    trouble = (answer.get("trouble") or {}).get("text", "")
+                    found = (
+                        f"{answer['shown']}, {sign} {answer.get('limit')}"
+                        if answer["shown"]
+                        else trouble
+                    )
+                    word = "holds" if answer["state"] == "holds" else "FAILS"
+                    failed += answer["state"] != "holds"
+                    print(f"{word}  {record.document.name} / {check.name}: {found}")
+            print(f"{failed} of the checks fail" if failed else "all checks hold")
+            return 1 if failed else 0
+        except (Trouble, OSError) as error:
+            print(f"vireo check: {error}", file=sys.stderr)
+            return 2
+        finally:
+            services.close()
+
+
 def _openapi(arguments: argparse.Namespace) -> int:
     import vireo.server.rooms  # noqa: F401  (declares the routes)
     from vireo.server.api import openapi
@@ -71,6 +106,9 @@ def main(argv: list[str] | None = None) -> int:
         serve.add_argument("--port", type=int, default=8765)
         serve.add_argument("--data", default="data")
         serve.set_defaults(run=_serve, demo=demo)
+    check = commands.add_parser("check", help="run the checks of an exported project")
+    check.add_argument("file", help="a project zip")
+    check.set_defaults(run=_check)
     schema = commands.add_parser("openapi", help="write the OpenAPI document")
     schema.add_argument("out")
     schema.set_defaults(run=_openapi)

@@ -10,6 +10,7 @@ from typing import Any
 
 from selenium import webdriver
 from selenium.webdriver.chrome.service import Service
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.actions.action_builder import ActionBuilder
 from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.by import By
@@ -129,16 +130,16 @@ class Page:
     # mouse
 
     def mouse(self, x: float, y: float, button: str | None = "left", shift: bool = False) -> None:
-        actions = ActionBuilder(self.driver, mouse=PointerInput("mouse", "m"), duration=0)
         if shift:
-            actions.key_action.key_down(Keys.SHIFT)
+            ActionChains(self.driver).key_down(Keys.SHIFT).perform()
+        actions = ActionBuilder(self.driver, mouse=PointerInput("mouse", "m"), duration=0)
         actions.pointer_action.move_to_location(round(x), round(y))
         if button:
             actions.pointer_action.pointer_down(BUTTONS[button])
             actions.pointer_action.pointer_up(BUTTONS[button])
-        if shift:
-            actions.key_action.key_up(Keys.SHIFT)
         actions.perform()
+        if shift:
+            ActionChains(self.driver).key_up(Keys.SHIFT).perform()
 
     def drag(self, path: list[tuple[float, float]], button: str = "left") -> None:
         actions = ActionBuilder(self.driver, mouse=PointerInput("mouse", "m"), duration=10)

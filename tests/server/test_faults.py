@@ -2,6 +2,8 @@
 
 import os
 import signal
+import subprocess
+import sys
 import time
 from pathlib import Path
 
@@ -122,7 +124,7 @@ def test_a_job_survives_sigkill_and_can_be_stopped(own):
     again = own.get(f"/api/jobs/{job['id']}")[1]
     assert again["state"] in ("queued", "running")  # taken up again by itself
     same = own.post(f"/api/documents/{study}/jobs", {"kind": "strength"})[1]
-    status, stopped = own.server.call("DELETE", f"/api/jobs/{same['id']}")
+    status, _stopped = own.server.call("DELETE", f"/api/jobs/{same['id']}")
     assert status == 200
     _until(own, same["id"], "cancelled")
     time.sleep(0.5)
@@ -172,3 +174,32 @@ def _until(api, id, state):
         assert job["state"] in ("queued", "running"), job
         time.sleep(0.1)
     raise AssertionError(f"never {state}: {job}")
+
+
+def test_checks_of_an_exported_project_run_from_the_command_line(own, tmp_path):
+    project = own.project()
+    id = own.plate(project)
+    own.do(id, {"do": "add_check", "kind": "mass", "name": "Light", "limit": "200 g"})
+
+    def run():
+        path = tmp_path / "project.zip"
+        path.write_bytes(own.get(f"/api/projects/{project}/archive")[1])
+        return subprocess.run(
+            [sys.executable, "-m", "vireo.cli", "check", str(path)],
+            capture_output=True, text=True, check=False,
+        )  # fmt: skip
+
+    good = run()
+    assert good.returncode == 0, good.stderr
+    assert "188.4 g, at most 200 g" in good.stdout
+    own.do(id, {"do": "edit_parameter", "name": "w", "formula": "90 mm"})
+    bad = run()
+    assert bad.returncode == 1
+    assert "FAILS" in bad.stdout
+    (tmp_path / "x.zip").write_bytes(b"no zip")
+    broken = subprocess.run(
+        [sys.executable, "-m", "vireo.cli", "check", str(tmp_path / "x.zip")],
+        capture_output=True, text=True, check=False,
+    )  # fmt: skip
+    assert broken.returncode == 2
+    assert "not a project zip" in broken.stderr

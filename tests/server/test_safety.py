@@ -65,7 +65,7 @@ def test_nesting_and_size_are_limited(api):
     assert status == 422
     project = api.project()
     big = b"x" * (65 * 1024**2)
-    status, said = api.post(
+    status, _said = api.post(
         f"/api/projects/{project}/step", raw=big, headers={"X-File-Name": "big.step"}
     )
     assert status in (413, 422)

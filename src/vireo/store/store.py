@@ -136,24 +136,34 @@ class Store:
         with self._session() as s:
             _project(s, project).settings = settings
 
+    def import_project(
+        self,
+        name: str,
+        settings: dict[str, Any],
+        documents: Sequence[tuple[str, Part | Assembly | Study]],
+        files: Sequence[tuple[str, bytes]],
+    ) -> str:
+        """A whole project at once: all of it is there afterwards, or nothing."""
+        id = new_id("p")
+        with self._session() as s:
+            s.add(ProjectRow(id=id, name=name[:80], created=time.time(), settings=settings))
+            s.flush()
+            for file, data in files:
+                digest = hashlib.sha256(data).hexdigest()
+                s.add(BlobRow(project_id=id, id=digest, name=file[:200], data=data))
+            for document, content in documents:
+                _add_document(s, id, document, content)
+        return id
+
     # documents
 
     def create_document(
         self, project: str, document: Part | Assembly | Study, id: str | None = None
     ) -> str:
         id = id or new_id("d")
-        now = time.time()
         with self._session() as s:
             _project(s, project)
-            s.add(
-                DocumentRow(id=id, project_id=project, kind=document.kind, name=document.name,
-                            head=1, created=now, changed=now)
-            )  # fmt: skip
-            s.flush()
-            s.add(
-                RevisionRow(document_id=id, number=1, parent=None, label="made", command=None,
-                            data=dump(document), created=now)
-            )  # fmt: skip
+            _add_document(s, project, id, document)
         return id
 
     def document(self, id: str, revision: int | None = None) -> DocumentRecord:
@@ -319,6 +329,19 @@ def _project(s: Session, id: str) -> ProjectRow:
     if row is None:
         raise NotFound("there is no such project")
     return row
+
+
+def _add_document(s: Session, project: str, id: str, document: Part | Assembly | Study) -> None:
+    now = time.time()
+    s.add(
+        DocumentRow(id=id, project_id=project, kind=document.kind, name=document.name, head=1,
+                    created=now, changed=now)
+    )  # fmt: skip
+    s.flush()
+    s.add(
+        RevisionRow(document_id=id, number=1, parent=None, label="made", command=None,
+                    data=dump(document), created=now)
+    )  # fmt: skip
 
 
 def _document(s: Session, id: str) -> DocumentRow:

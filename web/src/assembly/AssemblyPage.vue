@@ -81,7 +81,7 @@ async function place(line: Schemas['DocumentLine']): Promise<void> {
 }
 
 const componentOf = (leaf: string): string => leaf.split('/')[0]
-const wanted = computed<Wanted>(() => (asm.joining || checks.picking ? 'any' : 'face'))
+const wanted = computed<Wanted>(() => (asm.joining ? 'axis' : checks.picking ? 'any' : 'face'))
 function endOf(hit: Hit): End | null {
   const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
   const spec = bodies.value.find((b) => b.id === hit.body)
@@ -93,7 +93,7 @@ function onPick(hit: Hit | null, add: boolean): void {
   const j = asm.joining
   if (j) {
     const end = hit && endOf(hit)
-    if (!end || hit.kind === 'vertex') return
+    if (!end) return
     if (!j.a) asm.joining = { ...j, a: end }
     else asm.joining = { ...j, b: end }
     return

@@ -1,10 +1,12 @@
 // What browser tests may ask: where a thing is on the screen, and whether work is going on.
 // Loaded only when the address asks for it (?seam).
-import { Vector3 } from 'three'
+import { Ray, Vector3 } from 'three'
 import { useAssembly } from '../assembly/store'
 import { useDraft } from '../part/draft'
 import { useSketch } from '../sketch/store'
+import { Body } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
+import type { BodyMesh } from '../viewport/mesh'
 import { useDocument } from './store'
 
 export function installSeam(engine: Engine | null): void {
@@ -45,6 +47,70 @@ export function installSeam(engine: Engine | null): void {
       }
       return null
     },
+    bench: (triangles: number) => benchPicks(triangles),
     topology: (body: string) => engine?.body(body)?.spec.mesh.topology ?? null,
   }
+}
+
+/** Many separate cylinders of 576 triangles and two rims: a body of about `triangles` triangles. */
+function manyCylinders(triangles: number): BodyMesh {
+  const count = Math.ceil(triangles / 576)
+  const side = 144
+  const across = Math.ceil(Math.sqrt(count))
+  const positions = new Float32Array(count * (side + 1) * 2 * 3 + count * 6)
+  const index = new Uint32Array(count * 576 * 3)
+  const edgePoints = new Float32Array(count * 2 * (side + 1) * 3)
+  const faceStarts = new Uint32Array(count + 1)
+  const edgeStarts = new Uint32Array(2 * count + 1)
+  let v = 0
+  let t = 0
+  let e = 0
+  for (let n = 0; n < count; n++) {
+    const [cx, cy] = [(n % across) * 12, Math.floor(n / across) * 12]
+    const first = v
+    for (const z of [0, 8])
+      for (let k = 0; k <= side; k++) {
+        const a = (2 * Math.PI * k) / side
+        positions.set([cx + 5 * Math.cos(a), cy + 5 * Math.sin(a), z], 3 * v++)
+        edgePoints.set([cx + 5 * Math.cos(a), cy + 5 * Math.sin(a), z], 3 * e++)
+      }
+    positions.set([cx, cy, 0, cx, cy, 8], 3 * v)
+    const [low, high] = [v, v + 1]
+    v += 2
+    for (let k = 0; k < side; k++) {
+      const [a, b, c, d] = [first + k, first + k + 1, first + side + 1 + k, first + side + 2 + k]
+      index.set([a, b, d, a, d, c, low, b, a, high, c, d], 3 * t)
+      t += 4
+    }
+    faceStarts[n + 1] = t
+    edgeStarts[2 * n + 1] = e - side - 1
+    edgeStarts[2 * n + 2] = e
+  }
+  const normals = new Int8Array((positions.length / 3) * 4)
+  return {
+    key: 'bench', positions, normals, triangles: index, faceStarts, edgeStarts, edgePoints,
+    topology: { faces: [], edges: Array.from({ length: 2 * count }, () => ({ kind: 'circle', faces: [], ends: [], at: [0, 0, 0], length: 1 })), vertices: [] },
+  }
+}
+
+/** Median time of picking a face and an edge at random places, in ms. */
+async function benchPicks(triangles: number): Promise<object> {
+  const mesh = manyCylinders(triangles)
+  const body = new Body({ id: 'bench', mesh, colour: '#999999' }, { style: 'shaded', fat: false, planes: [] })
+  const across = Math.ceil(Math.sqrt(mesh.faceStarts.length - 1)) * 12
+  const down = new Vector3(0.3, 0.4, -0.87).normalize()
+  const ray = (): Ray => new Ray(new Vector3(Math.random() * across, Math.random() * across, 0).addScaledVector(down, -500), down.clone())
+  body.hitFace(ray(), [])
+  const median = (run: () => void): number => {
+    const times = Array.from({ length: 101 }, () => {
+      const began = performance.now()
+      for (let k = 0; k < 5; k++) run()
+      return (performance.now() - began) / 5
+    })
+    return times.sort((a, b) => a - b)[50]
+  }
+  const face = median(() => body.hitFace(ray(), []))
+  const edge = median(() => body.hitEdge(ray(), 0.6, Infinity, [], false))
+  body.dispose()
+  return { face, edge, count: 101, triangles: mesh.triangles.length / 3 }
 }

@@ -112,8 +112,14 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
-  /** Apply commands. True when they were kept; otherwise `failure` says why. */
-  async function edit(commands: Command[], label?: string): Promise<boolean> {
+  let line: Promise<unknown> = Promise.resolve()
+  /** Apply commands, after those under way. True when they were kept; otherwise `failure` says why. */
+  function edit(commands: Command[], label?: string): Promise<boolean> {
+    const turn = line.then(() => send(commands, label))
+    line = turn
+    return turn
+  }
+  async function send(commands: Command[], label?: string): Promise<boolean> {
     const current = view.value
     if (!current) return false
     saving.value = true

@@ -15,7 +15,8 @@ export interface Mark {
   index: number
 }
 
-export type Wanted = 'any' | PickKind | 'none'
+/** `axis`: faces and edges, what a joint end can be. */
+export type Wanted = 'any' | 'axis' | PickKind | 'none'
 
 const REACH = 6 // pixels
 

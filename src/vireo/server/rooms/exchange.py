@@ -4,18 +4,15 @@ from __future__ import annotations
 
 import re
 import urllib.parse
-from typing import Any
 
 from flask import Response, request
 
 from vireo.core.documents import Assembly, Part, Study, new_document
-from vireo.core.documents.model import dump, load_document
-from vireo.core.exchange import read_archive, write_archive
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views import Made
 from vireo.store import DocumentRecord
-from vireo.store.store import new_id
+from vireo.work import archive
 from vireo.work.supervisor import WorkerLost
 
 room = Room("exchange")
@@ -64,40 +61,17 @@ def import_step(id: str) -> Made:
 @room.route("GET", "/projects/<id>/archive")
 def export_project(id: str) -> Response:
     """The whole project as a zip."""
-    store = services().store
-    project = next((p for p in store.projects() if p["id"] == id), None)
-    documents = [(d.id, d.document) for d in store.documents_of(id)]
-    assert project is not None
-    data = write_archive(project["name"], store.settings(id), documents, store.blobs(id))
-    return _attachment(data, f"{project['name']}.zip", "application/zip")
+    name, data = archive.export_project(services().store, id)
+    return _attachment(data, f"{name}.zip", "application/zip")
 
 
 @room.route("POST", "/projects/archive", answer=Made)
 def import_project() -> Made:
     """A project zip becomes a new project; ids are given anew, references follow."""
     _, data = _upload()
-    name, settings, documents, files = read_archive(data)
-    store = services().store
-    project = store.create_project(name)
-    store.set_settings(project, settings)
-    for _, file, content in files:
-        store.put_blob(project, file, content)
-    fresh = {old: new_id("d") for old in documents}
-    for old, document in documents.items():
-        store.create_document(
-            project, load_document(_redirected(dump(document), fresh)), fresh[old]
-        )
+    made = archive.import_project(services().store, data)
     services().events.publish("shelf")
-    return Made(id=project)
-
-
-def _redirected(data: dict[str, Any], fresh: dict[str, str]) -> dict[str, Any]:
-    """References to other documents follow their new ids."""
-    if data["kind"] == "study":
-        data["part"] = fresh.get(data["part"], data["part"])
-    for component in data.get("components", []):
-        component["document"] = fresh.get(component["document"], component["document"])
-    return data
+    return Made(id=made)
 
 
 def _attachment(data: bytes, name: str, mime: str) -> Response:

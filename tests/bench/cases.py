@@ -1,0 +1,458 @@
+"""One function per row of the table; each gives what it found as text."""
+
+from __future__ import annotations
+
+import gzip
+import math
+import re
+import subprocess
+import sys
+import tempfile
+import time
+from collections.abc import Callable
+from pathlib import Path
+
+import numpy as np
+
+from tests.core.drawings import drawing, plate
+from tests.core.parts import Maker
+from vireo.core.part.cache import Cache
+from vireo.work.diskcache import DiskCache
+from vireo.work.script import Sketcher
+
+SITE = Path(__file__).parents[2] / "src" / "vireo" / "server" / "site"
+
+
+def timed(run: Callable[[], object], repeat: int = 3) -> float:
+    best = math.inf
+    for _ in range(repeat):
+        started = time.perf_counter()
+        run()
+        best = min(best, time.perf_counter() - started)
+    return best
+
+
+def sixty_steps(cache: Cache | None = None) -> Maker:
+    """A plate with 19 bosses and 19 bores: 60 steps, one body."""
+    m = Maker(cache)
+    m.do("add_parameter", name="w", formula="400 mm")
+    m.step("extrude", sketch=m.sketch(plate("w", "120 mm")), depth="10 mm")
+    places = [(20.0 + 19 * k, 30.0 + 60 * (k % 2)) for k in range(19)]
+    for n, (x, y) in enumerate(places):
+        s = Sketcher()
+        s.circle(s.point(x, y), 6.0)
+        on = m.sketch(s)
+        m.step("extrude", sketch=on, depth=f"{14 + n % 5} mm", result="add")
+    bores = Sketcher()
+    for x, y in places:
+        bores.point(x, y)
+    on = m.sketch(bores)
+    while len(m.part.steps) < 60:
+        k = len(m.part.steps) % 19
+        m.step(
+            "hole",
+            sketch=on,
+            points=[f"p{k + 1}"],
+            bore=f"{3 + 0.1 * (len(m.part.steps) - 40):.2f} mm",
+        )
+    return m
+
+
+def bare_script() -> None:
+    """The same kernel calls as `sixty_steps`, without documents, names or kept results."""
+    from OCP.BOPAlgo import BOPAlgo_BOP, BOPAlgo_Operation
+    from OCP.BRepBuilderAPI import (
+        BRepBuilderAPI_MakeEdge,
+        BRepBuilderAPI_MakeFace,
+        BRepBuilderAPI_MakeWire,
+    )
+    from OCP.BRepCheck import BRepCheck_Analyzer
+    from OCP.BRepGProp import BRepGProp
+    from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
+    from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
+    from OCP.GProp import GProp_GProps
+    from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
+
+    from vireo.core.kernel.shape import unwrap
+
+    up = gp_Dir(0, 0, 1)
+
+    def combine(kind, a, b):
+        o = BOPAlgo_BOP()
+        o.SetOperation(kind)
+        o.AddArgument(a)
+        o.AddTool(b)
+        o.SetNonDestructive(True)
+        o.SetToFillHistory(True)
+        o.Perform()
+        return unwrap(o.Shape())
+
+    def accepted(shape):
+        BRepCheck_Analyzer(shape).IsValid()
+        g = GProp_GProps()
+        BRepGProp.VolumeProperties_s(shape, g)
+        BRepGProp.SurfaceProperties_s(shape, g)
+        return shape
+
+    body = accepted(BRepPrimAPI_MakeBox(400.0, 120.0, 10.0).Shape())
+    places = [(20.0 + 19 * k, 30.0 + 60 * (k % 2)) for k in range(19)]
+    for n, (x, y) in enumerate(places):
+        circle = gp_Circ(gp_Ax2(gp_Pnt(x, y, 0), up), 6.0)
+        face = BRepBuilderAPI_MakeFace(
+            BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire()
+        ).Face()
+        boss = accepted(BRepPrimAPI_MakePrism(face, gp_Vec(0, 0, 14 + n % 5)).Shape())
+        whole = accepted(combine(BOPAlgo_Operation.BOPAlgo_FUSE, body, boss))
+        unify = ShapeUpgrade_UnifySameDomain(whole, True, True, False)
+        unify.Build()
+        body = accepted(unify.Shape())
+    for n in range(41, 61):
+        x, y = places[(n - 1) % 19]
+        tool = accepted(
+            BRepPrimAPI_MakeCylinder(
+                gp_Ax2(gp_Pnt(x, y, -1), up), 1.5 + 0.05 * (n - 41), 60.0
+            ).Shape()
+        )
+        body = accepted(combine(BOPAlgo_Operation.BOPAlgo_CUT, body, tool))
+
+
+def rebuild_against_bare() -> str:
+    m = sixty_steps()
+    part = m.part
+
+    def ours() -> None:
+        fresh = Maker()
+        fresh.part = part
+        fresh.build()
+
+    a, b = timed(ours), timed(bare_script)
+    return f"{a / b:.2f}x ({a:.2f} s against {b:.2f} s)"
+
+
+def last_of_sixty() -> str:
+    m = sixty_steps()
+    fresh = Maker()
+    fresh.part = m.part
+    full = timed(fresh.build, 1)
+    times = {}
+    for which, index in (("first", 1), ("last", 59)):
+        step = m.part.steps[index]
+        field = "depth" if step.kind == "extrude" else "bore"
+        fresh.part = m.part
+        fresh.build()
+        fresh.do(
+            "edit_step", id=step.id, fields={field: "10.5 mm" if field == "depth" else "3.33 mm"}
+        )
+        started = time.perf_counter()
+        found = fresh.build()
+        times[which] = time.perf_counter() - started
+        own = sum(s.seconds for s in found.steps if not s.kept)
+        times[which + " beyond"] = times[which] - own
+    share = times["last beyond"] / full
+    return (
+        f"last {times['last'] * 1e3:.0f} ms, of it beyond its own step {share:.1%} of a full rebuild; "
+        f"first {times['first'] / full:.0%} of a full rebuild"
+    )
+
+
+def reopening() -> str:
+    m = sixty_steps()
+    with tempfile.TemporaryDirectory() as folder:
+        disk = DiskCache(Path(folder))
+        first = Maker(Cache(disk))
+        first.part = m.part
+        full = timed(first.build, 1)
+
+        def reopen() -> None:
+            again = Maker(Cache(disk))
+            again.part = m.part
+            again.build()
+            assert again.ran == []
+
+        kept = timed(reopen)
+    return f"{full / kept:.0f}x ({full:.2f} s against {kept * 1e3:.0f} ms)"
+
+
+def sketch_drag() -> str:
+    from vireo.core.sketch import solve_drawing
+
+    s = Sketcher()
+    last = None
+    for k in range(25):
+        corners = s.box(60.0 * k, 0, 60.0 * k + 40, 30)
+        s.put("distance", corners[0], corners[1], formula="40 mm")
+        if last:
+            s.put("horizontal", last, corners[0])
+        last = corners[1]
+    solved = solve_drawing(drawing(s)).drawing
+    curves = sum(1 for e in solved.entities if e.type != "point")
+    state = [solved]
+    times = []
+    for k in range(40):
+        started = time.perf_counter()
+        found = solve_drawing(state[0], pull={"p3": (40.0 + k, 30.0 + 0.5 * k)}, full=False)
+        times.append(time.perf_counter() - started)
+        state[0] = found.drawing
+    return f"{np.median(times) * 1e3:.1f} ms median, {max(times[1:]) * 1e3:.1f} ms worst ({curves} curves)"
+
+
+def interference() -> str:
+    from vireo.core.assembly.pose import Pose
+    from vireo.core.fit.interference import Item, find_interference, overlap_of
+    from vireo.core.kernel.boolean import combine
+    from vireo.core.kernel.grow import box, cylinder
+    from vireo.core.kernel.measure import box_of, topology_of
+
+    tools = [
+        cylinder((10.0 + 20 * k, 15, -1), (0, 0, 1), 3.0, 10.0, (f"w{k}", f"t{k}", f"b{k}"))
+        for k in range(8)
+    ]
+    plate_ = combine("cut", box((160.0, 30.0, 6.0), "plate"), tools)
+    head = cylinder((0, 0, 6), (0, 0, 1), 5.0, 3.0, ("head", "top", "under"))
+    bolt = combine("add", cylinder((0, 0, -4), (0, 0, 1), 3.0, 10.0, ("shank", "t", "b")), [head])
+    press = cylinder((0, 0, 0), (0, 0, 1), 3.01, 6.0, ("wall", "t", "b"))
+    bodies = {"plate": plate_, "bolt": bolt, "press": press}
+    faces = {k: topology_of(b) for k, b in bodies.items()}
+    still = np.array([1.0, 0, 0, 0])
+    items = []
+    for n in range(33):
+        shift = np.array([0.0, 40.0 * n, 0.0])
+        for k in range(9):
+            key = "plate" if k == 8 else "press" if (n + k) % 12 == 0 else "bolt"
+            at = shift if key == "plate" else shift + np.array([10.0 + 20 * k, 15.0, 0.0])
+            low, high = (np.array(c) for c in box_of(bodies[key].shape))
+            items.append(Item(f"{n}/{k}", key, Pose(at, still), low, high))
+    started = time.perf_counter()
+    found = find_interference(items, bodies.__getitem__, faces.__getitem__)
+    ours = time.perf_counter() - started
+    rng = np.random.default_rng(1)
+    count = len(items) * (len(items) - 1) // 2
+    picks = rng.integers(0, len(items), (400, 2))
+    picks = picks[picks[:, 0] != picks[:, 1]]
+    hits = {frozenset((c.a, c.b)) for c in found.clashes}
+    started = time.perf_counter()
+    agree = True
+    for i, j in picks:
+        a, b = items[i], items[j]
+        overlap = overlap_of(
+            bodies[a.key], bodies[b.key], a.pose.inverse() @ b.pose, faces[a.key], faces[b.key]
+        )
+        agree &= (overlap is not None) == (frozenset((a.id, b.id)) in hits)
+    naive = (time.perf_counter() - started) / len(picks) * count
+    near = [
+        (i, j)
+        for i in range(len(items))
+        for j in range(i)
+        if items[i].id.split("/")[0] == items[j].id.split("/")[0]
+    ]
+    for i, j in near[:200]:
+        a, b = items[i], items[j]
+        overlap = overlap_of(
+            bodies[a.key], bodies[b.key], a.pose.inverse() @ b.pose, faces[a.key], faces[b.key]
+        )
+        agree &= (overlap is not None) == (frozenset((a.id, b.id)) in hits)
+    return (
+        f"{naive / ours:.0f}x ({ours:.2f} s against {naive:.0f} s taken from {len(picks)} of {count} pairs), "
+        f"{len(found.clashes)} overlaps, answers {'agree' if agree else 'DIFFER'} on all pairs tried"
+    )
+
+
+def linear_static() -> str:
+    """In a process without the geometry kernel, as the product solves."""
+    code = """
+import time, numpy as np, scipy.sparse as sp, scipy.sparse.linalg as sl, ngsolve as ngs, sys
+from netgen.csg import unit_cube
+mesh = ngs.Mesh(unit_cube.GenerateMesh(maxh=float(sys.argv[1])))
+fes = ngs.VectorH1(mesh, order=2, dirichlet='left'); u, v = fes.TnT()
+eps = lambda w: 0.5*(ngs.Grad(w) + ngs.Grad(w).trans)
+sig = lambda e: 2*80.0*e + 120.0*ngs.Trace(e)*ngs.Id(3)
+with ngs.TaskManager():
+    t = time.perf_counter()
+    a = ngs.BilinearForm(fes, symmetric=True); a += ngs.InnerProduct(sig(eps(u)), eps(v)).Compile()*ngs.dx; a.Assemble()
+    f = ngs.LinearForm(fes); f += ngs.CF((0, 0, -1))*v*ngs.ds('right'); f.Assemble()
+    g = ngs.GridFunction(fes); g.vec.data = a.mat.Inverse(fes.FreeDofs(), inverse='sparsecholesky')*f.vec
+    ours = time.perf_counter() - t
+rows, cols, vals = a.mat.COO(); n = fes.ndof
+A = sp.csr_matrix((np.array(vals), (np.array(rows), np.array(cols))), shape=(n, n))
+if abs(A - A.T).max() > 1e-9: A = A + A.T - sp.diags(A.diagonal())
+free = np.array(list(fes.FreeDofs())); idx = np.flatnonzero(free)
+B = A[idx][:, idx].tocsc(); rhs = np.array(f.vec.FV())[idx]
+t = time.perf_counter(); x = sl.splu(B).solve(rhs); plain = time.perf_counter() - t
+y = np.array(g.vec.FV())[idx]
+print(n, ours, plain, np.abs(x - y).max()/np.abs(x).max())
+"""
+    rows = []
+    for size in ("0.16", "0.11", "0.08"):
+        done = subprocess.run(
+            [sys.executable, "-c", code, size],
+            capture_output=True,
+            text=True,
+            check=True,
+            timeout=900,
+        )
+        n, ours, plain, gap = done.stdout.split()[-4:]
+        rows.append((int(n), float(ours), float(plain), float(gap)))
+    n, ours, plain, _ = rows[-1]
+    growth = math.log(rows[-1][2] / rows[-2][2]) / math.log(rows[-1][0] / rows[-2][0])
+    return (
+        f"{plain / ours:.1f}x at {n} unknowns ({ours:.1f} s against {plain:.1f} s, same answer to {rows[-1][3]:.0e}); "
+        f"plain SuperLU grows as n^{growth:.1f}"
+    )
+
+
+def javascript() -> str:
+    """What the shelf loads, and what a part's page loads, following imports of the build."""
+    assets = SITE / "assets"
+
+    def closure(names: set[str], dynamic: tuple[str, ...] = ()) -> set[str]:
+        seen: set[str] = set()
+        todo = list(names)
+        while todo:
+            name = todo.pop()
+            if name in seen or not (assets / name).exists():
+                continue
+            seen.add(name)
+            text = (assets / name).read_text()
+            todo += re.findall(r'(?:from|import)\s*"\./([\w.-]+\.js)"', text)
+            todo += (
+                [
+                    m
+                    for m in re.findall(r'import\(`?"?\./([\w.-]+\.js)', text)
+                    if m.startswith(dynamic)
+                ]
+                if dynamic
+                else []
+            )
+        return seen
+
+    def size(names: set[str]) -> float:
+        return sum(len(gzip.compress((assets / n).read_bytes(), 9)) for n in names) / 1000
+
+    entry = set(re.findall(r"assets/([\w.-]+\.js)", (SITE / "index.html").read_text()))
+    before = closure(entry, ("ShelfPage", "DocumentPage", "PartPage"))
+    without = {n for n in before if not n.startswith("three")}
+    whole = closure(
+        entry,
+        (
+            "ShelfPage",
+            "DocumentPage",
+            "PartPage",
+            "ViewPane",
+            "SketchLayer",
+            "PlanePrompt",
+            "RegionLayer",
+        ),
+    )
+    return f"{size(without):.0f} kB before the 3D view, {size(whole):.0f} kB with it"
+
+
+def browser_figures() -> dict[str, str]:
+    from tests.browser.page import Page, open_browser
+    from tests.serving import Server
+
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder) / "data", "demo")
+        driver = open_browser()
+        try:
+            page = Page(driver, server.base)
+            ids = {
+                d["name"]: d["id"]
+                for d in server.call("GET", "/api/shelf")[1]["projects"][0]["documents"]
+            }
+            page.go(f"/d/{ids['Bearing block']}")
+            page.idle()
+            page.topology("b_s2")
+            times = []
+            for _ in range(3):
+                started = time.perf_counter()
+                page.go(f"/d/{ids['Bearing block']}")
+                page.wait(
+                    lambda: page.js(
+                        "return window.__test && window.__test.topology('b_s2') && window.__test.frames() > 1"
+                    ),
+                    "picture",
+                )
+                times.append(time.perf_counter() - started)
+            edit = _edit(page)
+            return {"first": f"{min(times):.2f} s", "edit": edit, "pick": _picking(page)}
+        finally:
+            driver.quit()
+            server.stop()
+
+
+_EDIT = """
+const done = arguments[arguments.length - 1];
+(async () => {
+  const id = location.pathname.split('/')[2];
+  const view = await (await fetch('/api/documents/' + id)).json();
+  let base = view.revision; const gaps = [];
+  for (const w of ['33 mm', '35 mm', '36 mm', '37 mm', '38 mm', '39 mm']) {
+    const began = performance.now();
+    const made = await (await fetch('/api/documents/' + id + '/commands', {method: 'POST', headers: {'Content-Type': 'application/json'},
+      body: JSON.stringify({base, commands: [{do: 'edit_parameter', name: 'depth', formula: w}]})})).json();
+    base = made.revision;
+    const build = await (await fetch('/api/documents/' + id + '/build?revision=' + base)).json();
+    await Promise.all(build.bodies.map(async b => (await fetch('/api/meshes/' + b.key)).arrayBuffer()));
+    const kernel = build.steps.reduce((t, s) => t + (s.kept ? 0 : s.seconds), 0) * 1000;
+    gaps.push(performance.now() - began - kernel);
+  }
+  gaps.sort((a, b) => a - b); done(gaps[3]);
+})();
+"""
+
+
+def _edit(page) -> str:
+    page.driver.set_script_timeout(60)
+    gap = page.driver.execute_async_script(_EDIT)
+    return (
+        f"{gap:.0f} ms median from edit to mesh in hand, beyond kernel time (drawing not included)"
+    )
+
+
+def _picking(page) -> str:
+    found = page.driver.execute_async_script(
+        "const done = arguments[0]; window.__test.bench(1000000).then(done)"
+    )
+    return f"face {found['face']:.2f} ms, edge {found['edge']:.2f} ms (median of {found['count']}, {found['triangles']} triangles)"
+
+
+_BROWSER: dict[str, str] = {}
+
+
+def browser(key: str) -> Callable[[], str]:
+    def run() -> str:
+        if not _BROWSER:
+            _BROWSER.update(browser_figures())
+        return _BROWSER[key]
+
+    return run
+
+
+ALL: list[tuple[str, str, Callable[[], str]]] = [
+    (
+        "full rebuild of a 60-step part against the same kernel calls bare",
+        "at most 1.25x",
+        rebuild_against_bare,
+    ),
+    (
+        "editing the last of 60 steps",
+        "at most 5 % of a full rebuild beyond its own time",
+        last_of_sixty,
+    ),
+    ("reopening that part from the disk cache against rebuilding", "at least 10x", reopening),
+    ("sketch of 100 curves, one drag step, core", "at most 10 ms", sketch_drag),
+    ("dimension edit to new picture, beyond kernel time", "at most 100 ms", browser("edit")),
+    ("picking a face / an edge among 1 million triangles", "at most 2 / 8 ms", browser("pick")),
+    (
+        "interference of 300 components against all pairs exactly",
+        "at least 20x, same answer",
+        interference,
+    ),
+    ("linear static against a plain SuperLU solve", "at least 3x at 150 000", linear_static),
+    (
+        "first picture of the demo part, from cache",
+        "at most 2 s, software rendering",
+        browser("first"),
+    ),
+    ("JavaScript before / with the 3D view, gzip", "at most 260 / 480 kB", javascript),
+]

@@ -1,0 +1,56 @@
+"""One server with the demo project and one browser for all browser tests."""
+
+from __future__ import annotations
+
+import tempfile
+
+import pytest
+
+from tests.browser.page import Page, open_browser
+from tests.serving import Server
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory):
+    server = Server(tmp_path_factory.mktemp("browser") / "data", "demo")
+    yield server
+    server.stop()
+
+
+@pytest.fixture(scope="session")
+def downloads(tmp_path_factory):
+    return tmp_path_factory.mktemp("downloads")
+
+
+@pytest.fixture(scope="session")
+def driver(downloads):
+    driver = open_browser(downloads)
+    yield driver
+    driver.quit()
+
+
+@pytest.hookimpl(wrapper=True)
+def pytest_runtest_makereport(item):
+    """Keep a picture of the screen where a test failed."""
+    report = yield
+    page = item.funcargs.get("page") if hasattr(item, "funcargs") else None
+    if report.when == "call" and report.failed and page is not None:
+        path = f"{tempfile.gettempdir()}/vireo-{item.name}.png"
+        page.shot(path)
+        report.sections.append(("picture of the screen", path))
+    return report
+
+
+@pytest.fixture
+def page(server, driver):
+    page = Page(driver, server.base)
+    page.complaints()  # what an earlier test left
+    yield page
+    assert page.complaints() == []
+
+
+@pytest.fixture
+def demo(server):
+    """Ids of the demo documents by name."""
+    shelf = server.call("GET", "/api/shelf")[1]["projects"]
+    return {d["name"]: d["id"] for p in shelf for d in p["documents"]}
