@@ -26,3 +26,9 @@ dev: setup
 types: setup
 	@$(BIN)/vireo openapi docs/openapi.json
 	@cd web && npx --no-install openapi-typescript ../docs/openapi.json -o src/api/schema.ts
+
+# Pictures of the main views for the README, from the demo data.
+.PHONY: pictures
+pictures:
+	@tools/setup.sh test
+	@$(BIN)/python -m tests.browser.screens

@@ -54,10 +54,10 @@ def test_cut_add_and_through_all():
     m.step("extrude", sketch=on, reach="through", result="cut")
     quarter = math.pi * 25 / 4
     assert m.build().volume == pytest.approx(24000 - quarter * 10, rel=1e-9)
-    boss = Sketcher()
-    c = boss.point(30, 20)
-    boss.circle(c, 6)
-    on = m.sketch(boss, {"base": None, "face": top})
+    stud = Sketcher()
+    c = stud.point(30, 20)
+    stud.circle(c, 6)
+    on = m.sketch(stud, {"base": None, "face": top})
     m.step("extrude", sketch=on, depth="8 mm", result="add")
     assert m.build().volume == pytest.approx(24000 - quarter * 10 + math.pi * 36 * 8, rel=1e-9)
 
@@ -220,21 +220,21 @@ def test_target_mass_flags_the_first_miss():
 
 
 def _gallery() -> Maker:
-    """A plate with a counterbored hole, a boss, filleted uprights."""
+    """A plate with a counterbored hole, a stud, filleted uprights."""
     m = block(holes=((12.0, 12.0),))
     m.step(
         "hole", sketch="s1", form="counterbored", bore="5 mm", recess="9 mm", recess_depth="3 mm"
     )
-    boss = Sketcher()
-    centre = boss.point(40, 25)
-    boss.circle(centre, 6)
-    boss.at(centre, "40 mm", "25 mm")
-    boss.put("diameter", "c2", formula="12 mm")
+    stud = Sketcher()
+    centre = stud.point(40, 25)
+    stud.circle(centre, 6)
+    stud.at(centre, "40 mm", "25 mm")
+    stud.put("diameter", "c2", formula="12 mm")
     top = m.pick("face", lambda f: f.kind == "plane" and abs(f.at[2] - 10) < 1e-6 and f.area > 500)[
         0
     ]
     m.step(
-        "extrude", sketch=m.sketch(boss, {"base": None, "face": top}), depth="8 mm", result="add"
+        "extrude", sketch=m.sketch(stud, {"base": None, "face": top}), depth="8 mm", result="add"
     )
     return m
 
@@ -244,7 +244,7 @@ WHERE = {
     "x1": lambda f, w, h: f.kind == "plane" and near((f.at[0], 0, 0), (w, 0, 0), 1e-6) and abs(f.direction[0]) > 0.9,
     "bore": lambda f, w, h: f.kind == "cylinder" and f.hollow and abs(f.radius - 2.5) < 1e-9,
     "recess": lambda f, w, h: f.kind == "cylinder" and f.hollow and abs(f.radius - 4.5) < 1e-9,
-    "boss": lambda f, w, h: f.kind == "cylinder" and not f.hollow and abs(f.radius - 6) < 1e-9,
+    "stud": lambda f, w, h: f.kind == "cylinder" and not f.hollow and abs(f.radius - 6) < 1e-9,
     "crown": lambda f, w, h: f.kind == "plane" and abs(f.at[2] - (h + 8)) < 1e-6,
 }  # fmt: skip
 
@@ -282,7 +282,7 @@ def test_picks_stay_on_the_face_a_person_would_call_the_same(edits):
             m.do("edit_step", id="s2", fields={"depth": f"{value!r} mm"})
         elif kind == "sleep":
             m.do("sleep_step", id=value, asleep=True)
-            gone |= {"s3": {"bore", "recess"}, "s5": {"boss", "crown"}}[value]
+            gone |= {"s3": {"bore", "recess"}, "s5": {"stud", "crown"}}[value]
         elif kind == "insert":
             extra = Sketcher()
             extra.point(value, 8)

@@ -308,6 +308,7 @@ class StudyView(BaseModel):
     revision: int = 0
     part: BuildView
     troubles: list[Report]
+    parameters: dict[str, ParameterView]
 
 
 class DriveRequest(BaseModel):

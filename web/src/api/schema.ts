@@ -1922,6 +1922,10 @@ export interface components {
         };
         /** StudyView */
         StudyView: {
+            /** Parameters */
+            parameters: {
+                [key: string]: components["schemas"]["ParameterView"];
+            };
             part: components["schemas"]["BuildView"];
             /**
              * Revision

@@ -14,6 +14,7 @@ import VerbRail, { type Verb } from '../shell/VerbRail.vue'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { fetchMesh, findPick, makePick } from '../viewport/mesh'
+import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
 import FitResults from './FitResults.vue'
 import { type End, useAssembly } from './store'
@@ -193,11 +194,9 @@ defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; c
       <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
         <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" @pick="onPick" @ready="ready">
           <div v-if="asm.building" class="busy">putting together …</div>
-          <div v-if="empty" class="start">
-            <h2>An empty assembly</h2>
-            <p>Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.</p>
-            <button class="btn main" @click="tool('place')">Place a part</button>
-          </div>
+          <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
+            Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.
+          </StartCard>
         </ViewPane>
       </div>
       <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
@@ -215,8 +214,4 @@ defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; c
 .work { flex: 1; display: flex; min-height: 0; }
 .middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
 .view { flex: 1; min-height: 0; }
-.busy { position: absolute; right: 12px; bottom: 12px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 2px 11px; color: var(--ink-2); font-size: 12px; }
-.start { position: absolute; left: 50%; top: 42%; transform: translate(-50%, -50%); text-align: center; max-width: 330px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 20px 26px; box-shadow: var(--shadow); }
-.start h2 { font-size: 16px; }
-.start p { color: var(--ink-2); }
 </style>

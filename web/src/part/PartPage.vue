@@ -14,6 +14,7 @@ import { type ToolName, useSketch } from '../sketch/store'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { fetchMesh, findPick, makePick, type BodyMesh, type StoredPick } from '../viewport/mesh'
+import StartCard from '../ui/StartCard.vue'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
 
@@ -92,10 +93,10 @@ async function tool(key: string): Promise<void> {
     else choosingPlane.value = true
   } else {
     choosingPlane.value = false
-    const cut = key === 'extrude:cut'
-    const kind = cut ? 'extrude' : key
+    const taking = key === 'extrude:cut'
+    const kind = taking ? 'extrude' : key
     const taker = registries.kind(kind)?.fields.find((f) => f.type === 'picks')
-    const given: Record<string, unknown> = cut ? { result: 'cut' } : {}
+    const given: Record<string, unknown> = taking ? { result: 'cut' } : {}
     if (taker) {
       const fitting = picked.value.map((p) => p.pick).filter((p) => p.kind === taker.accepts)
       if (fitting.length) given[taker.name] = fitting
@@ -116,6 +117,7 @@ async function beginSketch(plane: { base: string | null; face: StoredPick | null
 
 async function openSketch(id: string, fresh = false): Promise<void> {
   draft.discard()
+  picked.value = []
   await sketch.start(id, fresh)
   faceSketch()
 }
@@ -305,11 +307,10 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" @plane="(base: string) => beginSketch({ base, face: null })" @cancel="choosingPlane = false" />
         <div v-if="doc.building || draft.trying" class="busy" role="status">building …</div>
-        <div v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps.length" class="start">
-          <h2>An empty part</h2>
-          <p>Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</p>
-          <button class="btn main" data-testid="first-sketch" @click="tool('sketch')">Start a sketch</button>
-        </div>
+        <StartCard
+          v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length" title="An empty part"
+          action="Start a sketch" testid="first-sketch" @act="tool('sketch')"
+        >Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</StartCard>
       </ViewPane>
       <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
         <template #parameters><ParametersTable :values="doc.build?.parameters ?? {}" /></template>
@@ -326,8 +327,4 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
 .work { flex: 1; display: flex; min-height: 0; }
 .middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
 .view { flex: 1; min-height: 0; }
-.busy { position: absolute; right: 12px; bottom: 12px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 2px 11px; color: var(--ink-2); font-size: 12px; }
-.start { position: absolute; left: 50%; top: 42%; transform: translate(-50%, -50%); text-align: center; max-width: 330px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 20px 26px; box-shadow: var(--shadow); }
-.start h2 { font-size: 16px; }
-.start p { color: var(--ink-2); }
 </style>

@@ -219,7 +219,6 @@ const tabs = computed(() => [
   { key: 'results', label: 'Results' },
   { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
 ])
-const parameterViews = computed(() => Object.fromEntries((doc.study?.parameters ?? []).map((p) => [p.name, { shown: p.formula, trouble: null }])))
 function ready(e: Engine): void {
   engine.value = e
   emit('engine', e)
@@ -248,7 +247,7 @@ defineExpose({ tool, cancel: () => (draft.value = null) })
         <div v-if="stale" class="stale" role="status">out of date: the part changed since this run <button class="btn small" @click="tool('solve')">Solve again</button></div>
       </ViewPane>
       <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
-        <template #parameters><ParametersTable :values="parameterViews" /></template>
+        <template #parameters><ParametersTable :values="built?.parameters ?? {}" /></template>
         <template #checks><ChecksTable /></template>
         <template #results><StudyResults :job="job" :stale="stale" @run="tool('solve')" /></template>
         <template #messages><MessagesTable /></template>

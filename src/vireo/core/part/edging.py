@@ -58,11 +58,14 @@ def _explain(
     suspects = list(edges) if together else bad
     largest = largest_that_fits(lambda s: fits(list(edges), s), size)
     where = [f"step:{ctx.step}"] + [f"edge:{i}" for i in suspects]
-    count = (
-        f"{len(bad)} of {len(edges)} edges"
-        if bad and len(edges) > 1
-        else ("this edge" if len(edges) == 1 else f"these {len(edges)} edges together")
-    )
+    if len(edges) == 1:
+        count = "this edge"
+    elif not bad:
+        count = f"these {len(edges)} edges together"
+    elif len(bad) == len(edges):
+        count = f"any of these {len(edges)} edges"
+    else:
+        count = f"{len(bad)} of {len(edges)} edges"
     offers = []
     text = f"{word} {size:g} mm does not fit on {count}"
     if largest is not None:

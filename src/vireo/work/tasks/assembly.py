@@ -25,11 +25,10 @@ from vireo.core.kernel.mesh import Mesh, tessellate
 from vireo.core.motion.sweep import Runner, Sweep, sweep
 from vireo.core.naming import Topology
 from vireo.core.part.context import topology_by_key
-from vireo.core.quantity import format_quantity
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.exchange import picture_of, step_file
-from vireo.work.tasks.part import build_part, material_of, mesh
+from vireo.work.tasks.part import build_part, material_of, mesh, parameter_views
 from vireo.work.worker import Bench, task
 
 _BOXES: dict[str, tuple[Any, Any]] = {}
@@ -131,17 +130,6 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
             }
         )
     total, centre = mass_of(built.leaves)
-    units = {p["name"]: p.get("unit") for p in request["document"]["parameters"]}
-    parameters = {
-        name: {
-            "value": e.value.working if e.value else None,
-            "shown": format_quantity(e.value, units.get(name)) if e.value else None,
-            "dimension": e.value.dimension.name if e.value else None,
-            "uses": list(e.uses),
-            "trouble": e.trouble.model_dump() if e.trouble else None,
-        }
-        for name, e in built.parameters.items()
-    }
     return {
         "components": components,
         "joints": joints,
@@ -152,7 +140,7 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
         "mass": total,
         "centre": centre.tolist() if centre is not None else None,
         "troubles": [t.model_dump() for t in built.troubles],
-        "parameters": parameters,
+        "parameters": parameter_views(built.parameters, request["document"]),
         "mechanism": built.mechanism.with_poses(solution.poses).to_json(),
     }
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any
 
 from vireo.core.documents.model import Part, load_document
@@ -11,7 +12,7 @@ from vireo.core.material import Material
 from vireo.core.part.build import Builder, PartBuild
 from vireo.core.part.context import topology_by_key
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import format_quantity
+from vireo.core.quantity import Evaluated, format_quantity
 from vireo.core.viewmesh import pack, topology_json
 from vireo.work.worker import Bench, task
 
@@ -93,6 +94,23 @@ def regions(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
     return region_views(SketchData.from_json(request["sketch"]).curves)
 
 
+def parameter_views(
+    found: Mapping[str, Evaluated], document: dict[str, Any]
+) -> dict[str, dict[str, Any]]:
+    """Values of parameters in working units, as shown, and what is wrong with them."""
+    units = {p["name"]: p.get("unit") for p in document["parameters"]}
+    return {
+        name: {
+            "value": e.value.working if e.value else None,
+            "shown": format_quantity(e.value, units.get(name)) if e.value else None,
+            "dimension": e.value.dimension.name if e.value else None,
+            "uses": list(e.uses),
+            "trouble": e.trouble.model_dump() if e.trouble else None,
+        }
+        for name, e in found.items()
+    }
+
+
 def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[str, Any]:
     """The build as the screen gets it. Masses in g, lengths in mm, volumes in mm3."""
     steps = []
@@ -108,16 +126,6 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
                 "misses_target": s.misses_target,
             }
         )  # fmt: skip
-    parameters = {}
-    units = {p["name"]: p.get("unit") for p in request["document"]["parameters"]}
-    for name, e in found.parameters.items():
-        parameters[name] = {
-            "value": e.value.working if e.value else None,
-            "shown": format_quantity(e.value, units.get(name)) if e.value else None,
-            "dimension": e.value.dimension.name if e.value else None,
-            "uses": list(e.uses),
-            "trouble": e.trouble.model_dump() if e.trouble else None,
-        }
     density = (request.get("material") or {}).get("density", 0.0)
     bodies = [
         {"id": id, "key": b["key"], "volume": b["volume"], "area": b["area"],
@@ -125,6 +133,6 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         for id, b in found.bodies.items()
     ]  # fmt: skip
     return {
-        "steps": steps, "bodies": bodies, "parameters": parameters, "volume": found.volume,
+        "steps": steps, "bodies": bodies, "parameters": parameter_views(found.parameters, request["document"]), "volume": found.volume,
         "mass": found.mass, "centre": found.centre, "area": found.area, "cache_trouble": disk,
     }  # fmt: skip

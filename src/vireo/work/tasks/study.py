@@ -17,10 +17,11 @@ from vireo.core.kernel.exchange import brep_text
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Topology
 from vireo.core.part.context import digest, topology_by_key
+from vireo.core.quantity import evaluate_parameters
 from vireo.core.strength.pose import StudyTrouble, faces_of, pose_problem
 from vireo.core.strength.problem import Answer
 from vireo.core.trouble import Report, Trouble
-from vireo.work.tasks.part import build_part, material_of, mesh, report
+from vireo.work.tasks.part import build_part, material_of, mesh, parameter_views, report
 from vireo.work.worker import Bench, task
 
 
@@ -57,7 +58,12 @@ def study(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
                 troubles.append(trouble.report().model_dump())
     except Trouble as trouble:
         troubles.append(trouble.report().model_dump())
-    return {"part": report(part, request["part"], bench.disk.trouble), "troubles": troubles}
+    parameters = evaluate_parameters(document.parameters)
+    return {
+        "part": report(part, request["part"], bench.disk.trouble),
+        "troubles": troubles,
+        "parameters": parameter_views(parameters, request["document"]),
+    }
 
 
 @task("strength")

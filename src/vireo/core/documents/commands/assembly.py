@@ -63,12 +63,7 @@ class EditComponent(_AssemblyCommand):
 
     def apply(self, document: Assembly) -> Model:
         index = place(document.components, self.id, "component")
-        changes = {
-            k: v
-            for k in self.model_fields_set
-            if k not in ("do", "id") and (v := getattr(self, k)) is not None
-        }
-        changed = update(document.components[index], **changes)
+        changed = update(document.components[index], **self.given("id"))
         return update(document, components=replaced(document.components, index, changed))
 
 

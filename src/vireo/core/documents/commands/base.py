@@ -23,6 +23,14 @@ class Command(BaseModel):
     #: Kinds of document it works on.
     on: ClassVar[tuple[str, ...]] = ("part", "assembly", "study")
 
+    def given(self, *but: str) -> dict[str, Any]:
+        """The fields that were given and are not null, without ``do`` and those named."""
+        return {
+            k: v
+            for k in self.model_fields_set
+            if k not in ("do", *but) and (v := getattr(self, k)) is not None
+        }
+
     def apply(self, document: Any) -> Model:
         raise NotImplementedError
 

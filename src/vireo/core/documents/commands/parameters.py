@@ -201,12 +201,7 @@ class EditCheck(Command):
 
     def apply(self, document: Model) -> Model:
         index = place(document.checks, self.id, "check")
-        changes = {
-            k: v
-            for k in self.model_fields_set
-            if k not in ("do", "id") and (v := getattr(self, k)) is not None
-        }
-        changed = update(document.checks[index], **changes)
+        changed = update(document.checks[index], **self.given("id"))
         return update(document, checks=replaced(document.checks, index, changed))
 
 

@@ -1,0 +1,113 @@
+"""Pictures of the main views from the demo data, for the README: `make pictures`."""
+
+from __future__ import annotations
+
+import tempfile
+import time
+from pathlib import Path
+
+from tests.browser.page import Page, open_browser
+from tests.serving import Server
+
+OUT = Path(__file__).parents[2] / "docs" / "screenshots"
+
+
+def main() -> None:
+    OUT.mkdir(parents=True, exist_ok=True)
+    with tempfile.TemporaryDirectory() as folder:
+        server = Server(Path(folder) / "data", "demo")
+        driver = open_browser()
+        page = Page(driver, server.base, "full")
+        try:
+            take(page, server)
+        finally:
+            driver.quit()
+            server.stop()
+
+
+def take(page: Page, server: Server) -> None:
+    ids = {
+        d["name"]: d["id"] for d in server.call("GET", "/api/shelf")[1]["projects"][0]["documents"]
+    }
+
+    def open_(name: str) -> None:
+        page.go(f"/d/{ids[name]}")
+        page.idle()
+        time.sleep(1.5)
+
+    def shot(name: str) -> None:
+        page.mouse(640, 20, None)
+        time.sleep(0.5)
+        page.shot(OUT / f"{name}.png")
+
+    page.go("/")
+    time.sleep(3)
+    shot("shelf")
+
+    open_("Bearing block")
+    body = "b_s2"
+    faces = page.topology(body)["faces"]
+    seat = next(
+        i
+        for i, f in enumerate(faces)
+        if f["kind"] == "cylinder" and abs(f.get("radius", 0) - 17) < 1e-6
+    )
+    page.mouse(*page.spot(body, "face", seat))
+    time.sleep(0.4)
+    page.shot(OUT / "part.png")
+    page.press_text("Section")
+    shot("section")
+    page.press_text("Section")
+
+    page.press("card-s1")
+    page.idle()
+    time.sleep(1.2)
+    shot("sketch")
+    page.press("sketch-discard")
+
+    open_("Base plate")
+    page.press("verb-edges")
+    page.press("tool-fillet")
+    page.idle()
+    plate = "b_s2"
+    edges = page.topology(plate)["edges"]
+    rims = [i for i, e in enumerate(edges) if e["kind"] == "circle" and page.spot(plate, "edge", i)]
+    for i in rims[:3]:
+        page.mouse(*page.spot(plate, "edge", i))
+    page.fill("field-radius", "30 mm")
+    page.idle()
+    shot("trouble")
+    page.press("discard")
+
+    open_("Roaster corner")
+    page.press("tab-results")
+    page.press("run-interference")
+    page.find("no-overlap")
+    page.press("run-motion")
+    page.find("clash")
+    page.driver.find_element("tag name", "body").click()
+    page.keys("f")
+    time.sleep(1)
+    shot("motion")
+
+    open_("Lever strength")
+    page.press("solve")
+    page.wait(lambda: page.has("study-results"), "the study", 120)
+    page.driver.find_element("tag name", "body").click()
+    page.keys("f")
+    time.sleep(1.5)
+    shot("strength")
+    page.press("tab-checks")
+    page.press_text("Part")
+    time.sleep(1)
+    shot("checks")
+    page.js("localStorage.setItem('vireo-theme', 'dark')")
+    open_("Roaster corner")
+    page.keys("f")
+    time.sleep(1)
+    shot("dark")
+    page.js("localStorage.removeItem('vireo-theme')")
+
+
+if __name__ == "__main__":
+    main()
