@@ -133,6 +133,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         for id, b in found.bodies.items()
     ]  # fmt: skip
     return {
-        "steps": steps, "bodies": bodies, "parameters": parameter_views(found.parameters, request["document"]), "volume": found.volume,
+        "steps": steps, "bodies": bodies, "volume": found.volume,
+        "parameters": parameter_views(found.parameters, request["document"]),
         "mass": found.mass, "centre": found.centre, "area": found.area, "cache_trouble": disk,
     }  # fmt: skip
