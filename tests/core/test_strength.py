@@ -185,3 +185,22 @@ def test_a_peak_at_a_sharp_inner_corner_is_called_out_and_a_fillet_cures_it(tmp_
     answer, _ = solve(tmp_path, round_one, problem(round_one, held, load, mesh_size=3.0))
     assert answer.corner != "inner"
     assert math.isfinite(answer.safety)
+
+
+def test_thick_clamped_plate_under_pressure(tmp_path):
+    # Reissner-Mindlin, clamped circular plate: w = p a4 / 64 D + p a2 / (4 k G h), k = 5/6
+    # (Timoshenko, Woinowsky-Krieger: Theory of Plates and Shells, ch. 3 and 5). The solid's
+    # clamp also stops the section from warping, which makes it a little stiffer.
+    from vireo.core.kernel.grow import cylinder
+
+    a, h, pressure = 50.0, 5.0, 1.0
+    body = cylinder((0, 0, 0), (0, 0, 1), a, h, ("rim", "top", "under"))
+    p = problem(
+        body, lambda f: f.kind == "cylinder",
+        [("pressure", lambda f: f.name == "top", {"pressure": pressure})], mesh_size=3.2,
+    )  # fmt: skip
+    answer, _ = solve(tmp_path, body, p)
+    stiffness, shear = E * h**3 / (12 * (1 - NU**2)), E / (2 * (1 + NU))
+    theory = pressure * a**4 / (64 * stiffness) + pressure * a**2 / (4 * 5 / 6 * shear * h)
+    assert answer.deflection == pytest.approx(theory, rel=0.03)
+    assert answer.reaction[2] == pytest.approx(pressure * math.pi * a**2, rel=1e-3)

@@ -4,6 +4,7 @@ import os
 import signal
 import subprocess
 import sys
+import threading
 import time
 from pathlib import Path
 
@@ -203,3 +204,46 @@ def test_checks_of_an_exported_project_run_from_the_command_line(own, tmp_path):
     )  # fmt: skip
     assert broken.returncode == 2
     assert "not a project zip" in broken.stderr
+
+
+def test_a_hung_worker_is_stopped_and_replaced(tmp_path):
+    server = Server(tmp_path / "data", VIREO_STEP_SECONDS="3")
+    api = Api(server)
+    try:
+        id = api.plate()
+        api.build(id)
+        for pid in workers(server.process.pid):
+            os.kill(pid, signal.SIGSTOP)
+        status, said = api.get(f"/api/documents/{id}/build")
+        assert status == 503
+        assert "longer than 3 s" in said["error"]["text"]
+        assert api.build(id)["volume"] == pytest.approx(24000)
+    finally:
+        server.stop()
+
+
+def test_the_step_that_takes_its_worker_down_is_marked_and_the_rest_goes_on(own):
+    id = own.plate()
+    grid = [
+        {"type": "point", "id": f"q{i}_{j}", "x": 3.0 + 2.8 * i, "y": 3.0 + 2.8 * j}
+        for i in range(20) for j in range(13)
+    ]  # fmt: skip
+    drawing = {"entities": grid, "constraints": []}
+    own.do(id, {"do": "add_step", "kind": "sketch", "fields": {"drawing": drawing}})
+    own.do(id, {"do": "add_step", "kind": "hole", "fields": {"sketch": "s3", "bore": "2 mm"}})
+    own.do(id, {"do": "add_step", "kind": "hole", "fields": {"sketch": "s1", "bore": "1 mm"}})
+    answers = []
+    thread = threading.Thread(target=lambda: answers.append(own.get(f"/api/documents/{id}/build")))
+    thread.start()
+    time.sleep(0.9)  # 260 bores take several times as long
+    for pid in workers(own.server.process.pid):
+        os.kill(pid, signal.SIGKILL)
+    thread.join()
+    status, found = answers[0]
+    assert status == 200, found
+    assert [s["status"] for s in found["steps"]] == ["ok", "ok", "ok", "failed", "ok"]
+    assert found["steps"][3]["error"]["code"] == "doomed"
+    assert "crashed" in found["steps"][3]["error"]["text"]
+    assert own.post(f"/api/documents/{id}/retry", {})[0] == 200
+    again = own.build(id)
+    assert all(s["status"] == "ok" for s in again["steps"])

@@ -154,7 +154,15 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
+  /** Try steps again that took the kernel down. */
+  async function retry(): Promise<void> {
+    if (!view.value) return
+    await call('post', '/api/documents/{id}/retry', { path: { id: view.value.id } }).catch(refused)
+    await rebuild()
+  }
+
   return {
+    retry,
     view, build, building, saving, failure, materials, material, messages, touched, part, assembly, study,
     open, close, edit, undo: () => travel('undo'), redo: () => travel('redo'), say, refused, rebuild,
   }

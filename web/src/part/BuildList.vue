@@ -179,6 +179,7 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
             <Icon name="cross" :size="15" />
             <div>
               {{ reports.get(step.id)!.error!.text }}
+              <div v-if="reports.get(step.id)!.error!.code === 'doomed'" class="offers"><button class="btn small" @click.stop="doc.retry()">Try again</button></div>
               <div v-if="reports.get(step.id)!.error!.offers?.length" class="offers">
                 <button v-for="o in reports.get(step.id)!.error!.offers" :key="o.label" class="btn small" @click.stop="retry(o, step)">{{ o.label }}</button>
               </div>
