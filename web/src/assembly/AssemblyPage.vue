@@ -124,6 +124,10 @@ const marks = computed<Mark[]>(() => {
   if (checks.picking) return checks.picked.flatMap((p) => markOf(p as unknown as End))
   return bodies.value.filter((b) => asm.selected.includes(componentOf(b.id))).flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
 })
+const counted = computed(() => {
+  const n = asm.selected.length
+  return asm.joining || checks.picking || !n ? null : `${n} ${n === 1 ? 'component' : 'components'}`
+})
 const contacts = computed<Mark[]>(() => {
   const c = clash.value
   if (!c) return []
@@ -192,7 +196,7 @@ defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; c
     <VerbRail :verbs="verbs" :active="asm.joining ? `join:${asm.joining.kind}` : null" @tool="tool" />
     <div class="middle">
       <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
-        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" @pick="onPick" @ready="ready">
+        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" :counted="counted" @pick="onPick" @ready="ready">
           <div v-if="asm.building" class="busy">putting together …</div>
           <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
             Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.

@@ -23,8 +23,10 @@ const props = withDefaults(
     taken?: boolean
     /** Chips for the styles of bodies. */
     styles?: boolean
+    /** What the count chip says instead of counting picks. */
+    counted?: string | null
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -239,6 +241,7 @@ function edgeWords(edge: EdgeInfo | undefined): string[] | null {
   return [edge.kind === 'line' ? 'straight edge' : edge.kind === 'circle' ? 'round edge' : 'curved edge', `${trim(edge.length)} mm${round}`]
 }
 const chosen = computed(() => {
+  if (props.counted) return props.counted
   const n = props.picked.length
   if (!n) return null
   const kinds = new Set(props.picked.map((p) => p.kind))

@@ -118,12 +118,15 @@ export class Body {
     const { mesh } = this.spec
     const faces = kinds.face ?? []
     if (faces.length) {
-      const index: number[] = []
+      // Own points: disposing a mark must not take the body's buffers with it.
+      const points: number[] = []
       for (const f of faces)
-        for (let i = mesh.faceStarts[f] * 3; i < mesh.faceStarts[f + 1] * 3; i++) index.push(mesh.triangles[i])
+        for (let i = mesh.faceStarts[f] * 3; i < mesh.faceStarts[f + 1] * 3; i++) {
+          const v = 3 * mesh.triangles[i]
+          points.push(mesh.positions[v], mesh.positions[v + 1], mesh.positions[v + 2])
+        }
       const geometry = new BufferGeometry()
-      geometry.setAttribute('position', this.geometry.getAttribute('position'))
-      geometry.setIndex(index)
+      geometry.setAttribute('position', new BufferAttribute(new Float32Array(points), 3))
       const opacity = state === 'hover' ? 0.16 : state === 'pick' ? 0.3 : 0.4
       const tint = new Mesh(
         geometry,
@@ -135,12 +138,14 @@ export class Body {
       tint.renderOrder = 3
       group.add(tint)
     }
-    const around = new Set(kinds.edge ?? [])
+    const around = new Set<number>()
     for (const f of faces)
       for (const [i, e] of mesh.topology.edges.entries()) if (e.faces.includes(f)) around.add(i)
-    if (around.size) {
+    // Picked edges show through, so that none is forgotten behind; borders of faces do not.
+    for (const [edges, through] of [[around, false], [new Set(kinds.edge ?? []), true]] as const) {
+      if (!edges.size) continue
       const width = state === 'hover' ? 2 : 2.6
-      const lines = fatLines(edgePairs(mesh, around), tone, width, { clippingPlanes: planes, depthTest: !kinds.edge?.length })
+      const lines = fatLines(edgePairs(mesh, edges), tone, width, { clippingPlanes: planes, depthTest: !through })
       lines.renderOrder = 4
       group.add(lines)
     }

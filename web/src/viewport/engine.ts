@@ -303,7 +303,7 @@ export class Engine {
       if (body.spec.ghost) continue
       for (const [side, op] of [[BackSide, IncrementWrapStencilOp], [FrontSide, DecrementWrapStencilOp]] as const) {
         const count = new Mesh(
-          body.faces.geometry.clone(),
+          body.faces.geometry.clone(), // its own buffers, disposed with the caps
           new MeshBasicMaterial({
             colorWrite: false, depthWrite: false, depthTest: false, side, stencilWrite: true, stencilFunc: AlwaysStencilFunc,
             stencilFail: op, stencilZFail: op, stencilZPass: op, clippingPlanes: [plane],
