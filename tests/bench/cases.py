@@ -283,7 +283,7 @@ print(n, ours, plain, np.abs(x - y).max()/np.abs(x).max())
 """
     # Plain SuperLU does not come back in reasonable time at 150 000 unknowns: it is timed at three
     # smaller sizes and its growth carried on; ours is timed at the full size.
-    only_ours = code.split("rows, cols, vals")[0] + "print(fes.ndof, ours)"
+    only_ours = code.split("rows, cols, vals", maxsplit=1)[0] + "print(fes.ndof, ours)"
     rows = []
     for size in ("0.22", "0.17", "0.135"):
         done = subprocess.run(
@@ -296,7 +296,13 @@ print(n, ours, plain, np.abs(x - y).max()/np.abs(x).max())
         n, ours, plain, gap = done.stdout.split()[-4:]
         rows.append((int(n), float(ours), float(plain), float(gap)))
     n, ours, plain, _ = rows[-1]
-    done = subprocess.run([sys.executable, "-c", only_ours, "0.0575"], capture_output=True, text=True, check=True, timeout=900)
+    done = subprocess.run(
+        [sys.executable, "-c", only_ours, "0.0575"],
+        capture_output=True,
+        text=True,
+        check=True,
+        timeout=900,
+    )
     full, full_ours = (float(v) for v in done.stdout.split()[-2:])
     growth = math.log(rows[-1][2] / rows[-2][2]) / math.log(rows[-1][0] / rows[-2][0])
     carried = plain * (full / n) ** growth

@@ -193,6 +193,8 @@ def test_the_project_goes_out_as_zip_and_comes_back(page, server, demo, download
         "Roaster corner",
         "Lever strength",
     }
+    page.go(f"/d/{demo['Base plate']}")  # the shelf would ask for pictures of what is going
+    page.idle()
     server.call("DELETE", f"/api/projects/{copy['id']}")
 
 

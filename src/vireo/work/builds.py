@@ -106,14 +106,21 @@ class Builds:
         return found
 
     def run(self, task: str, request: dict[str, Any], sticky: str | None, **how: Any) -> Any:
-        """Run a task; a step that takes its worker down is marked and the rest built again."""
-        for _ in range(4):
+        """Run a task; a step that takes its worker down is marked and the rest built again.
+
+        A worker that was lost for no step's fault (ended from outside) is tried once more.
+        """
+        blameless = 0
+        for _ in range(6):
             try:
                 return self._supervisor.call(task, request, sticky=sticky, **how)
             except WorkerLost as lost:
                 key = lost.news.get("key")
                 if key is None:
-                    raise
+                    blameless += 1
+                    if blameless > 1 or not lost.crashed:
+                        raise
+                    continue
                 self._doomed[key] = f"{lost.text} while this step was built; change it or try again"
                 _mark(request, self._doomed)
         raise WorkerLost("the geometry kernel was lost again and again on this document")

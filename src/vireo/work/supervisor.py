@@ -30,9 +30,12 @@ class WorkerLost(Trouble):
 
     code = "worker_lost"
 
-    def __init__(self, text: str, news: dict[str, Any] | None = None) -> None:
+    def __init__(
+        self, text: str, news: dict[str, Any] | None = None, crashed: bool = False
+    ) -> None:
         super().__init__(text)
         self.news = news or {}
+        self.crashed = crashed
 
 
 class Cancelled(Trouble):
@@ -160,7 +163,9 @@ class Supervisor:
         except (EOFError, BrokenPipeError, ConnectionResetError) as error:
             self._drop(lane, worker)
             code = worker.process.exitcode
-            raise WorkerLost(f"the geometry kernel crashed (exit {code})", news) from error
+            raise WorkerLost(
+                f"the geometry kernel crashed (exit {code})", news, crashed=True
+            ) from error
         except BaseException:
             self._drop(lane, worker)
             raise
