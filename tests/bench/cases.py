@@ -102,7 +102,7 @@ def bare_script() -> None:
             BRepBuilderAPI_MakeWire(BRepBuilderAPI_MakeEdge(circle).Edge()).Wire()
         ).Face()
         boss = accepted(BRepPrimAPI_MakePrism(face, gp_Vec(0, 0, 14 + n % 5)).Shape())
-        whole = accepted(combine(BOPAlgo_Operation.BOPAlgo_FUSE, body, boss))
+        whole = combine(BOPAlgo_Operation.BOPAlgo_FUSE, body, boss)
         unify = ShapeUpgrade_UnifySameDomain(whole, True, True, False)
         unify.Build()
         body = accepted(unify.Shape())
@@ -125,8 +125,13 @@ def rebuild_against_bare() -> str:
         fresh.part = part
         fresh.build()
 
-    a, b = timed(ours), timed(bare_script)
-    return f"{a / b:.2f}x ({a:.2f} s against {b:.2f} s)"
+    ratios, times = [], []
+    for _ in range(5):  # in turn, so that what else the machine does meets both alike
+        a, b = timed(ours, 1), timed(bare_script, 1)
+        ratios.append(a / b)
+        times.append((a, b))
+    a, b = (min(t[k] for t in times) for k in (0, 1))
+    return f"{np.median(ratios):.2f}x median of 5 (best {a:.2f} s against {b:.2f} s)"
 
 
 def last_of_sixty() -> str:
@@ -386,8 +391,8 @@ def browser_figures() -> dict[str, str]:
                     "picture",
                 )
                 times.append(time.perf_counter() - started)
-            edit = _edit(page)
-            return {"first": f"{min(times):.2f} s", "edit": edit, "pick": _picking(page)}
+            pick = _picking(page)
+            return {"first": f"{min(times):.2f} s", "pick": pick, "edit": _edit(page)}
         finally:
             driver.quit()
             server.stop()
@@ -406,7 +411,7 @@ const done = arguments[arguments.length - 1];
     base = made.revision;
     const build = await (await fetch('/api/documents/' + id + '/build?revision=' + base)).json();
     await Promise.all(build.bodies.map(async b => (await fetch('/api/meshes/' + b.key)).arrayBuffer()));
-    const kernel = build.steps.reduce((t, s) => t + (s.kept ? 0 : s.seconds), 0) * 1000;
+    const kernel = build.steps.reduce((t, s) => t + (s.kept ? 0 : s.seconds), build.mesh_seconds) * 1000;
     gaps.push(performance.now() - began - kernel);
   }
   gaps.sort((a, b) => a - b); done(gaps[3]);
@@ -415,8 +420,13 @@ const done = arguments[arguments.length - 1];
 
 
 def _edit(page) -> str:
+    # From a bare page of the same origin, so that the application's own redraw is not measured too.
+    id = page.js("return location.pathname.split('/')[2]")
+    page.driver.get(page.base + "/api/openapi.json")
     page.driver.set_script_timeout(60)
-    gap = page.driver.execute_async_script(_EDIT)
+    gap = page.driver.execute_async_script(
+        _EDIT.replace("location.pathname.split('/')[2]", repr(id))
+    )
     return (
         f"{gap:.0f} ms median from edit to mesh in hand, beyond kernel time (drawing not included)"
     )

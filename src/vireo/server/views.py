@@ -158,6 +158,7 @@ class BuildView(BaseModel):
     centre: Triple | None
     area: float
     cache_trouble: str | None = None
+    mesh_seconds: float = 0.0
 
 
 class FieldView(BaseModel):

@@ -672,6 +672,11 @@ export interface components {
             ] | null;
             /** Mass */
             mass: number;
+            /**
+             * Mesh Seconds
+             * @default 0
+             */
+            mesh_seconds: number;
             /** Parameters */
             parameters: {
                 [key: string]: components["schemas"]["ParameterView"];

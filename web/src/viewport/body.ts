@@ -67,6 +67,7 @@ export class Body {
   private readonly geometry = new BufferGeometry()
   private readonly marks = new Map<string, Group>()
   private bvh: MeshBVH | null = null
+  private spheres: Float32Array | null = null
   readonly inverse = new Matrix4()
 
   constructor(readonly spec: BodySpec, look: Look) {
@@ -169,6 +170,30 @@ export class Body {
     return this.bvh
   }
 
+  /** Middle and radius of each edge: most edges are passed over by them alone. */
+  private edgeSpheres(): Float32Array {
+    if (this.spheres) return this.spheres
+    const { edgeStarts, edgePoints: p } = this.spec.mesh
+    const out = new Float32Array(Math.max(edgeStarts.length - 1, 0) * 4)
+    for (let e = 0; e + 1 < edgeStarts.length; e++) {
+      const [first, last] = [edgeStarts[e], edgeStarts[e + 1]]
+      let x = 0, y = 0, z = 0
+      for (let i = 3 * first; i < 3 * last; i += 3) {
+        x += p[i]
+        y += p[i + 1]
+        z += p[i + 2]
+      }
+      const n = Math.max(last - first, 1)
+      x /= n
+      y /= n
+      z /= n
+      let r = 0
+      for (let i = 3 * first; i < 3 * last; i += 3) r = Math.max(r, Math.hypot(p[i] - x, p[i + 1] - y, p[i + 2] - z))
+      out.set([x, y, z, r], 4 * e)
+    }
+    return (this.spheres = out)
+  }
+
   /** The nearest face on a ray, unless the section cut it away. */
   hitFace(ray: Ray, planes: Plane[]): Hit | null {
     this.tree()
@@ -209,11 +234,15 @@ export class Body {
     u.cross(d).normalize()
     const w = new Vector3().crossVectors(d, u)
     const p = mesh.edgePoints
-    let found = -1
-    let where = 0
-    let along = 0
     const starts = mesh.edgeStarts
+    const spheres = this.edgeSpheres()
     for (let e = 0; e + 1 < starts.length; e++) {
+      const s = 4 * e
+      const sx = spheres[s] - o.x, sy = spheres[s + 1] - o.y, sz = spheres[s + 2] - o.z
+      const over = least + spheres[s + 3]
+      const across = sx * u.x + sy * u.y + sz * u.z
+      const upward = sx * w.x + sy * w.y + sz * w.z
+      if (across * across + upward * upward > over * over) continue
       for (let i = starts[e]; i + 1 < starts[e + 1]; i++) {
         const k = 3 * i
         const ax = p[k] - o.x, ay = p[k + 1] - o.y, az = p[k + 2] - o.z
@@ -232,13 +261,9 @@ export class Body {
         const point = new Vector3(p[k] + t * (p[k + 3] - p[k]), p[k + 1] + t * (p[k + 4] - p[k + 1]), p[k + 2] + t * (p[k + 5] - p[k + 2]))
         if (cut(point, this.group.matrixWorld, planes)) continue
         least = away
-        found = e
-        where = depth
-        along = t
-        best = { body: this.spec.id, kind: 'edge', index: found, point: point.applyMatrix4(this.group.matrixWorld), depth: where }
+        best = { body: this.spec.id, kind: 'edge', index: e, point: point.applyMatrix4(this.group.matrixWorld), depth }
       }
     }
-    void along
     return best
   }
 

@@ -11,7 +11,7 @@ from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.kernel.gate import Change, KernelTrouble, checked
 from vireo.core.kernel.measure import volume_of
-from vireo.core.kernel.shape import Body, Key, faces_of, items, solids_of
+from vireo.core.kernel.shape import Body, Key, faces_of, items, solids_of, unwrap
 
 Operation = Literal["add", "cut", "overlap"]
 
@@ -69,18 +69,23 @@ def combine(
         if operation == "cut":
             raise Nothing(f"{what} removes the whole body")
         raise Nothing(f"{what}: the bodies do not overlap")
+    if operation == "add":
+        # The gate comes once, after faces that are flush have become one.
+        raw = unwrap(shape)
+        return _joined(Body(raw, carry([base, *tools], builder, raw, "section")), what, before)
     shape = checked(what, shape, before=before, change=_CHANGE[operation])
     if operation == "cut" and abs(volume_of(shape) - before) <= 1e-9 * before:
         raise Nothing(f"{what} does not touch the body, so it removes nothing")
-    body = Body(shape, carry([base, *tools], builder, shape, "section"))
-    return unified(body) if operation == "add" else body
+    return Body(shape, carry([base, *tools], builder, shape, "section"))
 
 
 def unified(body: Body) -> Body:
     """Neighbouring faces that lie on one surface made one, and so their edges."""
+    return _joined(body, "joining faces that are flush", None)
+
+
+def _joined(body: Body, what: str, before: float | None) -> Body:
     unify = ShapeUpgrade_UnifySameDomain(body.shape, True, True, False)
     unify.Build()
-    shape = checked("joining faces that are flush", unify.Shape())
-    if len(faces_of(shape)) == len(body.faces):
-        return body
+    shape = checked(what, unify.Shape(), before=before, change="any" if before is None else "more")
     return Body(shape, carry([body], unify.History(), shape, "joined"))

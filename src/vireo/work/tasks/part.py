@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import time
 from collections.abc import Mapping
 from typing import Any
 
@@ -40,11 +41,13 @@ def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
 def build(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """Build a part and make its bodies ready to be seen."""
     found = build_part(bench, request)
+    started = time.perf_counter()
     for body in found.bodies.values():
         if not bench.disk.has(f"mesh-{body['key']}"):
             bench.report({"mesh": body["key"]})
             mesh(bench, {"key": body["key"]})
-    return report(found, request, bench.disk.trouble)
+    meshing = time.perf_counter() - started
+    return {**report(found, request, bench.disk.trouble), "mesh_seconds": meshing}
 
 
 @task("mesh")
