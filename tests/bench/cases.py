@@ -290,7 +290,7 @@ print(n, ours, plain, np.abs(x - y).max()/np.abs(x).max())
     # smaller sizes and its growth carried on; ours is timed at the full size.
     only_ours = code.split("rows, cols, vals", maxsplit=1)[0] + "print(fes.ndof, ours)"
     rows = []
-    for size in ("0.22", "0.17", "0.135"):
+    for size in ("0.135", "0.1", "0.085"):
         done = subprocess.run(
             [sys.executable, "-c", code, size],
             capture_output=True,
