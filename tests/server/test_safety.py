@@ -8,7 +8,7 @@ import zipfile
 
 import pytest
 
-from vireo.server.app import is_loopback
+from vireo.server.app import create_app, is_loopback
 
 
 @pytest.mark.parametrize(
@@ -154,3 +154,13 @@ def test_thumbnails_are_pictures_of_the_model(api):
     assert len(re.findall(b"<polygon", data)) >= 6
     empty = api.get(f"/api/documents/{api.document()}/thumbnail.svg")
     assert empty[0] == 200
+
+
+def test_bound_to_another_address_it_demands_a_sign_in():
+    client = create_app(None, token="secret").test_client()  # the guard comes before any service
+    assert client.get("/api/openapi.json").status_code == 401
+    assert client.get("/api/openapi.json?token=wrong").status_code == 401
+    signed = client.get("/api/openapi.json?token=secret")
+    assert signed.status_code == 303
+    assert "HttpOnly" in signed.headers["Set-Cookie"]
+    assert client.get("/api/openapi.json").status_code == 200
