@@ -104,6 +104,17 @@ class Page:
     def press(self, testid: str) -> None:
         self.wait(lambda: self.find(testid).is_enabled(), f"{testid} enabled")
         self.find(testid).click()
+        if testid.startswith("tool-"):
+            # A fly-out fades away; until it has, it takes the clicks meant for what is behind it.
+            self.wait(
+                lambda: (
+                    not any(
+                        e.is_displayed()
+                        for e in self.driver.find_elements(By.CSS_SELECTOR, ".n-popover")
+                    )
+                ),
+                "the fly-out gone",
+            )
 
     def press_text(self, text: str) -> None:
         """Click the button or menu entry that says exactly this."""

@@ -35,15 +35,7 @@ def new_part(page, project, name):
 
 def settle(page):
     """Wait until the camera has stopped flying."""
-    last = None
-
-    def still():
-        nonlocal last
-        now = page.at(10, 10, 0)
-        same, last = now == last, now
-        return same
-
-    page.wait(still, "a still camera")
+    page.idle()
 
 
 def test_a_dimensioned_plate_with_holes_extruded_filleted_and_changed_by_a_parameter(page):

@@ -16,7 +16,7 @@ export function installSeam(engine: Engine | null): void {
   const asm = useAssembly()
   const box = (): DOMRect => engine!.canvas.getBoundingClientRect()
   ;(window as unknown as { __test: object }).__test = {
-    idle: () => !doc.building && !doc.saving && !draft.trying && !sketch.busy && !asm.building,
+    idle: () => !doc.building && !doc.saving && !draft.trying && !sketch.busy && !asm.building && !engine?.camera.flying,
     frames: () => engine?.frames ?? 0,
     project: (x: number, y: number, z: number) => {
       const [px, py] = engine!.camera.project(new Vector3(x, y, z))

@@ -10,6 +10,7 @@ import { useDocument, useRegistries } from '../document/store'
 import ParametersTable from '../parameters/ParametersTable.vue'
 import VerbRail, { type Verb } from '../shell/VerbRail.vue'
 import SketchPanel from '../sketch/SketchPanel.vue'
+import { extent } from '../sketch/model'
 import { type ToolName, useSketch } from '../sketch/store'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
@@ -143,6 +144,13 @@ function faceSketch(): void {
   if (!box.isEmpty()) {
     const c = box.getCenter(new V())
     at.copy(c.sub(z.clone().multiplyScalar(c.clone().sub(at).dot(z))))
+  }
+  // What is drawn already decides how near one looks; an empty sketch shows the whole body.
+  const drawn = extent(sketch.drawing)
+  if (drawn) {
+    at.set(...f.origin).addScaledVector(new V(...f.x), drawn.middle[0]).addScaledVector(new V(...f.y), drawn.middle[1])
+    e.camera.face(z, new V(...f.y), at, Math.max(drawn.size * 1.7, 10))
+    return
   }
   e.camera.face(z, new V(...f.y), at, Math.max(size, 40))
 }

@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { addArc3, addCircle, addLine, addRectangle, centreOf, constraints, dimensionFor, empty, entities, remove } from './model'
+import { addArc3, addCircle, addLine, addRectangle, centreOf, constraints, dimensionFor, empty, entities, extent, remove } from './model'
 
 const at = (x: number, y: number) => ({ at: [x, y] as [number, number] })
 
@@ -32,5 +32,9 @@ describe('drawing', () => {
     expect(centreOf([0, 0], [1, 1], [2, 2])).toBeNull()
     const arc = entities(addArc3(empty(), at(10, 0), at(0, 0), at(5, 5), '', false)).find((e) => e.type === 'arc')
     expect(arc).toMatchObject({ start: 'p2', end: 'p3' })
+  })
+  it('knows the extent of what is drawn, round curves included', () => {
+    expect(extent(empty())).toBeNull()
+    expect(extent(addCircle(empty(), at(10, 0), at(15, 0), '', false))).toEqual({ middle: [10, 0], size: 10 })
   })
 })

@@ -260,3 +260,23 @@ export function dimensionFor(d: Drawing, on: string[]): string | null {
   }
   return null
 }
+
+/** Middle and largest side of everything drawn, or null when nothing has a size yet. */
+export function extent(d: Drawing): { middle: Pair; size: number } | null {
+  const xs: number[] = []
+  const ys: number[] = []
+  for (const e of entities(d)) {
+    if (e.type === 'point') {
+      xs.push(e.x)
+      ys.push(e.y)
+    }
+    const round = roundOf(d, e.id)
+    if (round) {
+      xs.push(round.centre[0] - round.radius, round.centre[0] + round.radius)
+      ys.push(round.centre[1] - round.radius, round.centre[1] + round.radius)
+    }
+  }
+  const size = Math.max(Math.max(...xs) - Math.min(...xs), Math.max(...ys) - Math.min(...ys))
+  if (!(size > 1e-6) || !Number.isFinite(size)) return null
+  return { middle: [(Math.max(...xs) + Math.min(...xs)) / 2, (Math.max(...ys) + Math.min(...ys)) / 2], size }
+}

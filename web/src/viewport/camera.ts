@@ -24,6 +24,8 @@ export class Camera {
   private from = VIEWS.iso[0].clone()
   private up = VIEWS.iso[1].clone()
   private flight = 0
+  /** Whether it is on its way to a named view. */
+  flying = false
 
   constructor(private readonly changed: () => void) {
     this.look(VIEWS.iso[0], VIEWS.iso[1], false)
@@ -73,15 +75,18 @@ export class Camera {
       this.height = start.height + (end.height - start.height) * t
       this.apply()
     }
+    this.flying = false
     if (!fly || matchMedia('(prefers-reduced-motion: reduce)').matches) {
       place(1)
       return
     }
+    this.flying = true
     const began = performance.now()
     const step = (now: number): void => {
       const t = Math.min(1, (now - began) / 220)
       place(t < 1 ? t * t * (3 - 2 * t) : 1)
       if (t < 1) this.flight = requestAnimationFrame(step)
+      else this.flying = false
     }
     this.flight = requestAnimationFrame(step)
   }
@@ -121,6 +126,7 @@ export class Camera {
 
   turn(dx: number, dy: number): void {
     cancelAnimationFrame(this.flight)
+    this.flying = false
     const spin = new Quaternion().setFromAxisAngle(new Vector3(0, 0, 1), -dx * 0.008)
     this.from.applyQuaternion(spin)
     this.up.applyQuaternion(spin)
@@ -136,6 +142,7 @@ export class Camera {
 
   shift(dx: number, dy: number): void {
     cancelAnimationFrame(this.flight)
+    this.flying = false
     const right = new Vector3().crossVectors(this.up, this.from).normalize()
     const above = new Vector3().crossVectors(this.from, right).normalize()
     this.target.addScaledVector(right, -dx * this.unit).addScaledVector(above, dy * this.unit)
