@@ -83,23 +83,8 @@ def test_own_weight_is_carried_by_the_support(tmp_path):
     assert answer.reaction[2] == pytest.approx(20000 * 7.85e-9 * 9806.65, rel=1e-9)
 
 
-def quarter_ring(inner, outer, thick):
-    s = Sketcher()
-    o = "origin"
-    a, b = s.point(inner, 0), s.point(outer, 0)
-    c, d = s.point(0, outer), s.point(0, inner)
-    s.line(a, b)
-    s.arc(o, b, c)
-    s.line(c, d)
-    s.arc(o, a, d)
-    m = Maker()
-    m.step("extrude", sketch=m.sketch(s), depth=f"{thick} mm")
-    return m.body()[1]
-
-
 def test_thick_cylinder_against_lame(tmp_path):
-    # A full ring under inner pressure held on one far generator strip would bend; the ring is
-    # held on its outer face instead, for which Lame gives u = 0 at b and
+    # The ring is held on its outer face, for which Lame gives u = 0 at b and
     # sigma_hoop(a) = A + B / a2 with A, B from p at a and u(b) = 0 (plane stress, free ends).
     inner, outer, thick, pressure = 20.0, 40.0, 4.0, 50.0
     s = Sketcher()
