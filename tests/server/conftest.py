@@ -3,6 +3,10 @@
 from __future__ import annotations
 
 import itertools
+import json
+import urllib.request
+from collections.abc import Iterator
+from contextlib import contextmanager
 
 import pytest
 
@@ -52,6 +56,15 @@ class Api:
         )
         assert status == 200, found
         return id
+
+    @contextmanager
+    def listening(self) -> Iterator[Iterator[dict]]:
+        """The news of the event stream, one by one, from now on."""
+        with urllib.request.urlopen(self.server.base + "/api/events", timeout=60) as stream:
+            stream.readline()  # the greeting: whoever has read it misses nothing after
+            stream.readline()
+            lines = iter(stream.readline, b"")
+            yield (json.loads(line[5:]) for line in lines if line.startswith(b"data:"))
 
     def build(self, id, **query):
         text = "&".join(f"{k}={v}" for k, v in query.items())

@@ -1,6 +1,5 @@
 """Editing by commands, undo and redo, building, answers that fit their schema."""
 
-import json
 import threading
 
 import pytest
@@ -208,18 +207,10 @@ def test_the_registry_tells_all_an_editor_needs(api):
 
 
 def test_events_tell_other_tabs(api):
-    import urllib.request
-
     id = api.plate()
-    stream = urllib.request.urlopen(api.server.base + "/api/events", timeout=20)
-    stream.readline()
-    stream.readline()
-    api.do(id, {"do": "edit_parameter", "name": "w", "formula": "61 mm"})
-    while True:
-        line = stream.readline().decode()
-        if line.startswith("data:"):
-            news = json.loads(line[5:])
-            if news.get("id") == id:
-                break
-    assert news["kind"] == "document"
-    stream.close()
+    with api.listening() as news:
+        api.do(id, {"do": "edit_parameter", "name": "w", "formula": "61 mm"})
+        assert next(n for n in news if n.get("id") == id)["kind"] == "document"
+        api.build(id)
+        built = [next(n for n in news if n["kind"] == "building") for _ in range(2)]
+        assert [(n["id"], n["step"]) for n in built] == [(id, "s1"), (id, "s2")]

@@ -231,10 +231,11 @@ def test_the_step_that_takes_its_worker_down_is_marked_and_the_rest_goes_on(own)
     own.build(id, upto=3)  # what comes before is kept: the next build goes straight to the bores
     answers = []
     thread = threading.Thread(target=lambda: answers.append(own.get(f"/api/documents/{id}/build")))
-    thread.start()
-    time.sleep(0.6)  # 260 bores take several times as long
-    for pid in workers(own.server.process.pid):
-        os.kill(pid, signal.SIGKILL)
+    with own.listening() as news:
+        thread.start()
+        assert any(n["kind"] == "building" and n["step"] == "s4" for n in news)
+        for pid in workers(own.server.process.pid):
+            os.kill(pid, signal.SIGKILL)
     thread.join()
     status, found = answers[0]
     assert status == 200, found

@@ -10,15 +10,17 @@ from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
 from vireo.core.trouble import BadInput
 from vireo.store import Store
+from vireo.work.events import Events
 from vireo.work.supervisor import Supervisor, WorkerLost
 
 
 class Builds:
     """Asks workers to build documents. Answers are plain JSON."""
 
-    def __init__(self, store: Store, supervisor: Supervisor) -> None:
+    def __init__(self, store: Store, supervisor: Supervisor, events: Events) -> None:
         self._store = store
         self._supervisor = supervisor
+        self._events = events
         #: Step keys that took a worker down, with what to tell.
         self._doomed: dict[str, str] = {}
         #: Which document's worker holds a body in memory: what is left when the disk is full.
@@ -93,7 +95,12 @@ class Builds:
     ) -> dict[str, Any]:
         """Build any document (stored or only tried out), surviving workers that die on it."""
         task, request = self.request(project, document, upto)
-        found: dict[str, Any] = self.run(task, request, sticky=id)
+
+        def tell(news: dict[str, Any]) -> None:
+            if "step" in news:
+                self._events.publish("building", id=id, step=news["step"])
+
+        found: dict[str, Any] = self.run(task, request, sticky=id, progress=tell)
         for item in (*found.get("bodies", ()), *found.get("leaves", ())):
             self._home[item["key"]] = id
         while len(self._home) > 5000:
