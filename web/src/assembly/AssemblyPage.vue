@@ -3,17 +3,15 @@
 import { Matrix4, type Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
-import ChecksTable from '../checks/ChecksTable.vue'
 import { useChecks } from '../checks/store'
+import { assemblyBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
-import Drawer from '../drawer/Drawer.vue'
-import MessagesTable from '../drawer/MessagesTable.vue'
 import { useJobs } from '../jobs/store'
-import ParametersTable from '../parameters/ParametersTable.vue'
-import VerbRail, { type Verb } from '../shell/VerbRail.vue'
+import type { Verb } from '../shell/VerbRail.vue'
+import Workbench from '../shell/Workbench.vue'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
-import { fetchMesh, findPick, makePick } from '../viewport/mesh'
+import { findPick, makePick } from '../viewport/mesh'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
 import FitResults from './FitResults.vue'
@@ -29,6 +27,7 @@ const jobs = useJobs()
 const checks = useChecks()
 const registries = useRegistries()
 const engine = shallowRef<Engine | null>(null)
+const tick = ref(0)
 const bodies = shallowRef<BodySpec[]>([])
 const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
 const placing = ref<Schemas['DocumentLine'][] | null>(null)
@@ -41,10 +40,8 @@ watch(
   () => asm.built,
   async (built) => {
     const ask = ++asked
-    const leaves = built?.leaves ?? []
-    const meshes = await Promise.all(leaves.map((l) => fetchMesh(l.key)))
-    if (ask !== asked) return
-    bodies.value = leaves.map((l, i) => ({ id: l.id, mesh: meshes[i], colour: l.colour, matrix: l.matrix }))
+    const found = await assemblyBodies(built)
+    if (ask === asked) bodies.value = found
   },
 )
 watch(() => asm.matrices, (m) => engine.value?.place(m))
@@ -176,12 +173,6 @@ async function drop(event: PointerEvent): Promise<void> {
 }
 
 const running = computed(() => ['interference', 'motion'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')))
-const tabs = computed(() => [
-  { key: 'parameters', label: 'Parameters' },
-  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' as const },
-  { key: 'results', label: 'Results', badge: running.value.length },
-  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
-])
 function ready(e: Engine): void {
   engine.value = e
   if (!bodies.value.length) e.fit(false)
@@ -192,30 +183,25 @@ defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; c
 </script>
 
 <template>
-  <div class="work">
-    <VerbRail :verbs="verbs" :active="asm.joining ? `join:${asm.joining.kind}` : null" @tool="tool" />
-    <div class="middle">
+  <Workbench
+    :verbs="verbs" :active="asm.joining ? `join:${asm.joining.kind}` : null" :drawer="props.drawer" :values="asm.built?.parameters ?? {}" :running="running.length"
+    :engine="engine" :tick="tick" :bodies="bodies" :matrices="asm.matrices" @tool="tool" @drawer="(k) => emit('drawer', k)"
+  >
+    <template #view>
       <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
-        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" :counted="counted" @pick="onPick" @ready="ready">
+        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" :counted="counted" @pick="onPick" @ready="ready" @frame="tick++">
           <div v-if="asm.building" class="busy">putting together …</div>
           <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
             Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.
           </StartCard>
         </ViewPane>
       </div>
-      <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
-        <template #parameters><ParametersTable :values="asm.built?.parameters ?? {}" /></template>
-        <template #checks><ChecksTable /></template>
-        <template #results><FitResults @clash="(c) => (clash = c)" @run="tool('interference')" /></template>
-        <template #messages><MessagesTable /></template>
-      </Drawer>
-    </div>
-    <AssemblyPanel :placing="placing" @place="place" @leave="placing = null" />
-  </div>
+    </template>
+    <template #results><FitResults @clash="(c) => (clash = c)" @run="tool('interference')" /></template>
+    <template #panel><AssemblyPanel :placing="placing" @place="place" @leave="placing = null" /></template>
+  </Workbench>
 </template>
 
 <style scoped>
-.work { flex: 1; display: flex; min-height: 0; }
-.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
-.view { flex: 1; min-height: 0; }
+.view { height: 100%; }
 </style>

@@ -10,6 +10,7 @@ import HeadBar from '../shell/HeadBar.vue'
 import { useSketch } from '../sketch/store'
 import type { Engine } from '../viewport/engine'
 import type { ViewName } from '../viewport/camera'
+import { usePanes } from '../viewport/panes'
 import { useDocument, useRegistries } from './store'
 import { useAssembly } from '../assembly/store'
 import { useJobs } from '../jobs/store'
@@ -24,6 +25,7 @@ const draft = useDraft()
 const sketch = useSketch()
 const checks = useChecks()
 const asm = useAssembly()
+const panes = usePanes()
 const jobs = useJobs()
 const registries = useRegistries()
 const message = useMessage()
@@ -61,6 +63,7 @@ onUnmounted(() => {
   checks.close()
   jobs.close()
   asm.close()
+  panes.close()
   doc.close()
 })
 // Checks follow every change, here and in what this document uses.
@@ -106,6 +109,7 @@ function key(event: KeyboardEvent): void {
       case 'f': case 'F': engine.value?.fit(); break
       case 'x': case 'X': pressChip('Section'); break
       case 't': case 'T': pressChip('See-through'); break
+      case 'b': case 'B': if (!sketch.open) panes.toggle(); break
       case '?': help.value = true; break
       case '[': moveMarker(-1); break
       case ']': moveMarker(1); break

@@ -29,6 +29,8 @@ export const useDocument = defineStore('document', () => {
   const view = shallowRef<DocumentView | null>(null)
   const build = shallowRef<BuildView | null>(null)
   const building = ref(false)
+  /** Name of the step a build is at. */
+  const stage = ref('')
   const saving = ref(false)
   const failure = ref<Report | null>(null)
   const materials = shallowRef<Material[]>([])
@@ -76,6 +78,8 @@ export const useDocument = defineStore('document', () => {
   async function onNews(news: News): Promise<void> {
     const current = view.value
     if (!current) return
+    if (news.kind === 'building' && news.id === current.id)
+      stage.value = part.value?.steps?.find((s) => s.id === news.step)?.name ?? ''
     const mine = news.kind === 'document' && news.id === current.id && news.revision !== current.revision
     if ((mine && !saving.value) || news.kind === 'wake') {
       const found = await call('get', '/api/documents/{id}', { path: { id: current.id } })
@@ -97,6 +101,7 @@ export const useDocument = defineStore('document', () => {
     if (!current || current.kind !== 'part') return
     const ask = ++asked
     building.value = true
+    stage.value = ''
     try {
       const found = await call('get', '/api/documents/{id}/build', {
         path: { id: current.id }, query: { revision: current.revision },
@@ -163,7 +168,7 @@ export const useDocument = defineStore('document', () => {
 
   return {
     retry,
-    view, build, building, saving, failure, materials, material, messages, touched, part, assembly, study,
+    view, build, building, stage, saving, failure, materials, material, messages, touched, part, assembly, study,
     open, close, edit, undo: () => travel('undo'), redo: () => travel('redo'), say, refused, rebuild,
   }
 })

@@ -122,6 +122,38 @@ async function removeWithDependents(step: string): Promise<void> {
 function setMarker(at: number | null): void {
   void doc.edit([{ do: 'set_marker', at }])
 }
+
+// A card dragged by the mouse to another place in the list. `at` is the gap it would drop into.
+const drag = ref<{ id: string; from: number; y: number; at: number | null } | null>(null)
+let dropped = false
+function grab(event: PointerEvent, step: Step, index: number): void {
+  dropped = false
+  if (event.button !== 0 || (event.target as Element).closest('button, input, form')) return
+  drag.value = { id: step.id, from: index, y: event.clientY, at: null }
+}
+function carry(event: PointerEvent): void {
+  const d = drag.value
+  if (!d || (d.at === null && Math.abs(event.clientY - d.y) < 6)) return
+  if (d.at === null) (event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+  const cards = [...document.querySelectorAll<HTMLElement>('.cards > .card')]
+  const past = cards.findIndex((c) => {
+    const box = c.getBoundingClientRect()
+    return event.clientY < box.top + box.height / 2
+  })
+  drag.value = { ...d, at: past < 0 ? cards.length : past }
+}
+async function drop(step: Step): Promise<void> {
+  const d = drag.value
+  drag.value = null
+  if (!d || d.at === null) return
+  dropped = true
+  const to = d.at > d.from ? d.at - 1 : d.at
+  if (to !== d.from) await attempt(step, { do: 'move_step', id: d.id, to })
+}
+function press(step: Step): void {
+  if (!dropped) openStep(step)
+  dropped = false
+}
 const isBefore = (index: number): boolean => marker.value === null || index < marker.value
 const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
   void attempt(step, { do: 'edit_step', id: step.id, fields: offer.fields ?? {} })
@@ -141,8 +173,9 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
       <template v-for="(step, index) in steps" :key="step.id">
         <StepEditor v-if="draft.id === step.id" :number="index + 1" />
         <article
-          v-else class="card" :class="[reports.get(step.id)?.status, { waiting: !isBefore(index) }]" :data-testid="`card-${step.id}`"
-          tabindex="0" @click="openStep(step)" @keydown.enter.self="openStep(step)"
+          v-else class="card" :class="[reports.get(step.id)?.status, { waiting: !isBefore(index), carried: drag?.at !== null && drag?.id === step.id, before: drag?.at === index, after: drag?.at === steps.length && index === steps.length - 1 }]" :data-testid="`card-${step.id}`"
+          tabindex="0" @click="press(step)" @keydown.enter.self="openStep(step)"
+          @pointerdown="grab($event, step, index)" @pointermove="carry" @pointerup="drop(step)" @pointercancel="drag = null"
         >
           <span class="n">{{ index + 1 }}</span>
           <Icon :name="registries.kind(step.kind)?.icon ?? 'box'" :size="17" />
@@ -219,6 +252,11 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
   padding: 6px 4px 6px 8px; border: 1px solid var(--line); border-radius: 8px; background: var(--panel); cursor: pointer;
 }
 .card:hover { border-color: color-mix(in srgb, var(--accent) 55%, var(--line)); }
+.card { position: relative; touch-action: none; user-select: none; }
+.card.carried { opacity: 0.6; border-style: dashed; cursor: grabbing; }
+.card.before::before, .card.after::after { content: ''; position: absolute; left: -4px; right: -4px; height: 3px; border-radius: 2px; background: var(--accent); }
+.card.before::before { top: -7px; }
+.card.after::after { bottom: -7px; }
 .card.failed { border-color: var(--bad); }
 .card.asleep, .card.waiting { border-style: dashed; opacity: 0.55; background: transparent; }
 .n { color: var(--ink-3); font-size: 12px; }

@@ -2,19 +2,17 @@
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import type { BuildView } from '../api/client'
-import Drawer from '../drawer/Drawer.vue'
-import MessagesTable from '../drawer/MessagesTable.vue'
-import ChecksTable from '../checks/ChecksTable.vue'
 import { useChecks } from '../checks/store'
+import { partBodies, PLAIN } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
-import ParametersTable from '../parameters/ParametersTable.vue'
-import VerbRail, { type Verb } from '../shell/VerbRail.vue'
+import type { Verb } from '../shell/VerbRail.vue'
+import Workbench from '../shell/Workbench.vue'
 import SketchPanel from '../sketch/SketchPanel.vue'
 import { extent } from '../sketch/model'
 import { type ToolName, useSketch } from '../sketch/store'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
-import { fetchMesh, findPick, makePick, type BodyMesh, type StoredPick } from '../viewport/mesh'
+import { findPick, makePick, type StoredPick } from '../viewport/mesh'
 import StartCard from '../ui/StartCard.vue'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
@@ -161,19 +159,14 @@ const bodies = shallowRef<BodySpec[]>([])
 const pickBodies = shallowRef<BodySpec[] | null>(null)
 let asked = 0
 
-async function specs(build: BuildView | null, ghost = false): Promise<BodySpec[]> {
-  const colour = doc.material?.colour ?? '#b9c2bb'
-  const list = build?.bodies ?? []
-  const meshes = await Promise.all(list.map((b) => fetchMesh(b.key)))
-  return list.map((b, i) => ({ id: b.id, mesh: meshes[i] as BodyMesh, colour, ghost }))
-}
 watch(
   [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => sketch.open, () => doc.material],
   async () => {
     const ask = ++asked
+    const colour = doc.material?.colour ?? PLAIN
     try {
-      const shown = await specs(shownBuild.value, sketch.open)
-      const before = draft.open && draft.before && draft.focus ? await specs(draft.before) : null
+      const shown = await partBodies(shownBuild.value, colour, sketch.open)
+      const before = draft.open && draft.before && draft.focus ? await partBodies(draft.before, colour) : null
       if (ask !== asked) return
       bodies.value = shown
       pickBodies.value = before
@@ -280,13 +273,6 @@ const marks = computed<Mark[]>(() => {
 })
 watch(() => doc.build, () => (picked.value = []))
 
-const parameterTroubles = computed(() => Object.values(doc.build?.parameters ?? {}).filter((p) => p.trouble).length)
-const tabs = computed(() => [
-  { key: 'parameters', label: 'Parameters', badge: parameterTroubles.value, tone: 'bad' as const },
-  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' as const },
-  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
-])
-
 function ready(e: Engine): void {
   engine.value = e
   if (!doc.build?.bodies.length) e.fit(false)
@@ -301,11 +287,13 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
 </script>
 
 <template>
-  <div class="work">
-    <VerbRail :verbs="verbs" :active="active" @tool="tool" />
-    <div class="middle">
+  <Workbench
+    :verbs="verbs" :active="active" :drawer="props.drawer" :values="doc.build?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="bodies"
+    @tool="tool" @drawer="(k) => emit('drawer', k)"
+  >
+    <template #view>
       <ViewPane
-        class="view" :bodies="bodies" :pick-bodies="pickBodies" :lines="lines" :picked="marks" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open"
+        :bodies="bodies" :pick-bodies="pickBodies" :lines="lines" :picked="marks" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open"
         :title="sketch.open ? sketch.name : 'Model'" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>
@@ -314,25 +302,16 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
         <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" @plane="(base: string) => beginSketch({ base, face: null })" @cancel="choosingPlane = false" />
-        <div v-if="doc.building || draft.trying" class="busy" role="status">building …</div>
+        <div v-if="doc.building || draft.trying" class="busy" role="status">building {{ doc.stage || '…' }}</div>
         <StartCard
           v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length" title="An empty part"
           action="Start a sketch" testid="first-sketch" @act="tool('sketch')"
         >Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</StartCard>
       </ViewPane>
-      <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
-        <template #parameters><ParametersTable :values="doc.build?.parameters ?? {}" /></template>
-        <template #checks><ChecksTable /></template>
-        <template #messages><MessagesTable /></template>
-      </Drawer>
-    </div>
-    <SketchPanel v-if="sketch.open" />
-    <BuildList v-else @sketch="(id: string) => openSketch(id)" />
-  </div>
+    </template>
+    <template #panel>
+      <SketchPanel v-if="sketch.open" />
+      <BuildList v-else @sketch="(id: string) => openSketch(id)" />
+    </template>
+  </Workbench>
 </template>
-
-<style scoped>
-.work { flex: 1; display: flex; min-height: 0; }
-.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
-.view { flex: 1; min-height: 0; }
-</style>

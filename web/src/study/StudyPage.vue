@@ -3,18 +3,15 @@
 import { Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
-import ChecksTable from '../checks/ChecksTable.vue'
-import { useChecks } from '../checks/store'
+import { partBodies } from '../document/bodies'
 import { useDocument } from '../document/store'
-import Drawer from '../drawer/Drawer.vue'
-import MessagesTable from '../drawer/MessagesTable.vue'
 import { useJobs } from '../jobs/store'
-import ParametersTable from '../parameters/ParametersTable.vue'
-import VerbRail, { type Verb } from '../shell/VerbRail.vue'
+import type { Verb } from '../shell/VerbRail.vue'
+import Workbench from '../shell/Workbench.vue'
 import { trim } from '../ui/format'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
-import { fetchMesh, findPick, makePick, type StoredPick } from '../viewport/mesh'
+import { findPick, makePick, type StoredPick } from '../viewport/mesh'
 import { asMesh, fetchField, lengths, moved, type ResultField, scale, tint } from './field'
 import StudyPanel, { type Condition } from './StudyPanel.vue'
 import StudyResults from './StudyResults.vue'
@@ -24,7 +21,6 @@ const props = defineProps<{ drawer: string | null }>()
 const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine] }>()
 const doc = useDocument()
 const jobs = useJobs()
-const checks = useChecks()
 
 const built = shallowRef<Schemas['StudyView'] | null>(null)
 const engine = shallowRef<Engine | null>(null)
@@ -41,9 +37,7 @@ async function rebuild(): Promise<void> {
   if (!view || view.kind !== 'study') return
   try {
     built.value = await call('get', '/api/documents/{id}/study', { path: { id: view.id } })
-    const list = built.value.part.bodies
-    const meshes = await Promise.all(list.map((b) => fetchMesh(b.key)))
-    base.value = list.map((b, i) => ({ id: b.id, mesh: meshes[i], colour: '#c4cbc5' }))
+    base.value = await partBodies(built.value.part, '#c4cbc5')
   } catch (error) {
     doc.refused(error)
   }
@@ -213,12 +207,6 @@ const peakMark = computed(() => {
 const ticks = computed(() => [1, 0.75, 0.5, 0.25, 0].map((t) => ({ t, text: trim(t * top.value, top.value < 1 ? 4 : top.value < 10 ? 2 : 1) })))
 const gradient = `linear-gradient(to top, ${Array.from({ length: 9 }, (_, i) => `rgb(${scale(i / 8).map(Math.round).join(' ')}) ${(i * 12.5).toFixed(1)}%`).join(', ')})`
 
-const tabs = computed(() => [
-  { key: 'parameters', label: 'Parameters' },
-  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' as const },
-  { key: 'results', label: 'Results' },
-  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' as const },
-])
 function ready(e: Engine): void {
   engine.value = e
   emit('engine', e)
@@ -227,10 +215,12 @@ defineExpose({ tool, cancel: () => (draft.value = null) })
 </script>
 
 <template>
-  <div class="work">
-    <VerbRail :verbs="verbs" :active="draft?.kind" @tool="tool" />
-    <div class="middle">
-      <ViewPane class="view" :bodies="bodies" :lines="show === 'part' || draft ? lines : []" :picked="marks" :wanted="wanted" title="Strength" :styles="false" @pick="onPick" @ready="ready" @frame="tick++">
+  <Workbench
+    :verbs="verbs" :active="draft?.kind" :drawer="props.drawer" :values="built?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="base"
+    @tool="tool" @drawer="(k) => emit('drawer', k)"
+  >
+    <template #view>
+      <ViewPane :bodies="bodies" :lines="show === 'part' || draft ? lines : []" :picked="marks" :wanted="wanted" title="Strength" :styles="false" @pick="onPick" @ready="ready" @frame="tick++">
         <template #bar>
           <span class="chips">
             <button class="chip" :class="{ on: show === 'part' }" @click="show = 'part'">Part</button>
@@ -246,21 +236,15 @@ defineExpose({ tool, cancel: () => (draft.value = null) })
         <div v-if="peakMark" class="peak" :style="{ left: peakMark.x + 'px', top: peakMark.y + 'px' }"><span>{{ peakMark.text }}</span></div>
         <div v-if="stale" class="stale" role="status">out of date: the part changed since this run <button class="btn small" @click="tool('solve')">Solve again</button></div>
       </ViewPane>
-      <Drawer :tabs="tabs" :open="props.drawer" @show="(k) => emit('drawer', k)">
-        <template #parameters><ParametersTable :values="built?.parameters ?? {}" /></template>
-        <template #checks><ChecksTable /></template>
-        <template #results><StudyResults :job="job" :stale="stale" @run="tool('solve')" /></template>
-        <template #messages><MessagesTable /></template>
-      </Drawer>
-    </div>
-    <StudyPanel :draft="draft" :selected="selected" :troubles="built?.troubles ?? []" @update="(d) => (draft = d)" @select="(id) => { selected = id; show = 'part' }" @keep="keep" @discard="draft = null" @solve="tool('solve')" />
-  </div>
+    </template>
+    <template #results><StudyResults :job="job" :stale="stale" @run="tool('solve')" /></template>
+    <template #panel>
+      <StudyPanel :draft="draft" :selected="selected" :troubles="built?.troubles ?? []" @update="(d) => (draft = d)" @select="(id) => { selected = id; show = 'part' }" @keep="keep" @discard="draft = null" @solve="tool('solve')" />
+    </template>
+  </Workbench>
 </template>
 
 <style scoped>
-.work { flex: 1; display: flex; min-height: 0; }
-.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
-.view { flex: 1; min-height: 0; }
 .legend { position: absolute; right: 14px; top: 12px; background: color-mix(in srgb, var(--panel) 92%, transparent); border: 1px solid var(--line); border-radius: 9px; padding: 9px 12px; width: 132px; }
 .legend b { font-size: 12px; }
 .scale { position: relative; height: 168px; margin: 10px 0 8px; }

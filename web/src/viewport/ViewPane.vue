@@ -1,12 +1,14 @@
 <script setup lang="ts">
 // A pane with a 3D view: chips, picking, hover tooltip, triad. What is shown comes in as props.
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import Icon from '../ui/Icon.vue'
 import { dark } from '../ui/theme'
 import { trim } from '../ui/format'
 import type { BodySpec, Hit, Style } from './body'
 import type { ViewName } from './camera'
 import { Engine, type Mark, type Wanted } from './engine'
 import type { EdgeInfo, FaceInfo } from './mesh'
+import { usePanes } from './panes'
 
 const props = withDefaults(
   defineProps<{
@@ -25,8 +27,12 @@ const props = withDefaults(
     styles?: boolean
     /** What the count chip says instead of counting picks. */
     counted?: string | null
+    /** The pane beside: it cannot open another. */
+    secondary?: boolean
+    /** The camera is led from elsewhere: new bodies do not move it. */
+    keepCamera?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, secondary: false, keepCamera: false },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -35,6 +41,7 @@ const emit = defineEmits<{
   box: [marks: Mark[], add: boolean]
 }>()
 
+const panes = usePanes()
 const stage = ref<HTMLDivElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const engine = shallowRef<Engine | null>(null)
@@ -92,7 +99,7 @@ function show(): void {
   e.mark('contact', props.contacts)
   if (!fitted && props.bodies.length) {
     fitted = true
-    e.fit(false)
+    if (!props.keepCamera) e.fit(false)
   }
 }
 
@@ -259,16 +266,24 @@ defineExpose({
 <template>
   <div class="pane">
     <div class="bar">
-      <b>{{ title }}</b>
-      <span class="chips" role="group" aria-label="Orientation">
+      <slot name="name"><b>{{ title }}</b></slot>
+      <select class="field narrow" aria-label="Orientation" :value="view ?? ''" @change="orient(($event.target as HTMLSelectElement).value as ViewName)">
+        <option value="" disabled>View</option>
+        <option v-for="[key, word] in VIEWS" :key="key" :value="key">{{ word }}</option>
+      </select>
+      <span class="chips wide" role="group" aria-label="Orientation">
         <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key && !taken }" @click="orient(key)">{{ word }}</button>
       </span>
       <span class="grow" />
+      <select v-if="styles" v-model="style" class="field narrow" aria-label="Style">
+        <option v-for="[key, word] in STYLES" :key="key" :value="key">{{ word }}</option>
+      </select>
       <span class="chips" role="group" aria-label="Style">
-        <button v-for="[key, word] in styles ? STYLES : []" :key="key" class="chip" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
+        <button v-for="[key, word] in styles ? STYLES : []" :key="key" class="chip wide" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
         <button class="chip" :class="{ on: section }" @click="toggleSection">Section</button>
       </span>
       <slot name="bar" />
+      <button v-if="!taken" class="icon-btn" :aria-label="secondary ? 'Shut this pane' : 'Second pane'" :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'" :data-testid="secondary ? 'shut-beside' : 'open-beside'" @click="panes.toggle()"><Icon :name="secondary ? 'close' : 'panes'" :size="16" /></button>
     </div>
     <div
       ref="stage" class="stage" data-testid="stage" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="leave"
@@ -300,10 +315,16 @@ defineExpose({
 </template>
 
 <style scoped>
-.pane { display: flex; flex-direction: column; min-width: 0; min-height: 0; height: 100%; }
+.pane { container-type: inline-size; display: flex; flex-direction: column; min-width: 0; min-height: 0; height: 100%; }
 .bar { height: 38px; flex: none; display: flex; align-items: center; gap: 12px; padding: 0 12px; background: var(--paper); overflow: hidden; }
 .bar b { font-weight: 600; }
 .grow { flex: 1; }
+.narrow { display: none; }
+@container (max-width: 660px) {
+  .bar { gap: 6px; padding: 0 8px; }
+  .narrow { display: block; width: 74px; padding: 0 2px; }
+  .wide { display: none; }
+}
 .stage { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; background: var(--paper); }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; }
 .tip { position: absolute; z-index: 5; background: var(--head); color: var(--head-ink); border-radius: 6px; padding: 5px 9px; font-size: 12px; pointer-events: none; white-space: nowrap; }

@@ -101,6 +101,18 @@ export class Camera {
     return () => this.look(from, up, true, target, height)
   }
 
+  /** Stand where another camera stands; nothing happens when it already does. */
+  copy(other: Camera): void {
+    if (this.from.equals(other.from) && this.up.equals(other.up) && this.target.equals(other.target) && this.height === other.height) return
+    cancelAnimationFrame(this.flight)
+    this.flying = false
+    this.from.copy(other.from)
+    this.up.copy(other.up)
+    this.target.copy(other.target)
+    this.height = other.height
+    this.apply()
+  }
+
   /** Look straight at a plane from its front. */
   face(normal: Vector3, up: Vector3, centre: Vector3, height: number, fly = true): void {
     this.look(normal, up, fly, centre, height)

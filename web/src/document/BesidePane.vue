@@ -1,0 +1,89 @@
+<script setup lang="ts">
+// The second pane: the same model looked at another way, or another document of the project.
+import { onUnmounted, ref, shallowRef, watch } from 'vue'
+import { call, type Schemas } from '../api/client'
+import { listen } from '../api/events'
+import type { BodySpec } from '../viewport/body'
+import type { Engine } from '../viewport/engine'
+import { usePanes } from '../viewport/panes'
+import ViewPane from '../viewport/ViewPane.vue'
+import { documentBodies } from './bodies'
+import { useDocument } from './store'
+
+const props = defineProps<{ main: Engine | null; bodies: BodySpec[]; matrices?: Map<string, number[]> | null; tick: number }>()
+const doc = useDocument()
+const panes = usePanes()
+const engine = shallowRef<Engine | null>(null)
+const others = ref<Schemas['DocumentLine'][]>([])
+const found = shallowRef<BodySpec[]>([])
+const trouble = ref('')
+let asked = 0
+
+async function list(): Promise<void> {
+  const shelf = await call('get', '/api/shelf')
+  const project = shelf.projects.find((p) => p.id === doc.view?.project)
+  others.value = (project?.documents ?? []).filter((d) => d.kind !== 'study' && d.id !== doc.view?.id)
+  if (panes.shows && !others.value.some((d) => d.id === panes.shows)) panes.shows = null
+}
+async function load(): Promise<void> {
+  const ask = ++asked
+  trouble.value = ''
+  if (!panes.shows) return
+  try {
+    const bodies = await documentBodies(panes.shows, doc.materials)
+    if (ask === asked) found.value = bodies
+  } catch (error) {
+    if (ask !== asked) return
+    found.value = []
+    trouble.value = error instanceof Error ? error.message : String(error)
+  }
+}
+watch(() => doc.view?.id, () => void list().catch(doc.refused), { immediate: true })
+watch(
+  () => panes.shows,
+  async () => {
+    await load()
+    engine.value?.fit(false)
+  },
+  { immediate: true },
+)
+const stop = listen((news) => {
+  if (news.kind === 'document' && panes.shows && news.project === doc.view?.project) void load()
+})
+onUnmounted(stop)
+
+// Whoever moved last leads.
+watch(() => props.tick, () => panes.linked && props.main && engine.value?.camera.copy(props.main.camera))
+watch(() => panes.linked, (on) => on && props.main && engine.value?.camera.copy(props.main.camera))
+function framed(): void {
+  if (panes.linked && engine.value) props.main?.camera.copy(engine.value.camera)
+}
+function ready(e: Engine): void {
+  engine.value = e
+  if (props.main) e.camera.copy(props.main.camera)
+  if (props.matrices) e.place(props.matrices)
+}
+watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
+</script>
+
+<template>
+  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? found : bodies" :keep-camera="panes.linked" secondary wanted="any" title="" @ready="ready" @frame="framed">
+    <template #name>
+      <select v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
+        <option :value="null">{{ doc.view?.document.name }}</option>
+        <option v-for="d in others" :key="d.id" :value="d.id">{{ d.name }}</option>
+      </select>
+    </template>
+    <template #bar>
+      <button class="chip" :class="{ on: panes.linked }" :aria-pressed="panes.linked" title="Both panes turn, shift and zoom as one" data-testid="beside-linked" @click="panes.linked = !panes.linked">Linked</button>
+    </template>
+    <p v-if="trouble" class="trouble note">{{ trouble }}</p>
+    <p v-else-if="panes.shows && !found.length" class="busy">nothing to show here yet</p>
+  </ViewPane>
+</template>
+
+<style scoped>
+.beside { border-left: 1px solid var(--line-2); }
+select { flex: 10 1 90px; max-width: 190px; }
+.note { position: absolute; left: 12px; top: 8px; margin: 0; }
+</style>

@@ -1,0 +1,71 @@
+<script setup lang="ts">
+// The frame every document is worked on in: rail, one or two panes, drawer, panel at the right.
+// What differs between kinds of documents comes in through slots.
+import { computed, defineAsyncComponent, useSlots } from 'vue'
+import type { Schemas } from '../api/client'
+import ChecksTable from '../checks/ChecksTable.vue'
+import { useChecks } from '../checks/store'
+import { useDocument } from '../document/store'
+import Drawer, { type Tab } from '../drawer/Drawer.vue'
+import MessagesTable from '../drawer/MessagesTable.vue'
+import ParametersTable from '../parameters/ParametersTable.vue'
+import type { BodySpec } from '../viewport/body'
+import type { Engine } from '../viewport/engine'
+import { usePanes } from '../viewport/panes'
+import VerbRail, { type Verb } from './VerbRail.vue'
+
+const BesidePane = defineAsyncComponent(() => import('../document/BesidePane.vue'))
+
+const props = defineProps<{
+  verbs: Verb[]
+  active?: string | null
+  /** The drawer's open tab. */
+  drawer: string | null
+  values: Record<string, Schemas['ParameterView']>
+  /** Jobs under way, on the Results tab. */
+  running?: number
+  engine: Engine | null
+  /** Bumped with every frame of the first pane. */
+  tick: number
+  bodies: BodySpec[]
+  matrices?: Map<string, number[]> | null
+}>()
+const emit = defineEmits<{ drawer: [key: string | null]; tool: [key: string] }>()
+const doc = useDocument()
+const checks = useChecks()
+const panes = usePanes()
+const slots = useSlots()
+
+const tabs = computed<Tab[]>(() => [
+  { key: 'parameters', label: 'Parameters', badge: Object.values(props.values).filter((p) => p.trouble).length, tone: 'bad' },
+  { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' },
+  ...(slots.results ? [{ key: 'results', label: 'Results', badge: props.running }] : []),
+  { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' },
+])
+</script>
+
+<template>
+  <div class="work">
+    <VerbRail :verbs="verbs" :active="active" @tool="(key) => emit('tool', key)" />
+    <div class="middle">
+      <div class="panes">
+        <div class="pane"><slot name="view" /></div>
+        <div v-if="panes.open" class="pane"><BesidePane :main="engine" :bodies="bodies" :matrices="matrices" :tick="tick" /></div>
+      </div>
+      <Drawer :tabs="tabs" :open="drawer" @show="(k) => emit('drawer', k)">
+        <template #parameters><ParametersTable :values="values" /></template>
+        <template #checks><ChecksTable /></template>
+        <template #results><slot name="results" /></template>
+        <template #messages><MessagesTable /></template>
+      </Drawer>
+    </div>
+    <slot name="panel" />
+  </div>
+</template>
+
+<style scoped>
+.work { flex: 1; display: flex; min-height: 0; }
+.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
+.panes { flex: 1; min-height: 0; display: flex; }
+.pane { flex: 1 1 0; min-width: 0; min-height: 0; }
+</style>
