@@ -1942,15 +1942,45 @@ export interface components {
         };
         /**
          * Support
-         * @description Faces held still.
+         * @description Faces and edges that are held.
+         *
+         *     `all` holds them still, `across` lets faces slide in themselves (rollers, planes of
+         *     symmetry), `chosen` holds the ticked ones of X, Y and Z.
          */
         Support: {
-            /** Faces */
+            /**
+             * Edges
+             * @default []
+             */
+            edges: components["schemas"]["Pick"][];
+            /**
+             * Faces
+             * @default []
+             */
             faces: components["schemas"]["Pick"][];
+            /**
+             * Hold
+             * @default all
+             * @enum {string}
+             */
+            hold: "all" | "across" | "chosen";
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /**
+             * Ways
+             * @default [
+             *       true,
+             *       true,
+             *       true
+             *     ]
+             */
+            ways: [
+                boolean,
+                boolean,
+                boolean
+            ];
         };
         /**
          * Trial

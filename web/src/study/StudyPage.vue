@@ -103,7 +103,7 @@ const bodies = computed<BodySpec[]>(() => {
 })
 
 const verbs: Verb[] = [
-  { label: 'Hold', icon: 'fixed', tools: [{ key: 'support', label: 'Support', icon: 'fixed', line: 'Faces held still' }] },
+  { label: 'Hold', icon: 'fixed', tools: [{ key: 'support', label: 'Support', icon: 'fixed', line: 'Faces and edges held, fully or in part' }] },
   {
     label: 'Load', icon: 'force',
     tools: [
@@ -122,40 +122,40 @@ async function tool(kind: string): Promise<void> {
     return
   }
   show.value = 'part'
-  draft.value = { id: null, kind: kind as Condition['kind'], faces: [], size: SIZE[kind], direction: [0, 0, -1], name: '' }
+  draft.value = { id: null, kind: kind as Condition['kind'], faces: [], edges: [], hold: 'all', ways: [true, true, true], size: SIZE[kind], direction: [0, 0, -1], name: '' }
 }
-const wanted = computed<Wanted>(() => (draft.value && draft.value.kind !== 'gravity' ? 'face' : show.value === 'part' ? 'any' : 'none'))
+const wanted = computed<Wanted>(() => (draft.value && draft.value.kind !== 'gravity' ? (draft.value.kind === 'support' ? 'axis' : 'face') : show.value === 'part' ? 'any' : 'none'))
 function onPick(hit: Hit | null): void {
   const d = draft.value
   if (!d || !hit) return
   const spec = base.value.find((b) => b.id === hit.body)
   if (!spec) return
-  const pick = makePick(spec.mesh.topology, hit.body, 'face', hit.index)
-  const same = JSON.stringify(pick.name)
-  const at = d.faces.findIndex((f) => JSON.stringify(f.name) === same && JSON.stringify(f.witness?.at) === JSON.stringify(pick.witness?.at))
-  draft.value = { ...d, faces: at >= 0 ? d.faces.filter((_, i) => i !== at) : [...d.faces, pick] }
+  const pick = makePick(spec.mesh.topology, hit.body, hit.kind, hit.index)
+  const same = JSON.stringify([pick.name, pick.witness?.at])
+  const group = hit.kind === 'edge' ? 'edges' : 'faces'
+  const rest = d[group].filter((f) => JSON.stringify([f.name, f.witness?.at]) !== same)
+  draft.value = { ...d, [group]: rest.length < d[group].length ? rest : [...rest, pick] }
 }
 async function keep(): Promise<void> {
   const d = draft.value
   if (!d) return
   const shared = { faces: d.faces, ...(d.name ? { name: d.name } : {}) }
+  const fields = d.kind === 'support' ? { ...shared, edges: d.edges, hold: d.hold, ways: d.ways } : { ...shared, size: d.size, direction: d.direction }
   const kept = d.id
-    ? await doc.edit([{ do: 'edit_condition', id: d.id, fields: d.kind === 'support' ? shared : { ...shared, size: d.size, direction: d.direction } }])
-    : d.kind === 'support'
-      ? await doc.edit([{ do: 'add_support', ...shared }])
-      : await doc.edit([{ do: 'add_load', kind: d.kind, ...shared, size: d.size, direction: d.direction }])
+    ? await doc.edit([{ do: 'edit_condition', id: d.id, fields }])
+    : await doc.edit([d.kind === 'support' ? { do: 'add_support', ...fields } : { do: 'add_load', kind: d.kind, ...fields }])
   if (kept) draft.value = null
 }
 const facesShown = computed<StoredPick[]>(() => {
-  if (draft.value) return draft.value.faces
+  if (draft.value) return [...draft.value.faces, ...draft.value.edges]
   const item = [...(doc.study?.supports ?? []), ...(doc.study?.loads ?? [])].find((x) => x.id === selected.value)
-  return (item?.faces ?? []) as StoredPick[]
+  return [...(item?.faces ?? []), ...(item && 'edges' in item ? (item.edges ?? []) : [])] as StoredPick[]
 })
 const marks = computed<Mark[]>(() =>
   show.value !== 'part' && !draft.value ? [] : facesShown.value.flatMap((p) => {
     const spec = base.value.find((b) => b.id === p.body)
     const index = spec ? findPick(spec.mesh.topology, p) : -1
-    return spec && index >= 0 ? [{ body: spec.id, kind: 'face' as const, index }] : []
+    return spec && index >= 0 ? [{ body: spec.id, kind: p.kind as 'face' | 'edge', index }] : []
   }),
 )
 /** Arrows where forces act, standing off the face against the pull. */
@@ -175,7 +175,7 @@ const lines = computed(() => {
       if (load.kind === 'force') arrow(forces, at, new Vector3(...(load.direction as [number, number, number])).normalize(), 0.3 * size)
     }
   for (const s of doc.study?.supports ?? [])
-    for (const p of s.faces as StoredPick[]) {
+    for (const p of [...(s.faces ?? []), ...(s.edges ?? [])] as StoredPick[]) {
       const at = new Vector3(...((p.witness?.at ?? [0, 0, 0]) as [number, number, number]))
       const r = 0.05 * size
       for (const [u, v] of [[[1, 0, 0], [0, 1, 0]], [[0, 1, 0], [0, 0, 1]], [[0, 0, 1], [1, 0, 0]]]) {

@@ -11,6 +11,9 @@ export interface Condition {
   id: string | null
   kind: 'support' | 'force' | 'pressure' | 'gravity'
   faces: StoredPick[]
+  edges: StoredPick[]
+  hold: 'all' | 'across' | 'chosen'
+  ways: [boolean, boolean, boolean]
   size: string
   direction: [number, number, number]
   name: string
@@ -28,12 +31,27 @@ void (async () => {
 const AXES: [string, [number, number, number]][] = [['+X', [1, 0, 0]], ['−X', [-1, 0, 0]], ['+Y', [0, 1, 0]], ['−Y', [0, -1, 0]], ['+Z', [0, 0, 1]], ['−Z', [0, 0, -1]]]
 const TITLE = { support: 'Support', force: 'Force', pressure: 'Pressure', gravity: 'Gravity' } as const
 const WORD = { force: 'Force', pressure: 'Pressure', gravity: 'Acceleration', support: '' } as const
-const ready = computed(() => props.draft && (props.draft.kind === 'gravity' || props.draft.faces.length > 0))
+const ready = computed(() => props.draft && (props.draft.kind === 'gravity' || props.draft.faces.length + props.draft.edges.length > 0) && !clash.value)
 
+const HOLDS = [['all', 'Fully'], ['across', 'Slides'], ['chosen', 'X Y Z']] as const
+/** Why what is picked cannot be held this way. */
+const clash = computed(() => {
+  const d = props.draft
+  if (d?.kind !== 'support') return ''
+  if (d.hold === 'across' && d.edges.length) return 'An edge has no face to slide in: take it off, or choose X Y Z.'
+  return d.hold === 'chosen' && !d.ways.some(Boolean) ? 'Tick the directions it is held in.' : ''
+})
+function held(s: Schemas['Support']): string {
+  const [f, e] = [s.faces?.length ?? 0, s.edges?.length ?? 0]
+  const on = [f && `${f} ${f === 1 ? 'face' : 'faces'}`, e && `${e} ${e === 1 ? 'edge' : 'edges'}`].filter(Boolean).join(', ')
+  const way = s.hold === 'across' ? ' · slides' : s.hold === 'chosen' ? ` · ${['X', 'Y', 'Z'].filter((_, k) => s.ways?.[k]).join(' ')}` : ''
+  return on + way
+}
 function edit(item: Schemas['Support'] | Schemas['Load']): void {
   const load = item as Schemas['Load']
   emit('update', {
-    id: item.id, kind: ('kind' in item ? load.kind : 'support') as Condition['kind'], faces: (item.faces ?? []) as StoredPick[], size: load.size ?? '',
+    id: item.id, kind: ('kind' in item ? load.kind : 'support') as Condition['kind'], faces: (item.faces ?? []) as StoredPick[],
+    edges: ('edges' in item ? item.edges ?? [] : []) as StoredPick[], hold: ('hold' in item && item.hold) || 'all', ways: ('ways' in item && item.ways) || [true, true, true], size: load.size ?? '',
     direction: (load.direction ?? [0, 0, -1]) as [number, number, number], name: item.name,
   })
 }
@@ -58,7 +76,7 @@ function heal(report: Report, offer: { fields?: Record<string, unknown> }): void
       <h3>Held</h3>
       <p v-if="!doc.study?.supports?.length" class="muted">Nothing holds the part yet: choose Hold and click faces.</p>
       <article v-for="s in doc.study?.supports ?? []" :key="s.id" class="row" :class="{ on: selected === s.id }" @click="emit('select', s.id)" @dblclick="edit(s)">
-        <Icon name="fixed" :size="15" /><b>{{ s.name }}</b><span class="muted">{{ s.faces.length }} {{ s.faces.length === 1 ? 'face' : 'faces' }}</span>
+        <Icon name="fixed" :size="15" /><b>{{ s.name }}</b><span class="muted">{{ held(s) }}</span>
         <button class="icon-btn" :aria-label="`Edit ${s.name}`" title="Edit" @click.stop="edit(s)"><Icon name="sketch" :size="13" /></button>
         <button class="icon-btn" :aria-label="`Delete ${s.name}`" title="Delete" @click.stop="doc.edit([{ do: 'remove_condition', id: s.id }])"><Icon name="bin" :size="13" /></button>
       </article>
@@ -71,7 +89,17 @@ function heal(report: Report, offer: { fields?: Record<string, unknown> }): void
       </article>
       <article v-if="draft" class="editor" data-testid="condition-editor">
         <header><Icon :name="draft.kind === 'support' ? 'fixed' : draft.kind" :size="16" /><b>{{ TITLE[draft.kind] }}</b></header>
-        <div v-if="draft.kind !== 'gravity'" class="line"><label>Faces</label><span class="pick" :class="{ set: draft.faces.length }">{{ draft.faces.length ? `${draft.faces.length} picked` : 'click in the picture' }}</span></div>
+        <div v-if="draft.kind !== 'gravity'" class="line"><label>{{ draft.kind === 'support' ? 'Faces, edges' : 'Faces' }}</label><span class="pick" :class="{ set: draft.faces.length + draft.edges.length }">{{ draft.faces.length + draft.edges.length ? `${draft.faces.length + draft.edges.length} picked` : 'click in the picture' }}</span></div>
+        <div v-if="draft.kind === 'support'" class="line">
+          <label>Held</label>
+          <span class="segmented"><button v-for="[key, word] in HOLDS" :key="key" :class="{ on: draft.hold === key }" :data-testid="`hold-${key}`" @click="emit('update', { ...draft, hold: key })">{{ word }}</button></span>
+        </div>
+        <p v-if="draft.kind === 'support'" class="muted small">{{ draft.hold === 'all' ? 'It cannot move there at all.' : draft.hold === 'across' ? 'It moves within the face only: rollers, seats, planes of symmetry.' : 'It cannot move along the ticked directions.' }}</p>
+        <div v-if="draft.kind === 'support' && draft.hold === 'chosen'" class="line">
+          <label>Along</label>
+          <label v-for="(word, k) in ['X', 'Y', 'Z']" :key="word" class="tick"><input type="checkbox" :checked="draft.ways[k]" :data-testid="`way-${word}`" @change="emit('update', { ...draft, ways: draft.ways.map((w, i) => (i === k ? !w : w)) as [boolean, boolean, boolean] })" />{{ word }}</label>
+        </div>
+        <p v-if="clash" class="clash">{{ clash }}</p>
         <div v-if="draft.kind !== 'support'" class="line"><label>{{ WORD[draft.kind] }}</label><input class="field" :value="draft.size" data-testid="condition-size" @input="emit('update', { ...draft, size: ($event.target as HTMLInputElement).value })" /></div>
         <div v-if="draft.kind === 'force' || draft.kind === 'gravity'" class="line">
           <label>Towards</label>
@@ -110,4 +138,7 @@ header { display: flex; gap: 8px; align-items: center; }
 .value { border-bottom: 1px dotted var(--ink-3); color: var(--ink-2); }
 footer { display: flex; justify-content: flex-end; gap: 8px; }
 .solve { width: 100%; margin-top: 14px; }
+.small { font-size: 12px; }
+.line .tick { flex: none; display: flex; gap: 4px; align-items: center; color: var(--ink); accent-color: var(--accent); }
+.clash { color: var(--bad); font-size: 12px; }
 </style>

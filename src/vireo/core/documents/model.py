@@ -4,7 +4,14 @@ from __future__ import annotations
 
 from typing import Annotated, Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field, TypeAdapter, ValidationError
+from pydantic import (
+    BaseModel,
+    ConfigDict,
+    Field,
+    TypeAdapter,
+    ValidationError,
+    model_validator,
+)
 
 from vireo.core.documents.frames import JointEnd, Placement
 from vireo.core.material import DEFAULT
@@ -102,11 +109,28 @@ class Assembly(_Document):
 
 
 class Support(_Data):
-    """Faces held still."""
+    """Faces and edges that are held.
+
+    `all` holds them still, `across` lets faces slide in themselves (rollers, planes of
+    symmetry), `chosen` holds the ticked ones of X, Y and Z.
+    """
 
     id: Id
     name: Name
-    faces: tuple[Pick, ...] = Field(min_length=1, max_length=500)
+    faces: tuple[Pick, ...] = Field(default=(), max_length=500)
+    edges: tuple[Pick, ...] = Field(default=(), max_length=500)
+    hold: Literal["all", "across", "chosen"] = "all"
+    ways: tuple[bool, bool, bool] = (True, True, True)
+
+    @model_validator(mode="after")
+    def _sensible(self) -> Support:
+        if not self.faces and not self.edges:
+            raise BadInput("a support needs the faces or edges it holds")
+        if self.hold == "across" and self.edges:
+            raise BadInput("an edge has no face to slide in; choose the directions it is held in")
+        if self.hold == "chosen" and not any(self.ways):
+            raise BadInput("this support holds no direction; tick X, Y or Z")
+        return self
 
 
 class Load(_Data):

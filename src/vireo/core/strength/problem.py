@@ -13,11 +13,25 @@ class _Data(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
-class Fixed(_Data):
-    """Faces held still; indices in the kernel's order."""
+class Slide(_Data):
+    """A face that may slide in itself, with its true normals: `direction` is the normal of a
+    plane or the axis of a cylinder, `origin` a point on that axis or the centre of a sphere."""
+
+    face: int
+    kind: Literal["plane", "cylinder", "sphere"]
+    origin: Triple
+    direction: Triple = (0.0, 0.0, 1.0)
+
+
+class Held(_Data):
+    """Faces and edges (indices in the kernel's order) held in some of X, Y, Z, or faces that
+    `slides` hold along their normals only."""
 
     id: str
-    faces: tuple[int, ...]
+    faces: tuple[int, ...] = ()
+    edges: tuple[int, ...] = ()
+    ways: tuple[bool, bool, bool] = (True, True, True)
+    slides: tuple[Slide, ...] = ()
 
 
 class Applied(_Data):
@@ -31,20 +45,24 @@ class Applied(_Data):
 
 
 class Problem(_Data):
-    """Lengths mm, moduli MPa, density t/mm3. `areas` guard that faces are counted alike."""
+    """Lengths mm, moduli MPa, density t/mm3.
+
+    `areas` of faces and `lengths` of edges guard that both are counted alike here and there.
+    """
 
     areas: tuple[float, ...]
+    lengths: tuple[float, ...] = ()
     volume: float
     young: float
     poisson: float
     density: float
     strength: float
     mesh_size: float | None = None
-    fixed: tuple[Fixed, ...]
+    held: tuple[Held, ...]
     loads: tuple[Applied, ...]
     #: Middle lines of sharp inner corners: polylines in mm.
     inner_corners: tuple[tuple[Triple, ...], ...] = ()
-    #: Border lines of the supported faces.
+    #: Lines where stress may grow without end: borders of faces held still, held edges.
     support_borders: tuple[tuple[Triple, ...], ...] = ()
 
 

@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Iterable
 from dataclasses import dataclass
 from typing import Any
 
@@ -18,9 +18,11 @@ import netgen.meshing as nm
 import netgen.occ as no
 import ngsolve as ngs
 import numpy as np
+import scipy.sparse
+import scipy.sparse.csgraph
 from numpy.typing import NDArray
 
-from vireo.core.strength.problem import Answer, Problem, SupportAnswer, Triple
+from vireo.core.strength.problem import Answer, Problem, Slide, SupportAnswer, Triple
 from vireo.core.trouble import BadInput, Trouble
 
 Floats = NDArray[np.float64]
@@ -58,8 +60,18 @@ def choose_size(problem: Problem, thickness: float) -> float:
     return float(min(h, 1.6 * thickness))
 
 
+def _name_edges(shape: Any) -> list[float]:
+    """Call each edge e<index> in the kernel's order (first meeting); their lengths in mm."""
+    lengths: list[float] = []
+    for edge in shape.edges:  # an edge comes once for every face it bounds
+        if not str(edge.name or "").startswith("e"):
+            edge.name = f"e{len(lengths)}"
+            lengths.append(edge.mass)
+    return lengths
+
+
 def make_mesh(shape: Any, size: float) -> Any:
-    """Curved second-order mesh; boundary regions are called f<face index>."""
+    """Curved second-order mesh; faces are called f<index>, edges e<index>."""
     mesh = no.OCCGeometry(shape).GenerateMesh(
         nm.MeshingParameters(
             maxh=size, grading=0.35, curvaturesafety=2.0, segmentsperedge=1.0, optsteps3d=3
@@ -74,8 +86,8 @@ def make_mesh(shape: Any, size: float) -> Any:
     return found
 
 
-def _regions(faces: tuple[int, ...]) -> str:
-    return "|".join(f"f{i}" for i in sorted(set(faces)))
+def _regions(indices: Iterable[int], letter: str = "f") -> str:
+    return "|".join(f"{letter}{i}" for i in sorted(set(indices)))
 
 
 def run(
@@ -93,6 +105,10 @@ def run(
         abs(f.mass - a) > 1e-3 * max(a, 1e-6) for f, a in zip(faces, problem.areas, strict=True)
     ):
         raise StrengthTrouble("the faces handed to the mesher are not those of the part")
+    lengths = _name_edges(shape)
+    for i in {i for h in problem.held for i in h.edges}:
+        if i >= len(lengths) or abs(lengths[i] - problem.lengths[i]) > 1e-3 * lengths[i]:
+            raise StrengthTrouble("the edges handed to the mesher are not those of the part")
     thickness = 2.0 * problem.volume / sum(problem.areas) * 1.5
     size = problem.mesh_size or choose_size(problem, thickness)
     answer, field = _once(shape, problem, size, say, 0.0, 1.0)
@@ -112,10 +128,10 @@ def run(
 
 
 def _sane(problem: Problem) -> None:
-    if not problem.fixed:
+    if not problem.held:
         raise StrengthTrouble(
             "nothing holds the part: it can shift along X, Y and Z and turn about X, Y and Z; "
-            "add a support on at least one face"
+            "add a support on at least one face or edge"
         )
     if not problem.loads:
         raise StrengthTrouble("there is no load yet: add a force, a pressure or gravity")
@@ -142,13 +158,13 @@ def _once(
     with ngs.TaskManager():
         mesh = make_mesh(shape, size)
         tick("mesh")
-        _all_held(mesh, problem)
+        _no_rigid_motion(mesh, problem)
         say(base + 0.35 * share, f"assembling {mesh.ne} elements")
         u, vector, load = _solve(mesh, problem, lambda s: say(base + share * s, "solving"))
         tick("solve")
         say(base + 0.85 * share, "stresses and reactions")
         field = recover(mesh, u, problem)
-        reactions = _reactions(mesh, u.space, vector, problem)
+        reactions = _reactions(mesh, u, vector, problem)
         volume = float(ngs.Integrate(ngs.CF(1), mesh))
     tick("stress")
     del clock["start"]
@@ -185,42 +201,124 @@ def _triple(v: Floats) -> Triple:
     return (float(v[0]), float(v[1]), float(v[2]))
 
 
-def _all_held(mesh: Any, problem: Problem) -> None:
-    """Every connected piece of the mesh must touch a support."""
-    count = mesh.nv
-    parent = np.arange(count)
+def _pieces(mesh: Any) -> Ints:
+    """For each vertex, which connected piece of the mesh it belongs to (0, 1, ...)."""
+    rows = np.array([[v.nr for v in e.vertices] for e in mesh.Elements(ngs.VOL)])
+    i, j = np.repeat(rows[:, 0], 3), rows[:, 1:].ravel()
+    graph = scipy.sparse.coo_matrix((np.ones(len(i)), (i, j)), shape=(mesh.nv, mesh.nv))
+    return np.asarray(scipy.sparse.csgraph.connected_components(graph, directed=False)[1])
 
-    def root(i: int) -> int:
-        while parent[i] != i:
-            parent[i] = parent[parent[i]]
-            i = int(parent[i])
-        return i
 
-    for element in mesh.Elements(ngs.VOL):
-        first, *rest = (v.nr for v in element.vertices)
-        a = root(first)
-        for v in rest:
-            parent[root(v)] = a
-    held = set()
-    wanted = {f"f{i}" for s in problem.fixed for i in s.faces}
-    for element in mesh.Elements(ngs.BND):
-        if element.mat in wanted:
-            held.add(root(element.vertices[0].nr))
-    pieces = {root(i) for i in range(count)}
-    free = len(pieces - held)
-    if free:
-        raise StrengthTrouble(
-            f"{free} of {len(pieces)} separate pieces of this body can shift along X, Y, Z and "
-            "turn about X, Y, Z: no support holds them"
-        )
+def _held_ways(mesh: Any, problem: Problem) -> tuple[Ints, Floats]:
+    """Vertices that are held, each with a unit direction it is held in (one row per pair)."""
+    vertices, ways = [], []
+    places = np.array([v.point for v in mesh.vertices])
+    faces: dict[str, list[tuple[int, ...]]] = {}
+    for e in mesh.Elements(ngs.BND):
+        faces.setdefault(e.mat, []).append(tuple(v.nr for v in e.vertices))
+    edges: dict[str, list[tuple[int, ...]]] = {}
+    for e in mesh.Elements(ngs.BBND):
+        edges.setdefault(e.mat, []).append(tuple(v.nr for v in e.vertices))
+    for held in problem.held:
+        for slide in held.slides:
+            own = np.unique(np.array(faces.get(f"f{slide.face}", [()])).ravel()).astype(int)
+            vertices.append(own)
+            ways.append(_normals(slide, places[own]))
+        if held.slides:
+            continue
+        cells = [c for i in held.faces for c in faces.get(f"f{i}", ())]
+        cells += [c for i in held.edges for c in edges.get(f"e{i}", ())]
+        own = np.unique([v for c in cells for v in c])
+        for k in range(3):
+            if held.ways[k]:
+                vertices.append(own)
+                ways.append(np.tile(np.eye(3)[k], (len(own), 1)))
+    return np.concatenate(vertices), np.concatenate(ways)
+
+
+def _normals(slide: Slide, points: Floats) -> Floats:
+    """True unit normals of a sliding face at points on it."""
+    if slide.kind == "plane":
+        return np.tile(np.array(slide.direction), (len(points), 1))
+    out = points - np.array(slide.origin)
+    if slide.kind == "cylinder":
+        axis = np.array(slide.direction)
+        out = out - (out @ axis)[:, None] * axis
+    return np.asarray(out / np.linalg.norm(out, axis=1)[:, None])
+
+
+def _normal(slide: Slide) -> Any:
+    """The same as a function of place. True normals matter: those of the mesh differ a little
+    from them, and stiff springs along them would stop a cylinder from turning in its seat."""
+    if slide.kind == "plane":
+        return ngs.CF(slide.direction)
+    out = ngs.CF((ngs.x, ngs.y, ngs.z)) - ngs.CF(slide.origin)
+    if slide.kind == "cylinder":
+        axis = ngs.CF(slide.direction)
+        out = out - (out * axis) * axis
+    return out / ngs.Norm(out)
+
+
+#: A rigid motion resisted less than this (mean over held points, turning scaled to the part's
+#: size) is free. Held points and normals are exact, so rounding is all that is left below.
+_FREE = 1e-6
+
+
+def _no_rigid_motion(mesh: Any, problem: Problem) -> None:
+    """Every connected piece must be held against shifting and turning.
+
+    The rigid motions t + w x (x - c) that no support resists are the null space of the rows
+    n . (t + w x (x - c)) over held points x and held directions n.
+    """
+    places = np.array([v.point for v in mesh.vertices])
+    piece = _pieces(mesh)
+    vertices, ways = _held_ways(mesh, problem)
+    for number in range(int(piece.max()) + 1):
+        own = places[piece == number]
+        centre, size = own.mean(axis=0), float(np.linalg.norm(np.ptp(own, axis=0)))
+        here = piece[vertices] == number
+        n, arm = ways[here], (places[vertices[here]] - centre) / size
+        rows = np.concatenate([n, np.cross(arm, n)], axis=1)
+        if len(rows):
+            values, basis = np.linalg.eigh(rows.T @ rows / len(rows))
+            free = basis[:, np.sqrt(np.maximum(values, 0.0)) < _FREE].T
+        else:
+            free = np.eye(6)
+        if len(free):
+            pieces = int(piece.max()) + 1
+            which = f"piece {number + 1} of {pieces} of this body" if pieces > 1 else "the part"
+            raise StrengthTrouble(
+                f"{which} can {_motions(free)}: no support holds it there; "
+                "hold more faces, or hold these in more directions"
+            )
+
+
+def _motions(free: Floats) -> str:
+    """Free rigid motions in words; rows are (t, w)."""
+    said = []
+    for k, name in enumerate("XYZ"):
+        if np.linalg.norm(free @ np.eye(6)[k]) > 0.99:
+            said.append(f"shift along {name}")
+    for k, name in enumerate("XYZ"):
+        # Turning about an axis parallel to this one, wherever it lies.
+        w = free[:, 3:]
+        if len(w) and np.linalg.norm(np.linalg.pinv(w.T) @ np.eye(3)[k] @ w - np.eye(3)[k]) < 0.01:
+            said.append(f"turn about {name}")
+    if not said:
+        t, w = free[0, :3], free[0, 3:]
+        way = t if np.linalg.norm(t) > np.linalg.norm(w) else w
+        way = way / np.linalg.norm(way)
+        verb = "shift along" if way is not w and np.linalg.norm(w) < 1e-6 else "turn about"
+        said.append(f"{verb} ({way[0]:.2f}, {way[1]:.2f}, {way[2]:.2f})")
+    return ", ".join(said[:-1]) + (" and " if len(said) > 1 else "") + said[-1]
 
 
 def _solve(mesh: Any, problem: Problem, say: Callable[[float], None]) -> tuple[Any, Any, Floats]:
     """Displacement, residual K u - f (the reactions), and the resultant of the loads in N."""
     young, nu = problem.young, problem.poisson
     mu, lam = young / (2 * (1 + nu)), young * nu / ((1 + nu) * (1 - 2 * nu))
-    fixed = _regions(tuple(i for s in problem.fixed for i in s.faces))
-    space = ngs.VectorH1(mesh, order=2, dirichlet=fixed)
+    space = ngs.VectorH1(mesh, order=2)
+    free = _free(mesh, space, problem)
     u, v = space.TnT()
 
     def eps(w: Any) -> Any:
@@ -231,6 +329,9 @@ def _solve(mesh: Any, problem: Problem, say: Callable[[float], None]) -> tuple[A
 
     a = ngs.BilinearForm(space, symmetric=True)
     a += ngs.InnerProduct(sigma(eps(u)), eps(v)).Compile() * ngs.dx
+    for slide in (s for h in problem.held for s in h.slides):
+        on, n = mesh.Boundaries(_regions([slide.face])), _normal(slide)
+        a += _spring(problem) * (u * n) * (v * n) * ngs.ds(definedon=on)
     f = ngs.LinearForm(space)
     total = np.zeros(3)
     normal = ngs.specialcf.normal(3)
@@ -252,7 +353,7 @@ def _solve(mesh: Any, problem: Problem, say: Callable[[float], None]) -> tuple[A
     f.Assemble()
     say(0.55)
     found = ngs.GridFunction(space)
-    inverse = a.mat.Inverse(space.FreeDofs(), inverse="sparsecholesky")
+    inverse = a.mat.Inverse(free, inverse="sparsecholesky")
     found.vec.data = inverse * f.vec
     if not math.isfinite(ngs.Norm(found.vec)):
         raise StrengthTrouble("the solution is not finite: the part is not held well enough")
@@ -261,21 +362,61 @@ def _solve(mesh: Any, problem: Problem, say: Callable[[float], None]) -> tuple[A
     return found, residual, total
 
 
-def _reactions(mesh: Any, space: Any, residual: Any, problem: Problem) -> list[SupportAnswer]:
-    """Force of each support on the part: the residual tried with a rigid shift, which in this
-    basis has ones at the corners and nothing on the edges."""
-    values = np.array(residual.FV())
+def _free(mesh: Any, space: Any, problem: Problem) -> Any:
+    """The unknowns no support takes away."""
+    free = ngs.BitArray(space.ndof)
+    free.Set()
     count = space.ndof // 3
+    for held in problem.held:
+        if held.slides:
+            continue
+        own = space.components[0].GetDofs(mesh.Boundaries(_regions(held.faces)))
+        if held.edges:
+            own |= space.components[0].GetDofs(mesh.BBoundaries(_regions(held.edges, "e")))
+        taken = np.flatnonzero(np.array(list(own)))
+        for k in range(3):
+            if held.ways[k]:
+                for i in taken + k * count:
+                    free[int(i)] = False
+    return free
+
+
+def _spring(problem: Problem) -> float:
+    """Stiffness of sliding supports along their normals, N/mm3: so large that what they give
+    is about 1e-6 of what the part gives."""
+    return 1e6 * problem.young / float(problem.volume ** (1 / 3))
+
+
+def _reactions(mesh: Any, u: Any, residual: Any, problem: Problem) -> list[SupportAnswer]:
+    """Force of each support on the part.
+
+    Of sliding ones, what their springs take. Of the others the residual tried with a rigid
+    shift, which in this basis has ones at the corners and nothing on the edges; what two of
+    them share is counted with the first that holds that direction.
+    """
+    values = np.array(residual.FV())
+    count = u.space.ndof // 3
     corners = np.stack([values[k * count : k * count + mesh.nv] for k in range(3)], axis=1)
-    found, taken = [], np.zeros(mesh.nv, dtype=bool)
-    of_face: dict[str, set[int]] = {}
-    for element in mesh.Elements(ngs.BND):
-        of_face.setdefault(element.mat, set()).update(v.nr for v in element.vertices)
-    for support in problem.fixed:
-        own = sorted(set().union(*(of_face.get(f"f{i}", set()) for i in support.faces)))
-        fresh = [i for i in own if not taken[i]]
-        taken[fresh] = True
-        found.append(SupportAnswer(id=support.id, force=_triple(corners[fresh].sum(axis=0))))
+    found, taken = [], np.zeros((mesh.nv, 3), dtype=bool)
+    cells: dict[str, set[int]] = {}
+    for part in (ngs.BND, ngs.BBND):
+        for element in mesh.Elements(part):
+            cells.setdefault(element.mat, set()).update(v.nr for v in element.vertices)
+    for held in problem.held:
+        if held.slides:
+            force = np.zeros(3)
+            for slide in held.slides:
+                on, n = mesh.Boundaries(_regions([slide.face])), _normal(slide)
+                give = ngs.Integrate((u * n) * n, mesh, definedon=on)
+                force -= _spring(problem) * np.array(give)
+            found.append(SupportAnswer(id=held.id, force=_triple(force)))
+            continue
+        names = [f"f{i}" for i in held.faces] + [f"e{i}" for i in held.edges]
+        own = np.zeros((mesh.nv, 3), dtype=bool)
+        own[sorted(set().union(*(cells.get(n, set()) for n in names)))] = held.ways
+        fresh = own & ~taken
+        taken |= own
+        found.append(SupportAnswer(id=held.id, force=_triple((corners * fresh).sum(axis=0))))
     return found
 
 

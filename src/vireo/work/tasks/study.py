@@ -18,7 +18,7 @@ from vireo.core.kernel.shape import Body
 from vireo.core.naming import Topology
 from vireo.core.part.context import digest, topology_by_key
 from vireo.core.quantity import evaluate_parameters
-from vireo.core.strength.pose import StudyTrouble, faces_of, pose_problem
+from vireo.core.strength.pose import StudyTrouble, lost, pose_problem
 from vireo.core.strength.problem import Answer
 from vireo.core.trouble import Report, Trouble
 from vireo.work.tasks.part import build_part, material_of, mesh, parameter_views, report
@@ -49,13 +49,7 @@ def study(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     troubles: list[dict[str, Any]] = []
     try:
         _, _, topology = _one_body(bench, request["part"])
-        owned = [(f"support:{s.id}", s.name, s.faces) for s in document.supports]
-        owned += [(f"load:{x.id}", x.name, x.faces) for x in document.loads]
-        for owner, name, faces in owned:
-            try:
-                faces_of(faces, topology, owner, name)
-            except Trouble as trouble:
-                troubles.append(trouble.report().model_dump())
+        troubles += [report.model_dump() for report in lost(document, topology)]
     except Trouble as trouble:
         troubles.append(trouble.report().model_dump())
     parameters = evaluate_parameters(document.parameters)

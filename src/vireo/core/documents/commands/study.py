@@ -25,13 +25,17 @@ class _StudyCommand(Command):
 @command
 class AddSupport(_StudyCommand):
     do: Literal["add_support"] = "add_support"
-    faces: tuple[Pick, ...]
+    faces: tuple[Pick, ...] = ()
+    edges: tuple[Pick, ...] = ()
+    hold: Literal["all", "across", "chosen"] = "all"
+    ways: tuple[bool, bool, bool] = (True, True, True)
     name: str | None = None
 
     def apply(self, document: Study) -> Model:
         number = document.last_id + 1
         name = self.name or f"Support {len(document.supports) + 1}"
-        new = Support(id=f"u{number}", name=name, faces=self.faces)
+        new = Support(id=f"u{number}", name=name, faces=self.faces, edges=self.edges,
+                      hold=self.hold, ways=self.ways)  # fmt: skip
         return update(document, supports=(*document.supports, new), last_id=number)
 
 
