@@ -107,6 +107,19 @@ def test_fillets_that_do_not_fit_say_what_would(fields, says):
         assert 19.0 < float(largest.split()[0]) <= 20.0
 
 
+def test_overlap_keeps_what_both_share():
+    m = block()
+    s = Sketcher()
+    s.circle(s.point(10, 10), 6.0)
+    m.step("extrude", sketch=m.sketch(s), reach="through", result="overlap")
+    assert m.build().volume == pytest.approx(math.pi * 36 * 10)
+    assert sorted({f.kind for f in m.topology().faces}) == ["cylinder", "plane"]
+    around = Sketcher()
+    around.box(-5, -5, 60, 60)
+    m.step("extrude", sketch=m.sketch(around), depth="4 mm", result="overlap")
+    assert m.build().volume == pytest.approx(math.pi * 36 * 4)
+
+
 def test_bad_profiles_and_misses_are_told():
     m = Maker()
     open_chain = Sketcher()
@@ -131,6 +144,11 @@ def test_bad_profiles_and_misses_are_told():
     m = block()
     apart = Sketcher()
     apart.box(100, 100, 120, 120)
+    m.step("extrude", sketch=m.sketch(apart), depth="5 mm", result="overlap")
+    assert "nothing would be left" in m.build().steps[-1].error.text
+    assert m.build().volume == pytest.approx(24000)
+
+    m = block()
     m.step("extrude", sketch=m.sketch(apart), depth="5 mm", result="add")
     error = m.build().steps[-1].error
     assert "does not touch" in error.text

@@ -203,7 +203,7 @@ def test_the_registry_tells_all_an_editor_needs(api):
     views.Registries.model_validate(found)
     extrude = next(k for k in found["steps"] if k["kind"] == "extrude")
     result = next(f for f in extrude["fields"] if f["name"] == "result")
-    assert list(result["words"]) == ["new", "add", "cut"]
+    assert list(result["words"]) == ["new", "add", "cut", "overlap"]
 
 
 def test_events_tell_other_tabs(api):

@@ -24,9 +24,13 @@ _CHANGE: dict[str, Change] = {"add": "more", "cut": "less", "overlap": "less"}
 
 
 class Nothing(KernelTrouble):
-    """The operation has no effect, or leaves nothing."""
+    """The operation has no effect."""
 
     code = "nothing"
+
+
+class NothingLeft(Nothing):
+    """The operation would leave no body."""
 
 
 def join_names(names: set[str]) -> str:
@@ -49,8 +53,8 @@ def combine(
 ) -> Body:
     """`base` with all `tools` added, cut away or overlapped, in one kernel call.
 
-    Raises Nothing when a cut misses the body, removes all of it, or an overlap is empty, and
-    KernelTrouble when the kernel fails or gives an unsound solid.
+    Raises Nothing when a cut misses the body, NothingLeft when it removes all of it or an
+    overlap is empty, and KernelTrouble when the kernel fails or gives an unsound solid.
     """
     builder = BOPAlgo_BOP()
     builder.SetOperation(_OPERATIONS[operation])
@@ -67,8 +71,8 @@ def combine(
     before = volume_of(base.shape)
     if not solids_of(shape):
         if operation == "cut":
-            raise Nothing(f"{what} removes the whole body")
-        raise Nothing(f"{what}: the bodies do not overlap")
+            raise NothingLeft(f"{what} removes the whole body")
+        raise NothingLeft(f"{what} and the body do not overlap: nothing would be left")
     if operation == "add":
         # The gate comes once, after faces that are flush have become one.
         raw = unwrap(shape)

@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
-from typing import Any, Literal
+from typing import Any
 
 import numpy as np
 
 from vireo.core.geometry import Frame
-from vireo.core.kernel.boolean import Nothing
+from vireo.core.kernel.boolean import Nothing, NothingLeft, Operation
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.shape import Body, solids_of
 from vireo.core.part.context import Context, Outcome, StepTrouble
@@ -36,22 +36,26 @@ def _meet(a: Body, b: Body) -> bool:
     return all(al[i] <= bh[i] + 1e-6 and bl[i] <= ah[i] + 1e-6 for i in range(3))
 
 
+_WITH: dict[Operation, str] = {"add": "add to", "cut": "cut from", "overlap": "overlap with"}
+
+
 def merge(
     ctx: Context,
-    operation: Literal["add", "cut"],
+    operation: Operation,
     tool: Body,
     into: Sequence[str],
     what: str,
     combine: Callable[[Any, Body, Sequence[Body], str], Body],
 ) -> Outcome:
-    """Add or cut `tool`; with no body chosen, all that it meets.
+    """Add or cut `tool`, or keep what bodies share with it; with no body chosen, all it meets.
 
-    Raises StepTrouble when there is no body, and Nothing when none of them changes.
+    Raises StepTrouble when there is no body, and Nothing when none of them changes or
+    nothing would be left.
     """
     ids = list(into) or ctx.body_ids()
     if not ids:
         raise StepTrouble(
-            f"there is no body to {operation} {'to' if operation == 'add' else 'from'} yet",
+            f"there is no body to {_WITH[operation]} yet",
             [f"step:{ctx.step}"],
             [Offer(label="Make a new body", fields={"result": "new"})],
         )
@@ -72,10 +76,10 @@ def merge(
     missed: Nothing | None = None
     for id, body in met.items():
         try:
-            cut = combine("cut", body, [tool], what)
+            cut = combine(operation, body, [tool], what)
+        except NothingLeft:
+            raise
         except Nothing as nothing:
-            if "whole" in nothing.text:
-                raise
             missed = nothing
             continue
         pieces, before = len(solids_of(cut.shape)), len(solids_of(body.shape))
@@ -86,6 +90,8 @@ def merge(
             )  # fmt: skip
         outcome.bodies[id] = cut
     if not outcome.bodies:
+        if operation == "overlap":
+            raise NothingLeft(f"{what} does not overlap any body, so nothing would be left")
         raise missed or Nothing(f"{what} does not touch any body, so it removes nothing")
     return outcome
 

@@ -1,4 +1,4 @@
-"""Extrude: regions of a sketch swept straight, as a new body, added or cut away."""
+"""Extrude: regions of a sketch swept straight: a new body, added, cut away, or the overlap."""
 
 from __future__ import annotations
 
@@ -20,10 +20,10 @@ class ExtrudeFields(f.StepFields):
     )
     depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric"]})
     flip: bool = f.toggle("Other way", when={"reach": ["one"]})
-    result: Literal["new", "add", "cut"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut"}
+    result: Literal["new", "add", "cut", "overlap"] = f.choice(
+        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
     )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut"]})
+    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
 
 
 @register
