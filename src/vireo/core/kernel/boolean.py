@@ -35,6 +35,8 @@ class NothingLeft(Nothing):
 
 def join_names(names: set[str]) -> str:
     """The name of a face merged from several: all their names in order, ``a&b``."""
+    if len(names) == 1:
+        return next(iter(names))
     return "&".join(sorted({part for n in names for part in n.split("&")}))
 
 

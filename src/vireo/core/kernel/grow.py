@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
 from OCP.gp import gp_Ax2
 from OCP.TopoDS import TopoDS_Shape
@@ -9,7 +10,7 @@ from OCP.TopoDS import TopoDS_Shape
 from vireo.core.geometry import Frame, Triple
 from vireo.core.kernel.boolean import unified
 from vireo.core.kernel.gate import checked, finite
-from vireo.core.kernel.place import direction, from_local, point, vector
+from vireo.core.kernel.place import direction, point, to_place, vector
 from vireo.core.kernel.profile import Arrangement, Region, faces_from
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items
 
@@ -29,19 +30,21 @@ def prism(
     finite(low, high)
     solids: list[TopoDS_Shape] = []
     named: dict[Key, str] = {}
+    lift = to_place(Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z))
     for face in faces_from(arrangement, chosen):
-        maker = BRepPrimAPI_MakePrism(face, vector((0.0, 0.0, 1.0), high - low))
+        # The outline is put in place first: a located solid makes every later call on it slower.
+        placed = BRepBuilderAPI_Transform(face, lift, True, False)
+        maker = BRepPrimAPI_MakePrism(placed.Shape(), vector(frame.z, high - low))
         named[Key(maker.FirstShape())] = f"{step}/cap/start"
         named[Key(maker.LastShape())] = f"{step}/cap/end"
         for edge in edges_of(face):
             curve = arrangement.source.get(Key(edge), "edge")
-            for side in items(maker.Generated(edge)):
+            for side in items(maker.Generated(placed.ModifiedShape(edge))):
                 named[Key(side)] = f"{step}/side/{curve}"
         solids.append(maker.Shape())
     shape = solids[0] if len(solids) == 1 else compound_of(solids)
     names = tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))
-    lifted = Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z)
-    body = Body(checked("the extrusion", shape.Moved(from_local(lifted))), names)
+    body = Body(checked("the extrusion", shape), names)
     pieces = [n for n in names if "/side/" in n]
     return unified(body) if len(set(pieces)) < len(pieces) else body
 

@@ -25,11 +25,11 @@ def axes(frame: Frame) -> gp_Ax2:
     return gp_Ax2(point(frame.origin), direction(frame.z), direction(frame.x))
 
 
-def from_local(frame: Frame) -> TopLoc_Location:
-    """The location that carries local geometry of a frame to where the frame is."""
+def to_place(frame: Frame) -> gp_Trsf:
+    """What carries local geometry of a frame to where the frame is."""
     move = gp_Trsf()
     move.SetTransformation(gp_Ax3(axes(frame)), gp_Ax3())
-    return TopLoc_Location(move)
+    return move
 
 
 def location(rotation: Vector, position: Vector) -> TopLoc_Location:
