@@ -16,6 +16,7 @@ from selenium.webdriver.common.actions.pointer_input import PointerInput
 from selenium.webdriver.common.by import By
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.remote.webelement import WebElement
+from selenium.webdriver.support.ui import Select
 
 FLAGS = [
     "--headless=new",
@@ -125,6 +126,10 @@ class Page:
             return found[-1] if found else None
 
         self.wait(look, text).click()
+
+    def press_option(self, testid: str, text: str) -> None:
+        """Choose an entry of a native list."""
+        Select(self.find(testid)).select_by_visible_text(text)
 
     def fill(self, testid: str, text: str, enter: bool = False) -> None:
         field = self.find(testid)

@@ -192,3 +192,61 @@ def test_the_marker_walks_the_build_list_and_views_have_keys(page, demo):
     page.keys("x")
     page.wait(lambda: page.driver.find_elements("css selector", ".section"), "a section")
     page.keys("x")
+
+
+def test_a_step_is_dragged_to_another_place_and_one_that_is_needed_stays(page, demo):
+    page.go(f"/d/{demo['Bearing block']}")
+    page.idle()
+
+    def order():
+        cards = page.driver.find_elements("css selector", "article.card b.name")
+        return [c.text for c in cards]
+
+    def grip(id):
+        box = page.find(f"card-{id}").rect
+        return box["x"] + 70, box["y"] + box["height"] / 2
+
+    before = order()
+    (x, y), (u, v) = grip("s6"), grip("s3")
+    page.drag([(x, y), (x, y - 20), (u, v - 12)])
+    page.wait(lambda: order() != before, "the new order")
+    page.idle()
+    assert order() == [*before[:2], before[5], *before[2:5], *before[6:]]
+    # Onto a place before the sketch it is made of: refused, and said why.
+    (x, y), (u, v) = grip("s2"), grip("s1")
+    page.drag([(x, y), (x, y - 15), (u, v - 12)])
+    page.wait(lambda: page.driver.find_elements("css selector", ".card .trouble"), "the refusal")
+    page.idle()
+    assert order()[:2] == before[:2]
+    assert all("422" in c for c in page.complaints())  # the refused command, nothing else
+    page.find("undo").click()
+    page.wait(lambda: order() == before, "the old order")
+
+
+def test_the_second_pane_shows_another_document_and_cameras_go_together(page, demo):
+    page.go(f"/d/{demo['Bearing block']}")
+    page.idle()
+    page.keys("b")
+    pane = page.find("beside")
+    canvas = pane.find_element("tag name", "canvas")
+
+    def picture():
+        return page.js("return arguments[0].toDataURL()", canvas)
+
+    def views():
+        lists = page.driver.find_elements("css selector", "select[aria-label=Orientation]")
+        return [e.get_attribute("value") for e in lists]
+
+    page.wait(lambda: len(picture()) > 3000, "the model beside")
+    assert views() == ["iso", "iso"]
+    page.keys("1")
+    page.wait(lambda: views() == ["front", "front"], "the same view in both")
+    block = picture()
+    page.press_option("beside-document", "Drum shaft")
+    page.wait(lambda: picture() != block, "the shaft beside")
+    page.press("beside-linked")
+    page.keys("7")
+    page.wait(lambda: views()[0] == "iso", "the first pane back")
+    assert views()[1] == "front"  # on its own now
+    page.press("shut-beside")
+    page.wait(lambda: not page.has("beside"), "one pane again")

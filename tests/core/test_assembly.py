@@ -112,6 +112,49 @@ def test_a_slider_stops_at_its_limit_when_dragged():
     assert found.poses[1].p == pytest.approx([0, 0, 4], abs=1e-6)
 
 
+_FREE = {"rigid": 0, "revolute": 1, "slider": 1}
+links = st.lists(
+    st.tuples(st.sampled_from(sorted(_FREE)), st.lists(st.floats(-1, 1), min_size=6, max_size=6)),
+    min_size=1, max_size=6,
+)  # fmt: skip
+
+
+def chain(links):
+    """A serial chain whose members stand where they please, joint ends turned at will."""
+    members, pairs = [member("g", (0, 0), True)], []
+    for n, (kind, v) in enumerate(links):
+        q = turned(np.array([1.0, 0, 0, 0]), np.array(v[3:]))
+        members.append(Member(f"m{n}", Pose(3 * np.array(v[:3]), q), False, 5.0))
+        frame = rotation_of(turned(np.array([1.0, 0, 0, 0]), 2 * np.array(v[:3])))
+        pairs.append(Pair(f"j{n}", kind, n, n + 1, at(2, 1, n), frame, at(0, 0, -1), I))
+    return Mechanism(tuple(members), tuple(pairs))
+
+
+@given(links)
+@settings(max_examples=40, deadline=None)
+def test_an_open_chain_closes_from_anywhere_with_the_freedom_of_its_joints(links):
+    found = solve(chain(links))
+    assert found.holds
+    assert found.freedom == sum(_FREE[kind] for kind, _ in links)
+    assert found.redundant == 0
+    assert found.repeats == []
+
+
+@given(links.filter(lambda ls: any(_FREE[k] for k, _ in ls)), st.floats(-1, 1), st.data())
+@settings(max_examples=30, deadline=None)
+def test_driving_one_joint_of_a_chain_leaves_the_others_where_they_were(links, value, data):
+    m = chain(links)
+    start = solve(m)
+    m = m.with_poses(start.poses)
+    id = data.draw(st.sampled_from([f"j{n}" for n, (k, _) in enumerate(links) if _FREE[k]]))
+    found = solve(m.with_value(id, value))
+    assert found.holds
+    assert math.remainder(found.coordinates[id] - value, 2 * math.pi) == pytest.approx(0, abs=1e-6)
+    for other, was in start.coordinates.items():
+        if other != id:
+            assert found.coordinates[other] == pytest.approx(was, abs=1e-5)
+
+
 @given(st.lists(st.floats(-3, 3), min_size=3, max_size=3))
 def test_quaternions_and_rotations_agree(v):
     q = turned(np.array([1.0, 0, 0, 0]), np.array(v))

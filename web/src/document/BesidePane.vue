@@ -52,12 +52,15 @@ const stop = listen((news) => {
 })
 onUnmounted(stop)
 
-// Whoever moved last leads.
-watch(() => props.tick, () => panes.linked && props.main && engine.value?.camera.copy(props.main.camera))
-watch(() => panes.linked, (on) => on && props.main && engine.value?.camera.copy(props.main.camera))
-function framed(): void {
-  if (panes.linked && engine.value) props.main?.camera.copy(engine.value.camera)
+/** Whoever moved last leads. */
+function link(): void {
+  const [a, b] = [props.main?.camera, engine.value?.camera]
+  if (!panes.linked || !a || !b) return
+  if (a.moved > b.moved) b.copy(a)
+  else if (b.moved > a.moved) a.copy(b)
 }
+watch(() => props.tick, link)
+watch(() => panes.linked, (on) => on && props.main && engine.value?.camera.copy(props.main.camera))
 function ready(e: Engine): void {
   engine.value = e
   if (props.main) e.camera.copy(props.main.camera)
@@ -67,7 +70,7 @@ watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
 </script>
 
 <template>
-  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? found : bodies" :keep-camera="panes.linked" secondary wanted="any" title="" @ready="ready" @frame="framed">
+  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? found : bodies" :keep-camera="panes.linked" secondary wanted="any" title="" @ready="ready" @frame="link">
     <template #name>
       <select v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
         <option :value="null">{{ doc.view?.document.name }}</option>

@@ -82,6 +82,7 @@ onUnmounted(() => {
 function onFrame(): void {
   const e = engine.value
   if (!e) return
+  view.value = e.camera.named()
   const [right, up] = e.camera.axes()
   axes.value = (['x', 'y', 'z'] as const).map((k) => ({ name: k.toUpperCase(), x: right[k] * 30, y: -up[k] * 30 }))
   emit('frame')
@@ -118,7 +119,6 @@ watch(dark, () => {
 })
 
 function orient(name: ViewName): void {
-  view.value = name
   engine.value?.camera.view(name)
 }
 function toggleSection(): void {
@@ -169,10 +169,8 @@ function move(event: PointerEvent): void {
   const e = engine.value
   if (!e) return
   travelled += Math.abs(x - last[0]) + Math.abs(y - last[1])
-  if (mode === 'turn') {
-    e.camera.turn(x - last[0], y - last[1])
-    view.value = null
-  } else if (mode === 'shift') e.camera.shift(x - last[0], y - last[1])
+  if (mode === 'turn') e.camera.turn(x - last[0], y - last[1])
+  else if (mode === 'shift') e.camera.shift(x - last[0], y - last[1])
   else if (mode === 'pick' && travelled > 5)
     dragBox.value = { x: Math.min(x, start[0]), y: Math.min(y, start[1]), w: Math.abs(x - start[0]), h: Math.abs(y - start[1]) }
   else if (mode === 'none' && event.buttons === 0) hoverAt(x, y)

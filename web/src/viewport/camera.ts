@@ -14,9 +14,14 @@ const VIEWS: Record<ViewName, [Vector3, Vector3]> = {
   iso: [new Vector3(0.58, -1, 0.66).normalize(), new Vector3(0, 0, 1)],
 }
 
+/** Counts the moves of all cameras, so that linked ones know who moved last. */
+let moves = 0
+
 export class Camera {
   readonly three = new OrthographicCamera(-1, 1, 1, -1, -1e5, 1e5)
   readonly target = new Vector3()
+  /** When it moved last; a copy keeps the moment of what it copied. */
+  moved = 0
   /** World units across the height of the pane. */
   height = 200
   private width = 1
@@ -34,7 +39,9 @@ export class Camera {
   resize(width: number, height: number): void {
     this.width = Math.max(width, 1)
     this.tall = Math.max(height, 1)
+    const when = this.moved
     this.apply()
+    this.moved = when
   }
 
   /** World units per CSS pixel. */
@@ -43,6 +50,7 @@ export class Camera {
   }
 
   private apply(): void {
+    this.moved = ++moves
     const h = this.height / 2
     const w = (h * this.width) / this.tall
     const c = this.three
@@ -91,6 +99,13 @@ export class Camera {
     this.flight = requestAnimationFrame(step)
   }
 
+  /** The named view it stands in, if any. */
+  named(): ViewName | null {
+    for (const name of Object.keys(VIEWS) as ViewName[])
+      if (this.from.dot(VIEWS[name][0]) > 1 - 1e-6 && this.up.angleTo(uprightTo(...VIEWS[name])) < 1e-3) return name
+    return null
+  }
+
   view(name: ViewName, fly = true): void {
     this.look(...VIEWS[name], fly)
   }
@@ -101,9 +116,8 @@ export class Camera {
     return () => this.look(from, up, true, target, height)
   }
 
-  /** Stand where another camera stands; nothing happens when it already does. */
+  /** Stand where another camera stands. */
   copy(other: Camera): void {
-    if (this.from.equals(other.from) && this.up.equals(other.up) && this.target.equals(other.target) && this.height === other.height) return
     cancelAnimationFrame(this.flight)
     this.flying = false
     this.from.copy(other.from)
@@ -111,6 +125,7 @@ export class Camera {
     this.target.copy(other.target)
     this.height = other.height
     this.apply()
+    this.moved = other.moved
   }
 
   /** Look straight at a plane from its front. */
@@ -184,6 +199,11 @@ export class Camera {
     const d = p.clone().sub(this.target)
     return [this.width / 2 + d.dot(right) / this.unit, this.tall / 2 - d.dot(above) / this.unit]
   }
+}
+
+/** The upward direction of the screen, at right angles to the line of sight. */
+function uprightTo(from: Vector3, up: Vector3): Vector3 {
+  return up.clone().addScaledVector(from, -up.dot(from)).normalize()
 }
 
 function frameOf(from: Vector3, up: Vector3): Quaternion {

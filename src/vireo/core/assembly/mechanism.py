@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 from typing import Any
@@ -9,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from vireo.core.assembly.kinds import PAIR_KINDS
-from vireo.core.assembly.pose import Floats, Pose
+from vireo.core.assembly.pose import Floats, Pose, rotation_of, turned
 
 
 @dataclass(frozen=True)
@@ -54,11 +55,50 @@ class Mechanism:
         return next(i for i, m in enumerate(self.members) if m.id == id)
 
     def with_value(self, pair: str, value: float | None) -> Mechanism:
-        """The same with one joint held at a value (or let free)."""
-        pairs = tuple(
-            Pair(**{**vars(p), "value": value}) if p.id == pair else p for p in self.pairs
-        )
-        return Mechanism(self.members, pairs)
+        """The same with one joint held at a value (or let free).
+
+        What hangs on the joint is carried along as one piece, so that solving from there
+        leaves the other joints where they are.
+        """
+        index = next(i for i, p in enumerate(self.pairs) if p.id == pair)
+        held = Pair(**{**vars(self.pairs[index]), "value": value})
+        pairs = (*self.pairs[:index], held, *self.pairs[index + 1 :])
+        poses = [m.pose for m in self.members] if value is None else self._carried(held, value)
+        return Mechanism(self.members, pairs).with_poses(poses)
+
+    def _carried(self, pair: Pair, value: float) -> list[Pose]:
+        """Poses with the side of a joint that is not held turned or shifted to `value`."""
+        poses = [m.pose for m in self.members]
+        now = self.coordinate(pair, poses)
+        far = self._side(pair, pair.b)
+        if now is None or pair.a in far:  # in a closed loop nothing hangs on one joint alone
+            return poses
+        step = value - now
+        if any(self.members[i].anchored for i in far):
+            far, step = self._side(pair, pair.a), -step
+        if any(self.members[i].anchored for i in far):
+            return poses
+        a = poses[pair.a]
+        axis, through = a.rotation @ pair.axes_a[:, 2], a.out(pair.origin_a)
+        if PAIR_KINDS[pair.kind].coordinate == "angle":
+            q = turned(np.array([1.0, 0.0, 0.0, 0.0]), axis * math.remainder(step, 2 * math.pi))
+            move = Pose(through - rotation_of(q) @ through, q)
+        else:
+            move = Pose(axis * step, np.array([1.0, 0.0, 0.0, 0.0]))
+        return [move @ pose if i in far else pose for i, pose in enumerate(poses)]
+
+    def _side(self, without: Pair, start: int) -> set[int]:
+        """Members joined to `start` by other pairs than `without`."""
+        found, front = {start}, [start]
+        while front:
+            here = front.pop()
+            for p in self.pairs:
+                if p.id != without.id and here in (p.a, p.b):
+                    other = p.b if p.a == here else p.a
+                    if other not in found:
+                        found.add(other)
+                        front.append(other)
+        return found
 
     def with_poses(self, poses: Sequence[Pose]) -> Mechanism:
         members = tuple(
