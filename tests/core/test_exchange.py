@@ -56,7 +56,7 @@ def test_stl_volume_approaches_the_solid():
     m.step("hole", sketch="s1", bore="16 mm")
     body = m.body()[1]
     errors = []
-    for chord in (0.5, 0.005):
+    for chord in (0.5, 0.0074):
         data = stl_bytes([body], chord)
         (count,) = struct.unpack("<I", data[80:84])
         assert len(data) == 84 + 50 * count
@@ -67,6 +67,8 @@ def test_stl_volume_approaches_the_solid():
         volume = np.einsum("ij,ij->", v[:, 0], np.cross(v[:, 1], v[:, 2])) / 6
         errors.append(abs(volume - volume_of(body.shape)) / volume)
     assert errors[1] < 1e-4 < errors[0]
+    with pytest.raises(BadInput, match=r"the finest is 0\.0073 mm"):
+        stl_bytes([body], 0.007)
 
 
 def test_meshes_are_closed_and_look_outwards():

@@ -218,6 +218,23 @@ def test_a_hung_worker_is_stopped_and_replaced(tmp_path):
         server.stop()
 
 
+def test_a_worker_that_wants_too_much_memory_is_told_so_and_edits_stay(tmp_path):
+    server = Server(tmp_path / "data", VIREO_WORKER_BYTES=str(300 * 10**6))
+    api = Api(server)
+    try:
+        id = api.plate()
+        status, said = api.get(f"/api/documents/{id}/build")
+        assert (status, said["error"]["code"]) == (422, "memory")
+        assert api.do(id, {"do": "edit_parameter", "name": "w", "formula": "50 mm"})[0] == 200
+    finally:
+        server.stop()
+    roomy = Server(tmp_path / "data")
+    try:
+        assert Api(roomy).build(id)["volume"] == pytest.approx(20000)
+    finally:
+        roomy.stop()
+
+
 def test_the_step_that_takes_its_worker_down_is_marked_and_the_rest_goes_on(own):
     id = own.plate()
     grid = [

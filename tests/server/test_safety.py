@@ -108,7 +108,7 @@ def test_step_out_and_in_gives_the_same_solid(api):
 def test_stl_deviation_is_chosen_and_limited(api):
     id = api.plate()
     assert api.get(f"/api/documents/{id}/export.stl?deviation=0.1")[0] == 200
-    for bad in ("0", "-1", "1e9", "nan", "x"):
+    for bad in ("0", "-1", "1e9", "nan", "x", "0.0001"):
         assert api.get(f"/api/documents/{id}/export.stl?deviation={bad}")[0] == 422
 
 

@@ -44,6 +44,19 @@ interface Options<B> {
   signal?: AbortSignal
 }
 
+/** Fetch a file and save it under the name the server gives. Throws Refusal. */
+export async function download(url: string): Promise<void> {
+  const response = await fetch(url)
+  if (!response.ok) throw await refusalOf(response)
+  const said = response.headers.get('Content-Disposition') ?? ''
+  const name = /filename\*=UTF-8''([^;]+)/i.exec(said)?.[1] ?? /filename="?([^";]+)/i.exec(said)?.[1] ?? 'vireo'
+  const link = document.createElement('a')
+  link.href = URL.createObjectURL(await response.blob())
+  link.download = decodeURIComponent(name)
+  link.click()
+  setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
+}
+
 export async function refusalOf(response: Response): Promise<Refusal> {
   try {
     const said = (await response.json()) as Schemas['ErrorView']

@@ -6,6 +6,7 @@ import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
 import KeySheet from '../help/KeySheet.vue'
 import { useDraft } from '../part/draft'
+import { download } from '../api/client'
 import HeadBar from '../shell/HeadBar.vue'
 import { useSketch } from '../sketch/store'
 import type { Engine } from '../viewport/engine'
@@ -149,22 +150,22 @@ function quick(action: string): void {
 const deviation = ref<string | null>(null)
 function handover(what: string): void {
   if (what === 'stl') deviation.value = '0.05'
-  else send(what)
+  else void send(what)
 }
 function sendMesh(): void {
   const chord = Number.parseFloat(deviation.value ?? '')
   deviation.value = null
-  if (chord > 0) send('stl', `?deviation=${chord}`)
+  if (chord > 0) void send('stl', `?deviation=${chord}`)
 }
-function send(what: string, query = ''): void {
+async function send(what: string, query = ''): Promise<void> {
   const view = doc.view
   if (!view) return
-  const url = what === 'zip' ? `/api/projects/${view.project}/archive` : `/api/documents/${view.id}/export.${what}${query}`
-  const link = document.createElement('a')
-  link.href = url
-  link.download = ''
-  link.click()
-  doc.say(`Handed over as ${what.toUpperCase()}`, 'good')
+  try {
+    await download(what === 'zip' ? `/api/projects/${view.project}/archive` : `/api/documents/${view.id}/export.${what}${query}`)
+    doc.say(`Handed over as ${what.toUpperCase()}`, 'good')
+  } catch (error) {
+    doc.refused(error)
+  }
 }
 defineExpose({ press })
 </script>

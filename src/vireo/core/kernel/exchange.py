@@ -23,7 +23,7 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.trouble import BadInput
@@ -115,7 +115,16 @@ def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
 
 
 def stl_bytes(bodies: Sequence[Body], deflection: float, angle: float = 0.25) -> bytes:
-    """Binary STL (mm) within `deflection` mm of the true faces."""
+    """Binary STL (mm) within `deflection` mm of the true faces.
+
+    Raises BadInput for a deviation finer than the bodies can be meshed with.
+    """
+    least = max((finest(body) for body in bodies), default=0.0)
+    if deflection < least:
+        raise BadInput(
+            f"a deviation of {deflection:g} mm is too fine for a part of this size: "
+            f"the finest is {least:.2g} mm"
+        )
     corners = []
     for body in bodies:
         mesh = tessellate(body, deflection, angle)

@@ -86,11 +86,8 @@ def _fast() -> bool:
 
 
 def _triangulate(body: Body, deflection: float, angle: float) -> None:
-    low, high = box_of(body.shape)
-    size = float(np.linalg.norm(np.subtract(high, low)))
     parameters = IMeshTools_Parameters()
-    # Finer than this the mesher is known not to come back.
-    parameters.Deflection = max(deflection, 1e-4 * size)
+    parameters.Deflection = max(deflection, finest(body))
     parameters.Angle = max(angle, 0.05)
     parameters.InParallel = False
     parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
@@ -98,10 +95,15 @@ def _triangulate(body: Body, deflection: float, angle: float) -> None:
     BRepMesh_IncrementalMesh(body.shape, parameters)
 
 
+def finest(body: Body) -> float:
+    """The least deviation in mm that is meshed: finer, the kernel is known not to come back."""
+    low, high = box_of(body.shape)
+    return 1e-4 * float(np.linalg.norm(np.subtract(high, low)))
+
+
 def preview_deflection(body: Body) -> float:
     """Chord error that looks smooth on screen: 0.1 % of the size."""
-    low, high = box_of(body.shape)
-    return max(1e-3 * float(np.linalg.norm(np.subtract(high, low))), 1e-4)
+    return max(10 * finest(body), 1e-4)
 
 
 def tessellate(body: Body, deflection: float | None = None, angle: float = 0.35) -> Mesh:
