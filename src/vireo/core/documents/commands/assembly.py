@@ -9,9 +9,10 @@ from pydantic import Field
 from vireo.core.documents.commands.base import (
     Command,
     Model,
+    RemoveItem,
     command,
+    edited,
     place,
-    replaced,
     update,
     without,
 )
@@ -62,9 +63,7 @@ class EditComponent(_AssemblyCommand):
     placement: Placement | None = None
 
     def apply(self, document: Assembly) -> Model:
-        index = place(document.components, self.id, "component")
-        changed = update(document.components[index], **self.given("id"))
-        return update(document, components=replaced(document.components, index, changed))
+        return edited(document, "components", self.id, "component", self.given("id"))
 
 
 @command
@@ -148,20 +147,15 @@ class EditJoint(_AssemblyCommand):
     fields: dict[str, Any] = Field(default_factory=dict)
 
     def apply(self, document: Assembly) -> Model:
-        index = place(document.joints, self.id, "joint")
         allowed = {"name", "kind", "a", "b", "flip", "offset", "least", "most", "value", "asleep"}
         unknown = set(self.fields) - allowed
         if unknown:
             raise NotAllowed(f"a joint has no {', '.join(sorted(unknown))}")
-        changed = update(document.joints[index], **self.fields)
-        return update(document, joints=replaced(document.joints, index, changed))
+        return edited(document, "joints", self.id, "joint", self.fields)
 
 
 @command
-class RemoveJoint(_AssemblyCommand):
+class RemoveJoint(RemoveItem):
+    on: ClassVar[tuple[str, ...]] = ("assembly",)
+    group, what = "joints", "joint"
     do: Literal["remove_joint"] = "remove_joint"
-    id: str
-
-    def apply(self, document: Assembly) -> Model:
-        index = place(document.joints, self.id, "joint")
-        return update(document, joints=without(document.joints, index))

@@ -10,7 +10,6 @@ from vireo.core.documents.model import Assembly, Part, Study
 from vireo.core.trouble import BadInput, NotAllowed
 
 Model = Part | Assembly | Study
-D = TypeVar("D", Part, Assembly, Study)
 C = TypeVar("C", bound="type[Command]")
 T = TypeVar("T", bound=BaseModel)
 
@@ -76,6 +75,28 @@ def place(items: tuple[Any, ...], id: str, what: str) -> int:
         if item.id == id:
             return index
     raise NotAllowed(f"there is no {what} {id} in this document")
+
+
+def edited(document: T, group: str, id: str, what: str, changes: dict[str, Any]) -> T:
+    """The document with changed fields on one item of a group, validated again."""
+    items = getattr(document, group)
+    index = place(items, id, what)
+    return update(document, **{group: replaced(items, index, update(items[index], **changes))})
+
+
+class RemoveItem(Command):
+    """Take one item out of a group nobody else refers to."""
+
+    group: ClassVar[str]
+    what: ClassVar[str]
+    id: str
+
+    def apply(self, document: Any) -> Model:
+        items = getattr(document, self.group)
+        found: Model = update(
+            document, **{self.group: without(items, place(items, self.id, self.what))}
+        )
+        return found
 
 
 def replaced(items: tuple[Any, ...], index: int, item: Any) -> tuple[Any, ...]:

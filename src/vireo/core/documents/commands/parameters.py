@@ -9,8 +9,9 @@ from pydantic import Field
 from vireo.core.documents.commands.base import (
     Command,
     Model,
+    RemoveItem,
     command,
-    place,
+    edited,
     replaced,
     update,
     without,
@@ -200,16 +201,10 @@ class EditCheck(Command):
     limit: str | None = None
 
     def apply(self, document: Model) -> Model:
-        index = place(document.checks, self.id, "check")
-        changed = update(document.checks[index], **self.given("id"))
-        return update(document, checks=replaced(document.checks, index, changed))
+        return edited(document, "checks", self.id, "check", self.given("id"))
 
 
 @command
-class RemoveCheck(Command):
+class RemoveCheck(RemoveItem):
+    group, what = "checks", "check"
     do: Literal["remove_check"] = "remove_check"
-    id: str
-
-    def apply(self, document: Model) -> Model:
-        index = place(document.checks, self.id, "check")
-        return update(document, checks=without(document.checks, index))

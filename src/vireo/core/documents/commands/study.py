@@ -8,8 +8,8 @@ from vireo.core.documents.commands.base import (
     Command,
     Model,
     command,
+    edited,
     place,
-    replaced,
     update,
     without,
 )
@@ -58,6 +58,10 @@ class AddLoad(_StudyCommand):
         return update(document, loads=(*document.loads, new), last_id=number)
 
 
+def _group(document: Study, id: str) -> str:
+    return "supports" if any(s.id == id for s in document.supports) else "loads"
+
+
 @command
 class EditCondition(_StudyCommand):
     """Change fields of a support or a load."""
@@ -67,13 +71,10 @@ class EditCondition(_StudyCommand):
     fields: dict[str, Any]
 
     def apply(self, document: Study) -> Model:
-        group = "supports" if any(s.id == self.id for s in document.supports) else "loads"
-        items: tuple[Any, ...] = getattr(document, group)
-        index = place(items, self.id, "support or load")
         if set(self.fields) & {"id", "kind"}:
             raise NotAllowed("the kind of a load stays; make another one")
-        changed = update(items[index], **self.fields)
-        return update(document, **{group: replaced(items, index, changed)})
+        group = _group(document, self.id)
+        return edited(document, group, self.id, "support or load", self.fields)
 
 
 @command
@@ -82,7 +83,7 @@ class RemoveCondition(_StudyCommand):
     id: str
 
     def apply(self, document: Study) -> Model:
-        group = "supports" if any(s.id == self.id for s in document.supports) else "loads"
+        group = _group(document, self.id)
         items: tuple[Any, ...] = getattr(document, group)
         return update(document, **{group: without(items, place(items, self.id, "support or load"))})
 
