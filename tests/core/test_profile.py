@@ -6,7 +6,8 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
-from vireo.core.geometry import Circle2, Frame, Line2
+from vireo.core.curves import Circle2, Line2
+from vireo.core.geometry import Frame
 from vireo.core.kernel.grow import prism
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.profile import arrange

@@ -1,4 +1,4 @@
-"""Frames and plain curves in the plane, shared by sketch, kernel and assembly.
+"""Frames and directions, shared by sketch, kernel and assembly.
 
 Lengths in mm, angles in rad. Knows no kernel.
 """
@@ -77,54 +77,3 @@ def plane_frame(origin: Triple, normal: Triple) -> Frame:
     along = dot(guide, z)
     x = unit((guide[0] - along * z[0], guide[1] - along * z[1], guide[2] - along * z[2]))
     return Frame(o, x, z)
-
-
-@dataclass(frozen=True)
-class Line2:
-    a: Pair
-    b: Pair
-
-    def tangent_at(self, point: Pair) -> Pair:
-        return (self.b[0] - self.a[0], self.b[1] - self.a[1])
-
-    def points(self, step: float = 0.1) -> list[Pair]:
-        return [self.a, self.b]
-
-
-@dataclass(frozen=True)
-class Circle2:
-    centre: Pair
-    radius: float
-
-    def tangent_at(self, point: Pair) -> Pair:
-        return (-(point[1] - self.centre[1]), point[0] - self.centre[0])
-
-    def points(self, step: float = 0.1) -> list[Pair]:
-        return arc_points(self.centre, self.radius, 0.0, 2.0 * math.pi, step)
-
-
-@dataclass(frozen=True)
-class Arc2:
-    """Counter-clockwise from `start` to `end` (angles in rad, end > start)."""
-
-    centre: Pair
-    radius: float
-    start: float
-    end: float
-
-    def tangent_at(self, point: Pair) -> Pair:
-        return (-(point[1] - self.centre[1]), point[0] - self.centre[0])
-
-    def points(self, step: float = 0.1) -> list[Pair]:
-        return arc_points(self.centre, self.radius, self.start, self.end, step)
-
-
-Curve2 = Line2 | Circle2 | Arc2
-
-
-def arc_points(centre: Pair, radius: float, start: float, end: float, step: float) -> list[Pair]:
-    count = max(2, math.ceil(abs(end - start) / step) + 1)
-    return [
-        (centre[0] + radius * math.cos(t), centre[1] + radius * math.sin(t))
-        for t in np.linspace(start, end, count)
-    ]

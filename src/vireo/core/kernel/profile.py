@@ -4,8 +4,10 @@ from __future__ import annotations
 
 import hashlib
 import math
+from collections.abc import Callable
 from dataclasses import dataclass, field
 from functools import lru_cache
+from typing import Any
 
 from OCP.BOPAlgo import BOPAlgo_Builder, BOPAlgo_Tools
 from OCP.BRep import BRep_Tool
@@ -13,14 +15,16 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
+from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
+from OCP.Geom import Geom_BSplineCurve
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
-from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt
+from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
 
-from vireo.core.geometry import Circle2, Curve2, Line2, Pair
+from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
 from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.shape import Key, compound_of, edges_of, faces_of, items
@@ -57,23 +61,70 @@ class Arrangement:
         return next((r for r in self.regions if r.id == id), None)
 
 
+def _line_edge(curve: Line2) -> TopoDS_Edge:
+    finite(*curve.a, *curve.b)
+    return BRepBuilderAPI_MakeEdge(gp_Pnt(*curve.a, 0.0), gp_Pnt(*curve.b, 0.0)).Edge()
+
+
+def _round(curve: Circle2 | Arc2) -> gp_Circ:
+    finite(*curve.centre, curve.radius)
+    return gp_Circ(gp_Ax2(gp_Pnt(*curve.centre, 0.0), _UP), curve.radius)
+
+
+def _circle_edge(curve: Circle2) -> TopoDS_Edge:
+    return BRepBuilderAPI_MakeEdge(_round(curve)).Edge()
+
+
+def _arc_edge(curve: Arc2) -> TopoDS_Edge:
+    return BRepBuilderAPI_MakeEdge(_round(curve), curve.start, curve.end).Edge()
+
+
+def _ellipse_edge(curve: Ellipse2) -> TopoDS_Edge:
+    finite(*curve.centre, *curve.major, curve.minor)
+    # The kernel's major axis is the longer one: a quarter turn on when ours is not.
+    long, turn = math.hypot(*curve.major), 0.0
+    along = curve.major
+    if curve.minor > long:
+        along, turn = curve.across, -0.5 * math.pi
+    axes = gp_Ax2(gp_Pnt(*curve.centre, 0.0), _UP, gp_Dir(*along, 0.0))
+    ellipse = gp_Elips(axes, max(long, curve.minor), min(long, curve.minor))
+    if curve.closed:
+        return BRepBuilderAPI_MakeEdge(ellipse).Edge()
+    return BRepBuilderAPI_MakeEdge(ellipse, curve.start + turn, curve.end + turn).Edge()
+
+
+def _spline_edge(curve: Spline2) -> TopoDS_Edge:
+    finite(*(c for p in curve.poles for c in p), *curve.knots)
+    poles = Array1_gp_Pnt(1, len(curve.poles))
+    for i, p in enumerate(curve.poles):
+        poles.SetValue(i + 1, gp_Pnt(*p, 0.0))
+    values = sorted(set(curve.knots))
+    knots, repeats = Array1_double(1, len(values)), Array1_int(1, len(values))
+    for i, k in enumerate(values):
+        knots.SetValue(i + 1, k)
+        repeats.SetValue(i + 1, curve.knots.count(k))
+    if curve.weights is None:
+        made = Geom_BSplineCurve(poles, knots, repeats, curve.degree)
+    else:
+        weights = Array1_double(1, len(curve.weights))
+        for i, w in enumerate(curve.weights):
+            weights.SetValue(i + 1, w)
+        made = Geom_BSplineCurve(poles, weights, knots, repeats, curve.degree)
+    return BRepBuilderAPI_MakeEdge(made).Edge()
+
+
+_EDGES: dict[type[Any], Callable[[Any], TopoDS_Edge]] = {
+    Line2: _line_edge,
+    Circle2: _circle_edge,
+    Arc2: _arc_edge,
+    Ellipse2: _ellipse_edge,
+    Spline2: _spline_edge,
+}
+
+
 def _edge(curve: Curve2) -> TopoDS_Edge | None:
     """The kernel edge of a curve in the plane z = 0, or None when it has no length."""
-    if isinstance(curve, Line2):
-        finite(*curve.a, *curve.b)
-        if math.dist(curve.a, curve.b) < JOIN:
-            return None
-        maker = BRepBuilderAPI_MakeEdge(gp_Pnt(*curve.a, 0.0), gp_Pnt(*curve.b, 0.0))
-        return maker.Edge()
-    finite(*curve.centre, curve.radius)
-    if curve.radius < JOIN:
-        return None
-    circle = gp_Circ(gp_Ax2(gp_Pnt(*curve.centre, 0.0), _UP), curve.radius)
-    if isinstance(curve, Circle2):
-        return BRepBuilderAPI_MakeEdge(circle).Edge()
-    if (curve.end - curve.start) * curve.radius < JOIN:
-        return None
-    return BRepBuilderAPI_MakeEdge(circle, curve.start, curve.end).Edge()
+    return _EDGES[type(curve)](curve) if curve.length >= JOIN else None
 
 
 @lru_cache(maxsize=64)
@@ -152,8 +203,13 @@ def _polygon(wire: TopoDS_Wire, face: TopoDS_Face) -> list[Pair]:
         edge = explorer.Current()
         curve = BRepAdaptor_Curve(edge)
         first, last = curve.FirstParameter(), curve.LastParameter()
-        straight = curve.GetType() == CurveType.GeomAbs_Line
-        count = 1 if straight else max(4, math.ceil(abs(last - first) / 0.13))
+        kind = curve.GetType()
+        if kind == CurveType.GeomAbs_Line:
+            count = 1
+        elif kind == CurveType.GeomAbs_BSplineCurve:
+            count = 12 * max(curve.NbKnots() - 1, 2)
+        else:
+            count = max(4, math.ceil(abs(last - first) / 0.13))
         ts = [first + (last - first) * k / count for k in range(count + 1)]
         if edge.Orientation() == TopAbs_REVERSED:
             ts.reverse()

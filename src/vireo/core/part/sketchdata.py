@@ -8,13 +8,8 @@ from dataclasses import asdict, dataclass
 from functools import cached_property
 from typing import Any
 
-from vireo.core.geometry import Arc2, Circle2, Curve2, Frame, Line2, Pair
-
-_FORMS: dict[str, type[Line2] | type[Circle2] | type[Arc2]] = {
-    "line": Line2,
-    "circle": Circle2,
-    "arc": Arc2,
-}
+from vireo.core.curves import CURVES, Curve2, Pair
+from vireo.core.geometry import Frame
 
 
 @dataclass(frozen=True)
@@ -32,11 +27,10 @@ class SketchData:
         return hashlib.sha256(json.dumps(data, sort_keys=True).encode()).hexdigest()[:32]
 
     def to_json(self) -> dict[str, Any]:
-        form = {cls: name for name, cls in _FORMS.items()}
         return {
             "name": self.name,
             "frame": asdict(self.frame),
-            "curves": [[id, form[type(c)], asdict(c)] for id, c in self.curves],
+            "curves": [[id, c.form, asdict(c)] for id, c in self.curves],
             "points": {k: list(v) for k, v in self.points.items()},
             "freedom": self.freedom,
         }
@@ -44,10 +38,10 @@ class SketchData:
     @staticmethod
     def from_json(data: dict[str, Any]) -> SketchData:
         def tuples(value: Any) -> Any:
-            return tuple(value) if isinstance(value, list) else value
+            return tuple(tuples(v) for v in value) if isinstance(value, list) else value
 
         curves = tuple(
-            (id, _FORMS[form](**{k: tuples(v) for k, v in raw.items()}))
+            (id, CURVES[form](**{k: tuples(v) for k, v in raw.items()}))
             for id, form, raw in data["curves"]
         )
         frame = Frame(**{k: tuple(v) for k, v in data["frame"].items()})

@@ -2,54 +2,27 @@
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from vireo.core.sketch.entities.base import EntityBase, Id, Number
+from vireo.core.sketch.entities.circle import Arc, Circle
+from vireo.core.sketch.entities.ellipse import Ellipse, EllipticArc
+from vireo.core.sketch.entities.line import Line
+from vireo.core.sketch.entities.point import Point
+from vireo.core.sketch.entities.spline import Conic, ControlSpline, Spline
+from vireo.core.sketch.layout import ANCHORS, ORIGIN, X_AXIS, Y_AXIS
 from vireo.core.trouble import BadInput
 
-Id = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[a-z][a-z0-9_]*$")]
-Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
-
-#: Always there and never free: the sketch's anchor.
-ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
-ANCHORS = (ORIGIN, X_AXIS, Y_AXIS)
-
-
-class _Entity(BaseModel):
-    model_config = ConfigDict(frozen=True, extra="forbid")
-    id: Id
-    construction: bool = False
-
-
-class Point(_Entity):
-    type: Literal["point"] = "point"
-    x: Number
-    y: Number
-
-
-class Line(_Entity):
-    type: Literal["line"] = "line"
-    a: Id
-    b: Id
-
-
-class Circle(_Entity):
-    type: Literal["circle"] = "circle"
-    centre: Id
-    radius: Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
-
-
-class Arc(_Entity):
-    """Counter-clockwise from `start` to `end` about `centre`."""
-
-    type: Literal["arc"] = "arc"
-    centre: Id
-    start: Id
-    end: Id
-
-
-Entity = Annotated[Point | Line | Circle | Arc, Field(discriminator="type")]
+#: A new kind of entity is its file and its name here.
+ENTITIES: tuple[type[EntityBase], ...] = (
+    Point, Line, Circle, Arc, Ellipse, EllipticArc, Spline, ControlSpline, Conic,
+)  # fmt: skip
+Entity = Annotated[
+    Point | Line | Circle | Arc | Ellipse | EllipticArc | Spline | ControlSpline | Conic,
+    Field(discriminator="type"),
+]
 
 
 class Constraint(BaseModel):
@@ -78,19 +51,24 @@ class Drawing(BaseModel):
 
     @model_validator(mode="after")
     def _consistent(self) -> Drawing:
-        points = {e.id for e in self.entities if isinstance(e, Point)} | {ORIGIN}
+        points = {e.id for e in self.entities if e.form == "point"} | {ORIGIN}
         ids = [e.id for e in self.entities] + [c.id for c in self.constraints]
         known = set(ids) | set(ANCHORS)
         if len(set(ids)) != len(ids) or set(ids) & set(ANCHORS):
             twice = next(i for i in ids if ids.count(i) > 1 or i in ANCHORS)
             raise BadInput(f"the id {twice} is used twice in the sketch")
         for e in self.entities:
-            for role in ("a", "b", "centre", "start", "end"):
-                ref = getattr(e, role, None)
-                if ref is not None and ref not in points:
+            for ref in e.stands_on():
+                if ref not in points:
                     raise BadInput(f"{e.id} needs the point {ref}, which is not in the sketch")
         for c in self.constraints:
             for ref in c.on:
                 if ref not in known:
                     raise BadInput(f"{c.type} {c.id} needs {ref}, which is not in the sketch")
         return self
+
+
+__all__ = [
+    "ANCHORS", "ENTITIES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Conic", "Constraint",
+    "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Point", "Spline",
+]  # fmt: skip

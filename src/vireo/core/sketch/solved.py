@@ -7,11 +7,12 @@ from collections.abc import Mapping
 from dataclasses import dataclass, field
 from functools import lru_cache
 
-from vireo.core.geometry import Arc2, Circle2, Curve2, Line2
+from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate
+from vireo.core.sketch.constraints import KINDS, kind_of
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
-from vireo.core.sketch.kinds import KINDS, Layout, kind_of
-from vireo.core.sketch.model import Arc, Circle, Constraint, Drawing, Entity, Line, Point
+from vireo.core.sketch.layout import Layout
+from vireo.core.sketch.model import Constraint, Drawing, Point, Spline
 from vireo.core.sketch.residuals import Array
 from vireo.core.sketch.system import System, assemble, drag, solve
 from vireo.core.trouble import Report, Trouble
@@ -65,8 +66,7 @@ def dimension_values(
                     f"{kind.label.lower()} is {kind.dimension.name}, but “{c.formula}” is "
                     f"{found.dimension.name}"
                 )
-            signed_ok = c.type in ("distance_x", "distance_y", "angle", "distance")
-            if found.value < 0 or (found.value == 0 and not signed_ok):
+            if found.value < 0 or (found.value == 0 and not kind.zero):
                 raise FormulaError(
                     f"{kind.label.lower()} cannot be {c.formula}: it must be positive"
                 )
@@ -89,17 +89,44 @@ def _system(drawing: Drawing, values: tuple[tuple[str, float], ...]) -> System:
 def moved(drawing: Drawing, system: System, z: Array) -> Drawing:
     """The drawing with its points and radii where the solution puts them."""
     p = system.expand(z) * system.scale
-    layout = system.layout
-    entities: list[Entity] = []
-    for e in drawing.entities:
-        if isinstance(e, Point):
-            i, j = layout.points[e.id]
-            entities.append(e.model_copy(update={"x": float(p[i]), "y": float(p[j])}))
-        elif isinstance(e, Circle):
-            entities.append(e.model_copy(update={"radius": float(p[layout.radii[e.id]])}))
-        else:
-            entities.append(e)
-    return drawing.model_copy(update={"entities": tuple(entities)})
+    entities = tuple(e.moved(system.layout, p) for e in drawing.entities)
+    return drawing.model_copy(update={"entities": entities})
+
+
+#: Turns of solving anew with the parameters of splines taken from where their points went.
+_TURNS = 8
+
+
+def _solution(
+    drawing: Drawing, values: dict[str, float], pull: Mapping[str, tuple[float, float]] | None
+) -> tuple[Drawing, System, Array, float]:
+    """(drawing moved to its solution, its system, unknowns, largest residual).
+
+    What touches a spline through points is solved with the spline's parameters held, which
+    themselves go with the points: solving again from there converges in a few turns.
+    """
+    splines = {e.id for e in drawing.entities if isinstance(e, Spline)}
+    tied = any(splines & set(c.on) for c in drawing.constraints if not c.reference)
+    now = drawing
+    for turn in range(_TURNS if tied else 1):
+        system = _system(now, tuple(sorted(values.items())))
+        z, worst = solve(system)
+        if pull and turn == 0 and worst < _GOOD:
+            pulled, bad = drag(system, z, _targets(system, z, pull))
+            if bad < _GOOD:
+                z, worst = pulled, bad
+        if worst >= _GOOD or system.clashing:
+            return now, system, z, worst
+        last, now = now, moved(now, system, z)
+        if turn and _shift(last, now) < 1e-11 * system.scale:
+            break
+    return now, system, z, worst
+
+
+def _shift(a: Drawing, b: Drawing) -> float:
+    places = ((e.x, e.y) for e in a.entities if isinstance(e, Point))
+    others = ((e.x, e.y) for e in b.entities if isinstance(e, Point))
+    return max((math.dist(p, q) for p, q in zip(places, others, strict=True)), default=0.0)
 
 
 def with_senses(drawing: Drawing) -> Drawing:
@@ -127,15 +154,10 @@ def solve_drawing(
     """
     drawing = with_senses(drawing)
     values, troubles = dimension_values(drawing, names or {})
-    system = _system(drawing, tuple(sorted(values.items())))
-    z, worst = solve(system)
-    if pull and worst < _GOOD:
-        targets = _targets(system, z, pull)
-        pulled, bad = drag(system, z, targets)
-        if bad < _GOOD:
-            z, worst = pulled, bad
+    result, system, z, worst = _solution(drawing, values, pull)
     holds = worst < _GOOD and not system.clashing
-    result = moved(drawing, system, z) if holds else drawing
+    if not holds:
+        result = drawing
     diagnosis = diagnose(system, z) if full else Diagnosis(-1, frozenset(), (), ())
     if holds and (flat := _degenerate(result, system.scale)):
         holds, result = False, drawing
@@ -206,6 +228,9 @@ def _loose(system: System, diagnosis: Diagnosis) -> dict[str, str]:
     for id, r in system.layout.radii.items():
         if free(r) and id not in system.layout.arc_ends:
             found[id] = "r"
+    for (id, _), number in system.layout.numbers.items():
+        if free(number):
+            found[id] = "r"
     return found
 
 
@@ -213,8 +238,7 @@ def _degenerate(drawing: Drawing, scale: float) -> list[str]:
     return [
         id
         for id, curve in curves_of(drawing, construction=True)
-        if (isinstance(curve, Line2) and math.dist(curve.a, curve.b) < _DEGENERATE * scale)
-        or (not isinstance(curve, Line2) and curve.radius < _DEGENERATE * scale)
+        if curve.length < _DEGENERATE * scale
     ]
 
 
@@ -226,28 +250,15 @@ def curves_of(drawing: Drawing, construction: bool = False) -> tuple[tuple[str, 
     for e in drawing.entities:
         if e.construction and not construction:
             continue
-        if isinstance(e, Line):
-            found.append((e.id, Line2(at[e.a], at[e.b])))
-        elif isinstance(e, Circle):
-            found.append((e.id, Circle2(at[e.centre], e.radius)))
-        elif isinstance(e, Arc):
-            c, s, t = at[e.centre], at[e.start], at[e.end]
-            first = math.atan2(s[1] - c[1], s[0] - c[0])
-            last = math.atan2(t[1] - c[1], t[0] - c[0])
-            if last <= first + 1e-12:
-                last += 2.0 * math.pi
-            found.append((e.id, Arc2(c, math.dist(c, s), first, last)))
+        curve = e.curve(at)
+        if curve is not None:
+            found.append((e.id, curve))
     return tuple(found)
 
 
 def free_points(drawing: Drawing) -> dict[str, tuple[float, float]]:
     """Points that belong to no curve: hole centres and the like, `id -> (x, y)`."""
-    used = {
-        getattr(e, role)
-        for e in drawing.entities
-        for role in ("a", "b", "centre", "start", "end")
-        if getattr(e, role, None)
-    }
+    used = {p for e in drawing.entities for p in e.stands_on()}
     return {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point) and e.id not in used}
 
 

@@ -14,9 +14,10 @@ import scipy.sparse
 import scipy.sparse.linalg
 from numpy.typing import NDArray
 
-from vireo.core.sketch.kinds import Equations, Layout, Row, kind_of
-from vireo.core.sketch.model import Arc, Constraint, Drawing
-from vireo.core.sketch.residuals import RESIDUALS, Array
+from vireo.core.sketch.constraints import kind_of
+from vireo.core.sketch.layout import Equations, Layout, Row
+from vireo.core.sketch.model import Constraint, Drawing
+from vireo.core.sketch.residuals import RESIDUALS, Array, Residual
 
 Ints = NDArray[np.intp]
 
@@ -48,7 +49,7 @@ class _Classes:
 
 @dataclass
 class _Group:
-    residual: str
+    residual: Residual
     index: Ints
     values: Array
     rows: Ints
@@ -88,7 +89,7 @@ class System:
         r = np.zeros(rows)
         flat: list[Array] = []
         for g in self.groups:
-            R, J = RESIDUALS[g.residual](p[g.index], g.values)
+            R, J = g.residual(p[g.index], g.values)
             r[g.rows.ravel()] = R.ravel()
             flat.append(np.broadcast_to(J, (g.rows.shape[0], *g.index.shape)).ravel())
         data = np.concatenate(flat) if flat else np.zeros(0)
@@ -124,35 +125,28 @@ def assemble(
     Reference dimensions, and those in `skip`, put no equation.
     """
     layout = Layout.of(drawing)
+    scale = layout.scale
+    found: list[tuple[str, Equations]] = [(e.id, e.inner(layout)) for e in drawing.entities]
+    found += [
+        (c.id, kind_of(c, layout).equations(layout, c, values.get(c.id, 0.0)))
+        for c in drawing.constraints
+        if not c.reference and c.id not in skip
+    ]
+    # Constraints may have brought variables of their own.
     p = np.array(layout.start)
-    used = p[6:] if len(p) > 6 else np.array([1.0])
-    scale = max(float(np.ptp(used)) if used.size else 1.0, float(np.abs(used).max(initial=0)), 1e-3)
     classes = _Classes(len(p))
     constant = dict(layout.constant)
     repeated, clashing, rows, owners = [], [], list[Row](), list[str]()
-
-    def take(owner: str, found: Equations) -> None:
+    for owner, equations in found:
         known = 0
-        for i, j in found.aliases:
+        for i, j in equations.aliases:
             known += 0 if classes.join(i, j) else 1
-        if found.aliases and known == len(found.aliases) and not found.rows:
+        if equations.aliases and known == len(equations.aliases) and not equations.rows:
             repeated.append(owner)
-        for i in found.fixed:
+        for i in equations.fixed:
             constant[i] = float(p[i])
-        for row in found.rows:
-            rows.append(row)
-            owners.append(owner)
-
-    for entity in drawing.entities:
-        if isinstance(entity, Arc):
-            centre, r = layout.points[entity.centre], layout.radii[entity.id]
-            ends = (layout.points[entity.start], layout.points[entity.end])
-            inner = Equations(rows=[Row("on_circle", (*centre, *e, r)) for e in ends])
-            take(entity.id, inner)
-    for c in drawing.constraints:
-        if c.reference or c.id in skip:
-            continue
-        take(c.id, kind_of(c, layout).equations(layout, c, values.get(c.id, 0.0)))
+        rows += equations.rows
+        owners += [owner] * len(equations.rows)
 
     fixed: dict[int, float] = {}
     for i, value in constant.items():
@@ -180,9 +174,6 @@ def assemble(
     )
 
 
-_ROWS = {"midpoint": 2, "symmetric": 2}
-
-
 def _grouped(
     rows: list[Row], owners: list[str], scale: float, column: Ints
 ) -> tuple[list[_Group], list[str], list[str]]:
@@ -192,25 +183,23 @@ def _grouped(
     empty: list[str] = []
     for row, owner in zip(rows, owners, strict=True):
         first.append(len(row_owner))
-        row_owner += [owner] * _ROWS.get(row.residual, 1)
+        row_owner += [owner] * row.count
         if not any(column[v] >= 0 for v in row.variables):
             empty.append(owner)
     groups = []
-    for name in dict.fromkeys(r.residual for r in rows):
-        members = [i for i, r in enumerate(rows) if r.residual == name]
-        width = max(len(rows[i].values) for i in members)
+    alike: dict[tuple[str | Residual, int], list[int]] = {}
+    for i, row in enumerate(rows):
+        alike.setdefault((row.residual, len(row.values)), []).append(i)
+    for (name, _), members in alike.items():
+        residual = RESIDUALS[name] if isinstance(name, str) else name
         index = np.array([rows[i].variables for i in members], dtype=np.intp).T
         values = np.array(
-            [
-                [v / scale if rows[i].scaled else v for v in rows[i].values]
-                + [0.0] * (width - len(rows[i].values))
-                for i in members
-            ]
+            [[v / scale if rows[i].scaled else v for v in rows[i].values] for i in members]
         ).T
         at = np.array(
-            [[first[i] + k for i in members] for k in range(_ROWS.get(name, 1))], dtype=np.intp
+            [[first[i] + k for i in members] for k in range(rows[members[0]].count)], dtype=np.intp
         )
-        groups.append(_Group(name, index, values, at, [owners[i] for i in members]))
+        groups.append(_Group(residual, index, values, at, [owners[i] for i in members]))
     return groups, row_owner, empty
 
 

@@ -10,7 +10,7 @@ from vireo.core.material import Material
 from vireo.core.part.kind import all_kinds, describe
 from vireo.core.quantity.formula import FUNCTIONS
 from vireo.core.quantity.units import UNITS
-from vireo.core.sketch.kinds import KINDS
+from vireo.core.sketch.constraints import KINDS
 from vireo.server.api import Room, services
 from vireo.server.views import Done, MaterialsView, Registries
 

@@ -1,0 +1,293 @@
+"""Dimensions: distances, angles, radii, lengths along curves, ratios."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable
+
+from vireo.core.quantity import ANGLE, LENGTH, NUMBER
+from vireo.core.sketch.constraints.base import (
+    LINES,
+    POINTS,
+    ROUND,
+    ConstraintKind,
+    cross_to,
+    of_form,
+    register,
+)
+from vireo.core.sketch.constraints.touch import holds_point
+from vireo.core.sketch.entities.ellipse import Ellipse
+from vireo.core.sketch.layout import Equations, Layout, Pair, Row
+from vireo.core.sketch.model import Constraint
+from vireo.core.sketch.residuals import arc_length, radius_ratio, ratio
+from vireo.core.trouble import BadInput
+
+
+def _ends(layout: Layout, c: Constraint) -> tuple[str, str]:
+    if len(c.on) == 1:
+        return layout.lines[c.on[0]]
+    return c.on[0], c.on[1]
+
+
+def _point_and_line(layout: Layout, c: Constraint) -> tuple[str, str] | None:
+    """The point and the line a distance is taken between, or None for two points."""
+    points, lines = of_form(layout, c, "point"), of_form(layout, c, "line")
+    if points and lines:
+        return points[0], lines[0]
+    if len(lines) == 2:
+        return layout.lines[lines[1]][0], lines[0]
+    return None
+
+
+def _distance_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
+    pair = _point_and_line(layout, c)
+    if pair is None:
+        return ()
+    return (1 if cross_to(layout, pair[1], layout.at(pair[0])) >= 0 else -1,)
+
+
+def _distance(factor: float) -> Callable[[Layout, Constraint, float], Equations]:
+    def equations(layout: Layout, c: Constraint, v: float) -> Equations:
+        pair = _point_and_line(layout, c)
+        if pair is None:
+            a, b = _ends(layout, c)
+            ends = (*layout.points[a], *layout.points[b])
+            return Equations(rows=[Row("distance", ends, (v,), scaled=True)])
+        sense = c.sense or _distance_sense(layout, c)
+        of = layout.line(pair[1]) + layout.points[pair[0]]
+        return Equations(rows=[Row("point_line", of, (sense[0] * v / factor,), scaled=True)])
+
+    return equations
+
+
+def _measure_distance(factor: float) -> Callable[[Layout, Constraint], float]:
+    def measure(layout: Layout, c: Constraint) -> float:
+        pair = _point_and_line(layout, c)
+        if pair is None:
+            a, b = _ends(layout, c)
+            return math.dist(layout.at(a), layout.at(b))
+        return factor * abs(cross_to(layout, pair[1], layout.at(pair[0])))
+
+    return measure
+
+
+def _along(axis: int) -> ConstraintKind:
+    word = "x" if axis == 0 else "y"
+
+    def measured(layout: Layout, c: Constraint) -> float:
+        a, b = (layout.at(p) for p in _ends(layout, c))
+        return abs(b[axis] - a[axis])
+
+    def sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
+        a, b = (layout.at(p) for p in _ends(layout, c))
+        return (1 if b[axis] >= a[axis] else -1,)
+
+    def equations(layout: Layout, c: Constraint, v: float) -> Equations:
+        a, b = (layout.points[p][axis] for p in _ends(layout, c))
+        s = (c.sense or sense(layout, c))[0]
+        return Equations(rows=[Row("difference", (a, b), (s * v,), scaled=True)])
+
+    label = "Distance across" if axis == 0 else "Distance up"
+    return ConstraintKind(
+        f"distance_{word}", label, (POINTS, ("line",)), equations, LENGTH, measured,
+        sense, zero=True,
+    )  # fmt: skip
+
+
+def _directions(layout: Layout, c: Constraint) -> tuple[Pair, Pair]:
+    (a, b), (p, q) = ([layout.at(e) for e in layout.lines[i]] for i in c.on)
+    return (b[0] - a[0], b[1] - a[1]), (q[0] - p[0], q[1] - p[1])
+
+
+def _turn(u: Pair, w: Pair) -> float:
+    return math.atan2(u[0] * w[1] - u[1] * w[0], u[0] * w[0] + u[1] * w[1])
+
+
+def _flips(sense: tuple[int, ...]) -> tuple[int, int]:
+    return (sense[1], sense[2]) if len(sense) == 3 else (1, 1)
+
+
+def _angle_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
+    """(way it turns, which way along each line): the sector the label stands in.
+
+    Without a label the sector is the one between the lines as they leave a shared corner.
+    """
+    u, w = _directions(layout, c)
+    one, two = (layout.lines[i] for i in c.on)
+    flips = (1, 1)
+    corner = _corner(layout, c)
+    if c.at is not None and corner is not None:
+        det = u[0] * w[1] - u[1] * w[0]
+        x, y = c.at[0] - corner[0], c.at[1] - corner[1]
+        flips = (
+            1 if (x * w[1] - y * w[0]) / det >= 0 else -1,
+            1 if (u[0] * y - u[1] * x) / det >= 0 else -1,
+        )
+    else:
+        shared = [
+            (i, j) for i, p in enumerate(one) for j, q in enumerate(two)
+            if math.dist(layout.at(p), layout.at(q)) < 1e-9 * layout.scale
+        ]  # fmt: skip
+        if shared:
+            flips = tuple(1 if end == 0 else -1 for end in shared[0])  # type: ignore[assignment]
+    f, g = flips
+    turn = _turn((f * u[0], f * u[1]), (g * w[0], g * w[1]))
+    return (1 if turn >= 0 else -1, f, g)
+
+
+def _corner(layout: Layout, c: Constraint) -> Pair | None:
+    u, w = _directions(layout, c)
+    det = u[0] * w[1] - u[1] * w[0]
+    if abs(det) < 1e-9 * math.hypot(*u) * math.hypot(*w):
+        return None
+    a, p = (layout.at(layout.lines[i][0]) for i in c.on)
+    t = ((p[0] - a[0]) * w[1] - (p[1] - a[1]) * w[0]) / det
+    return (a[0] + t * u[0], a[1] + t * u[1])
+
+
+def _angle(layout: Layout, c: Constraint, v: float) -> Equations:
+    sense = c.sense or _angle_sense(layout, c)
+    of: tuple[int, ...] = ()
+    for id, flip in zip(c.on, _flips(sense), strict=True):
+        line = layout.line(id)
+        of += line if flip > 0 else (*line[2:], *line[:2])
+    return Equations(rows=[Row("angle", of, (sense[0] * v,))])
+
+
+def _measure_angle(layout: Layout, c: Constraint) -> float:
+    u, w = _directions(layout, c)
+    f, g = _flips(c.sense or _angle_sense(layout, c))
+    return abs(_turn((f * u[0], f * u[1]), (g * w[0], g * w[1])))
+
+
+def _radius(factor: float) -> Callable[[Layout, Constraint, float], Equations]:
+    def equations(layout: Layout, c: Constraint, v: float) -> Equations:
+        row = Row("value", (layout.radii[c.on[0]],), (v / factor,), scaled=True)
+        return Equations(rows=[row])
+
+    return equations
+
+
+def _measure_radius(factor: float) -> Callable[[Layout, Constraint], float]:
+    return lambda layout, c: factor * layout.start[layout.radii[c.on[0]]]
+
+
+def _ellipse(layout: Layout, c: Constraint) -> Ellipse:
+    entity = layout.entities[c.on[0]]
+    assert isinstance(entity, Ellipse)
+    return entity
+
+
+def _half_major(layout: Layout, c: Constraint, v: float) -> Equations:
+    e = _ellipse(layout, c)
+    of = (*layout.points[e.centre], *layout.points[e.major])
+    return Equations(rows=[Row("distance", of, (v / 2,), scaled=True)])
+
+
+def _half_minor(layout: Layout, c: Constraint, v: float) -> Equations:
+    of = (layout.numbers[c.on[0], "minor"],)
+    return Equations(rows=[Row("value", of, (v / 2,), scaled=True)])
+
+
+def _swept(layout: Layout, id: str) -> float:
+    """Angle an arc sweeps as drawn, in (0, 2 pi]."""
+    c = layout.at(layout.centres[id])
+    s, e = (layout.at(p) for p in layout.arc_ends[id])
+    turn = math.atan2(e[1] - c[1], e[0] - c[0]) - math.atan2(s[1] - c[1], s[0] - c[0])
+    return turn % (2 * math.pi) or 2 * math.pi
+
+
+def _arc(layout: Layout, c: Constraint) -> str:
+    id = of_form(layout, c, "circle")[0]
+    if id not in layout.arc_ends:
+        raise BadInput("a full circle has no ends to measure from", [f"constraint:{c.id}"])
+    return id
+
+
+def _arc_length(layout: Layout, c: Constraint, v: float) -> Equations:
+    id = _arc(layout, c)
+    s, e = layout.arc_ends[id]
+    of = (*layout.centre(id), *layout.points[s], *layout.points[e], layout.radii[id])
+    return Equations(rows=[Row(arc_length, of, (v / layout.scale, _swept(layout, id)))])
+
+
+def _along_curve(layout: Layout, c: Constraint, v: float) -> Equations:
+    """A point on a line or arc, so far from where it begins."""
+    (point,) = of_form(layout, c, "point")
+    (curve,) = of_form(layout, c, "line", "circle")
+    of = layout.points[point]
+    rows = holds_point(layout, curve, of, layout.at(point))
+    if layout.form(curve) == "line":
+        start = layout.points[layout.lines[curve][0]]
+        return Equations(rows=[*rows, Row("distance", (*start, *of), (v,), scaled=True)])
+    start = layout.points[layout.arc_ends[_arc(layout, c)][0]]
+    whole = (*layout.centre(curve), *start, *of, layout.radii[curve])
+    return Equations(
+        rows=[*rows, Row(arc_length, whole, (v / layout.scale, _turned(layout, curve, point)))]
+    )
+
+
+def _turned(layout: Layout, arc: str, point: str) -> float:
+    c, p = layout.at(layout.centres[arc]), layout.at(point)
+    s = layout.at(layout.arc_ends[arc][0])
+    turn = math.atan2(p[1] - c[1], p[0] - c[0]) - math.atan2(s[1] - c[1], s[0] - c[0])
+    return turn % (2 * math.pi)
+
+
+def _measure_along(layout: Layout, c: Constraint) -> float:
+    (point,) = of_form(layout, c, "point")
+    (curve,) = of_form(layout, c, "line", "circle")
+    if layout.form(curve) == "line":
+        return math.dist(layout.at(point), layout.at(layout.lines[curve][0]))
+    return layout.start[layout.radii[curve]] * _turned(layout, _arc(layout, c), point)
+
+
+def _ratio(layout: Layout, c: Constraint, v: float) -> Equations:
+    one, two = c.on
+    if layout.form(one) == "line":
+        return Equations(rows=[Row(ratio, layout.line(one) + layout.line(two), (v,))])
+    return Equations(rows=[Row(radius_ratio, (layout.radii[one], layout.radii[two]), (v,))])
+
+
+def _measure_ratio(layout: Layout, c: Constraint) -> float:
+    if layout.form(c.on[0]) == "line":
+        sizes = [math.dist(*(layout.at(p) for p in layout.lines[i])) for i in c.on]
+    else:
+        sizes = [layout.start[layout.radii[i]] for i in c.on]
+    return sizes[0] / (sizes[1] or 1.0)
+
+
+_ROUND_ONE = (("circle",),)
+register(
+    ConstraintKind(
+        "distance", "Distance", (POINTS, ("line",), ("line", "point"), LINES), _distance(1.0),
+        LENGTH, _measure_distance(1.0), _distance_sense, zero=True,
+    ),
+    _along(0),
+    _along(1),
+    ConstraintKind(
+        "diameter_across", "Diameter across an axis", (("line", "point"), LINES), _distance(2.0),
+        LENGTH, _measure_distance(2.0), _distance_sense,
+    ),
+    ConstraintKind("angle", "Angle", (LINES,), _angle, ANGLE, _measure_angle, _angle_sense,
+                   zero=True),
+    ConstraintKind("radius", "Radius", _ROUND_ONE, _radius(1.0), LENGTH, _measure_radius(1.0)),
+    ConstraintKind("diameter", "Diameter", _ROUND_ONE, _radius(2.0), LENGTH, _measure_radius(2.0)),
+    ConstraintKind(
+        "width", "Width", (("ellipse",),), _half_major, LENGTH,
+        lambda l, c: 2 * math.dist(l.at(_ellipse(l, c).centre), l.at(_ellipse(l, c).major)),
+    ),
+    ConstraintKind(
+        "height", "Height", (("ellipse",),), _half_minor, LENGTH,
+        lambda l, c: 2 * l.start[l.numbers[c.on[0], "minor"]],
+    ),
+    ConstraintKind(
+        "arc_length", "Arc length", _ROUND_ONE, _arc_length, LENGTH,
+        lambda l, c: l.start[l.radii[_arc(l, c)]] * _swept(l, _arc(l, c)),
+    ),
+    ConstraintKind(
+        "along", "Distance along", (("line", "point"), ("circle", "point")), _along_curve,
+        LENGTH, _measure_along,
+    ),
+    ConstraintKind("ratio", "Ratio", (LINES, ROUND), _ratio, NUMBER, _measure_ratio),
+)  # fmt: skip

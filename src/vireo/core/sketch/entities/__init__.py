@@ -1,0 +1,1 @@
+"""Kinds of entity, one file each: what it stands on, its variables, its curve."""

@@ -1,0 +1,23 @@
+"""A point: the only entity with a place of its own."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal, Self
+
+from vireo.core.sketch.entities.base import EntityBase, Number
+from vireo.core.sketch.layout import Layout
+from vireo.core.sketch.residuals import Array
+
+
+class Point(EntityBase):
+    form: ClassVar[str] = "point"
+    type: Literal["point"] = "point"
+    x: Number
+    y: Number
+
+    def enter(self, layout: Layout) -> None:
+        layout.points[self.id] = (layout.new(self.x), layout.new(self.y))
+
+    def moved(self, layout: Layout, p: Array) -> Self:
+        i, j = layout.points[self.id]
+        return self.model_copy(update={"x": float(p[i]), "y": float(p[j])})

@@ -1,0 +1,178 @@
+"""Free curves: splines through points, splines by control points, conics.
+
+All are B-splines whose poles depend linearly on points of the sketch, poles = M points; the
+solver sees no more of them than that.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from dataclasses import dataclass
+from typing import Annotated, Any, ClassVar, Literal
+
+import numpy as np
+from pydantic import Field, model_validator
+from scipy.interpolate import make_interp_spline
+
+from vireo.core.curves import Curve2, Spline2
+from vireo.core.sketch.entities.base import EntityBase, Id
+from vireo.core.sketch.layout import Layout, Pair, Variables
+from vireo.core.sketch.residuals import Array
+from vireo.core.trouble import BadInput
+
+
+@dataclass(frozen=True)
+class Tie:
+    """How a B-spline hangs on points: poles = `matrix` @ places of the points."""
+
+    degree: int
+    knots: tuple[float, ...]
+    matrix: Array
+    weights: tuple[float, ...] | None = None
+
+    def curve(self, places: Array) -> Spline2:
+        poles = self.matrix @ places
+        return Spline2(
+            self.degree, self.knots, tuple((float(x), float(y)) for x, y in poles), self.weights
+        )
+
+
+class FreeCurve(EntityBase):
+    form: ClassVar[str] = "spline"
+
+    def tie(self, at: Mapping[str, Pair]) -> Tie:
+        raise NotImplementedError
+
+    def variables(self, layout: Layout) -> Variables:
+        """x and y of the points it hangs on, in order."""
+        return tuple(v for p in self.stands_on() for v in layout.points[p])
+
+    def run(self) -> tuple[str, ...]:
+        """The points in which it begins and ends; none when closed."""
+        return ()
+
+    def enter(self, layout: Layout) -> None:
+        if self.run():
+            first, last = self.run()
+            layout.arc_ends[self.id] = (first, last)
+
+    def curve(self, at: Mapping[str, Pair]) -> Curve2:
+        places = np.array([at[p] for p in self.stands_on()])
+        return self.tie(at).curve(places)
+
+
+class Spline(FreeCurve):
+    """A cubic through points, smooth in curvature; handles give its direction at the ends.
+
+    Parameters go with the square root of the gaps (centripetal: Lee, Computer-Aided Design
+    21, 1989), ends without handles run out straight.
+    """
+
+    type: Literal["spline"] = "spline"
+    through: Annotated[tuple[Id, ...], Field(min_length=2, max_length=400)]
+    closed: bool = False
+    start_handle: Id | None = None
+    end_handle: Id | None = None
+
+    @model_validator(mode="after")
+    def _sensible(self) -> Spline:
+        if len(set(self.through)) != len(self.through):
+            raise BadInput(f"the spline {self.id} goes through one point twice")
+        if self.closed and (len(self.through) < 3 or self.start_handle or self.end_handle):
+            raise BadInput(f"a closed spline needs three points and has no handles: {self.id}")
+        return self
+
+    def stands_on(self) -> tuple[str, ...]:
+        handles = tuple(h for h in (self.start_handle, self.end_handle) if h)
+        return (*self.through, *handles)
+
+    def run(self) -> tuple[str, ...]:
+        return () if self.closed else (self.through[0], self.through[-1])
+
+    def tie(self, at: Mapping[str, Pair]) -> Tie:
+        places = np.array([at[p] for p in self.through])
+        n = len(places)
+        if self.closed:
+            gaps = np.hypot(*np.diff(np.vstack([places, places[:1]]), axis=0).T)
+        else:
+            gaps = np.hypot(*np.diff(places, axis=0).T)
+        steps = np.sqrt(np.maximum(gaps, 1e-9 * (gaps.max(initial=0.0) or 1.0)))
+        u = np.concatenate([[0.0], np.cumsum(steps)])
+        u /= u[-1]
+        wide = n + int(bool(self.start_handle)) + int(bool(self.end_handle))
+        unit = np.eye(wide)
+        if self.closed:
+            return _closed(u, unit)
+        if n == 2 and wide == 2:
+            return Tie(1, (0.0, 0.0, 1.0, 1.0), unit)
+        # A handle stands a third of the first (last) span's derivative away from its end.
+        ends: Any = []
+        for k, handle, end in ((n, self.start_handle, 0), (wide - 1, self.end_handle, n - 1)):
+            if handle is None:
+                ends.append([(2, np.zeros(wide))])
+                continue
+            step = (u[1] - u[0]) if end == 0 else (u[-1] - u[-2])
+            slope = 3.0 * (unit[k] - unit[end]) / step * (1.0 if end == 0 else -1.0)
+            ends.append([(1, slope)])
+        spline = make_interp_spline(u, unit[:n], k=3, bc_type=(ends[0], ends[1]))
+        return Tie(3, tuple(float(t) for t in spline.t), np.asarray(spline.c))
+
+
+def _closed(u: Array, unit: Array) -> Tie:
+    """A periodic cubic as a clamped B-spline that closes with equal curvature."""
+    values = np.vstack([unit, unit[:1]])
+    spline = make_interp_spline(u, values, k=3, bc_type="periodic")
+    # Clamp both ends by knot insertion: the same curve on [0, 1].
+    for end in (0.0, 1.0):
+        for _ in range(3):
+            if np.count_nonzero(np.isclose(spline.t, end)) < 4:
+                spline = spline.insert_knot(end, 1)
+    inside = (spline.t >= -1e-12) & (spline.t <= 1 + 1e-12)
+    first = int(np.argmax(inside))
+    last = len(inside) - int(np.argmax(inside[::-1]))
+    knots = spline.t[first:last]
+    return Tie(3, tuple(float(t) for t in knots), np.asarray(spline.c[first : last - 4]))
+
+
+class ControlSpline(FreeCurve):
+    """A B-spline by its control points, uniform knots; it starts and ends in the outer ones."""
+
+    type: Literal["control_spline"] = "control_spline"
+    poles: Annotated[tuple[Id, ...], Field(min_length=2, max_length=400)]
+    degree: Annotated[int, Field(ge=1, le=5)] = 3
+
+    def stands_on(self) -> tuple[str, ...]:
+        return self.poles
+
+    def run(self) -> tuple[str, ...]:
+        return (self.poles[0], self.poles[-1])
+
+    def tie(self, at: Mapping[str, Pair]) -> Tie:
+        n = len(self.poles)
+        k = min(self.degree, n - 1)
+        inner = [i / (n - k) for i in range(1, n - k)]
+        return Tie(k, (*[0.0] * (k + 1), *inner, *[1.0] * (k + 1)), np.eye(n))
+
+
+class Conic(FreeCurve):
+    """An arc of a conic from `start` to `end` with its tangents meeting in `apex`.
+
+    `rho` is how far towards the apex it bulges: below 0.5 an ellipse, at 0.5 a parabola,
+    above a hyperbola (rational quadratic with middle weight rho / (1 - rho)).
+    """
+
+    type: Literal["conic"] = "conic"
+    start: Id
+    apex: Id
+    end: Id
+    rho: Annotated[float, Field(gt=0.01, lt=0.99, allow_inf_nan=False)] = 0.5
+
+    def stands_on(self) -> tuple[str, ...]:
+        return self.start, self.apex, self.end
+
+    def run(self) -> tuple[str, ...]:
+        return self.start, self.end
+
+    def tie(self, at: Mapping[str, Pair]) -> Tie:
+        w = self.rho / (1.0 - self.rho)
+        return Tie(2, (0.0, 0.0, 0.0, 1.0, 1.0, 1.0), np.eye(3), (1.0, w, 1.0))
