@@ -166,6 +166,12 @@ class Sketcher:
         )
         return id
 
+    def add(self, type: str, **fields: Any) -> str:
+        """Any other entity by its fields."""
+        id = f"e{len(self.entities) + 1}"
+        self.entities.append({"type": type, "id": id, **fields})
+        return id
+
     def put(self, type: str, *on: str, formula: str | None = None) -> str:
         """A constraint, or with a formula a dimension."""
         id = f"k{len(self.constraints) + 1}"

@@ -119,19 +119,16 @@ class Spline(FreeCurve):
 
 
 def _closed(u: Array, unit: Array) -> Tie:
-    """A periodic cubic as a clamped B-spline that closes with equal curvature."""
+    """A periodic cubic as a clamped B-spline that closes with equal curvature.
+
+    Cut open at its first point it is the clamped cubic through the same points that has the
+    periodic one's derivative at both ends.
+    """
     values = np.vstack([unit, unit[:1]])
-    spline = make_interp_spline(u, values, k=3, bc_type="periodic")
-    # Clamp both ends by knot insertion: the same curve on [0, 1].
-    for end in (0.0, 1.0):
-        for _ in range(3):
-            if np.count_nonzero(np.isclose(spline.t, end)) < 4:
-                spline = spline.insert_knot(end, 1)
-    inside = (spline.t >= -1e-12) & (spline.t <= 1 + 1e-12)
-    first = int(np.argmax(inside))
-    last = len(inside) - int(np.argmax(inside[::-1]))
-    knots = spline.t[first:last]
-    return Tie(3, tuple(float(t) for t in knots), np.asarray(spline.c[first : last - 4]))
+    slope = make_interp_spline(u, values, k=3, bc_type="periodic")(0.0, nu=1)
+    ends: Any = ([(1, slope)], [(1, slope)])
+    spline = make_interp_spline(u, values, k=3, bc_type=ends)
+    return Tie(3, tuple(float(t) for t in spline.t), np.asarray(spline.c))
 
 
 class ControlSpline(FreeCurve):
