@@ -26,6 +26,17 @@ class Line2:
     a: Pair
     b: Pair
 
+    range: ClassVar[tuple[float, float]] = (0.0, 1.0)
+
+    def at(self, t: float) -> Pair:
+        (x0, y0), (x1, y1) = self.a, self.b
+        return (x0 + t * (x1 - x0), y0 + t * (y1 - y0))
+
+    def parameter(self, point: Pair) -> float:
+        dx, dy = self.b[0] - self.a[0], self.b[1] - self.a[1]
+        square = dx * dx + dy * dy or 1.0
+        return ((point[0] - self.a[0]) * dx + (point[1] - self.a[1]) * dy) / square
+
     @property
     def ends(self) -> tuple[Pair, Pair]:
         return self.a, self.b
@@ -46,6 +57,14 @@ class Circle2:
     form: ClassVar[str] = "circle"
     centre: Pair
     radius: float
+    range: ClassVar[tuple[float, float]] = (0.0, 2.0 * math.pi)
+
+    def at(self, t: float) -> Pair:
+        c, r = self.centre, self.radius
+        return (c[0] + r * math.cos(t), c[1] + r * math.sin(t))
+
+    def parameter(self, point: Pair) -> float:
+        return math.atan2(point[1] - self.centre[1], point[0] - self.centre[0]) % (2.0 * math.pi)
 
     @property
     def ends(self) -> tuple[Pair, Pair]:
@@ -73,9 +92,18 @@ class Arc2:
     start: float
     end: float
 
-    def at(self, angle: float) -> Pair:
+    def at(self, t: float) -> Pair:
         c, r = self.centre, self.radius
-        return (c[0] + r * math.cos(angle), c[1] + r * math.sin(angle))
+        return (c[0] + r * math.cos(t), c[1] + r * math.sin(t))
+
+    @property
+    def range(self) -> tuple[float, float]:
+        return self.start, self.end
+
+    def parameter(self, point: Pair) -> float:
+        """Angle of a point, in [start, start + 2 pi)."""
+        t = math.atan2(point[1] - self.centre[1], point[0] - self.centre[0])
+        return self.start + (t - self.start) % (2.0 * math.pi)
 
     @property
     def ends(self) -> tuple[Pair, Pair]:
@@ -126,6 +154,10 @@ class Ellipse2:
         v = (dx * bx + dy * by) / (bx * bx + by * by)
         t = math.atan2(v, u)
         return self.start + (t - self.start) % (2.0 * math.pi)
+
+    @property
+    def range(self) -> tuple[float, float]:
+        return self.start, self.end
 
     @property
     def closed(self) -> bool:
@@ -232,6 +264,26 @@ class Spline2:
         speed = np.hypot(d[:, 0], d[:, 1])
         return np.asarray((d[:, 0] * dd[:, 1] - d[:, 1] * dd[:, 0]) / np.maximum(speed, 1e-12) ** 3)
 
+    def cut(self, low: float, high: float) -> Spline2:
+        """The piece between two parameters: the same curve, by knot insertion."""
+        curve = self._curve
+        k = self.degree
+        for t in (low, high):
+            for _ in range(k + 1 - int(np.isclose(curve.t, t, atol=1e-12, rtol=0).sum())):
+                curve = curve.insert_knot(t, 1)
+        first = int(np.flatnonzero(np.isclose(curve.t, low, atol=1e-12, rtol=0))[-1]) - k
+        last = int(np.flatnonzero(np.isclose(curve.t, high, atol=1e-12, rtol=0))[0])
+        h = curve.c[first:last]
+        knots = (curve.t[first : last + k + 1] - low) / (high - low)
+        knots[: k + 1], knots[-k - 1 :] = 0.0, 1.0
+        rational = self.weights is not None
+        return Spline2(
+            k,
+            tuple(float(t) for t in knots),
+            tuple((float(x / w), float(y / w)) for x, y, w in h),
+            tuple(float(w) for w in h[:, 2]) if rational else None,
+        )
+
     def tangent_at(self, point: Pair) -> Pair:
         d = self.derivatives(self.parameter(point), 1)[1][0]
         return (float(d[0]), float(d[1]))
@@ -254,6 +306,78 @@ Curve2 = Line2 | Circle2 | Arc2 | Ellipse2 | Spline2
 CURVES: dict[str, type[Line2] | type[Circle2] | type[Arc2] | type[Ellipse2] | type[Spline2]] = {
     c.form: c for c in (Line2, Circle2, Arc2, Ellipse2, Spline2)
 }
+
+
+def _sampled(curve: Curve2, step: float) -> tuple[Floats, Floats]:
+    low, high = curve.range
+    if isinstance(curve, Spline2):
+        spans = [s for s in np.unique(curve.knots) if low <= s <= high]
+        ts = np.unique(
+            np.concatenate([np.linspace(a, b, 33) for a, b in itertools.pairwise(spans)])
+        )
+        return ts, curve.derivatives(ts, 0)[0]
+    count = 2 if isinstance(curve, Line2) else max(8, math.ceil((high - low) / step) + 1)
+    ts = np.linspace(low, high, count)
+    return ts, np.array([curve.at(float(t)) for t in ts])
+
+
+def crossings(one: Curve2, two: Curve2) -> list[tuple[float, float, Pair]]:
+    """Where two curves meet: (parameter on each, place). Ends that lie on the other count.
+
+    Found on fine polylines, then refined by Newton's method on both parameters.
+    """
+    (s, p), (t, q) = _sampled(one, 0.05), _sampled(two, 0.05)
+    size = max(float(np.ptp(p, axis=0).max()), float(np.ptp(q, axis=0).max()), 1e-9)
+    d, e = np.diff(p, axis=0), np.diff(q, axis=0)
+    gap = q[None, :-1] - p[:-1, None]
+    det = d[:, None, 0] * e[None, :, 1] - d[:, None, 1] * e[None, :, 0]
+    safe = np.where(np.abs(det) > 1e-300, det, 1.0)
+    a = (gap[..., 0] * e[None, :, 1] - gap[..., 1] * e[None, :, 0]) / safe
+    b = (gap[..., 0] * d[:, None, 1] - gap[..., 1] * d[:, None, 0]) / safe
+    slack = 0.02
+    hit = (np.abs(det) > 1e-300) & (a > -slack) & (a < 1 + slack) & (b > -slack) & (b < 1 + slack)
+    starts = [
+        (s[i] + a[i, j] * (s[i + 1] - s[i]), t[j] + b[i, j] * (t[j + 1] - t[j]))
+        for i, j in np.argwhere(hit)
+    ]
+    starts += [(one.parameter(end), t) for end, t in zip(two.ends, two.range, strict=True)]
+    starts += [(t, two.parameter(end)) for end, t in zip(one.ends, one.range, strict=True)]
+    found: list[tuple[float, float, Pair]] = []
+    for u, v in starts:
+        met = _refined(one, two, float(u), float(v), 1e-9 * size)
+        if met is not None and all(math.dist(met[2], f[2]) > 1e-7 * size for f in found):
+            found.append(met)
+    return sorted(found)
+
+
+def _slope(curve: Curve2, t: float) -> Pair:
+    low, high = curve.range
+    h = 1e-6 * (high - low)
+    (x0, y0), (x1, y1) = curve.at(t - h), curve.at(t + h)
+    return ((x1 - x0) / (2 * h), (y1 - y0) / (2 * h))
+
+
+def _refined(
+    one: Curve2, two: Curve2, u: float, v: float, reach: float
+) -> tuple[float, float, Pair] | None:
+    for _ in range(30):
+        p, q = one.at(u), two.at(v)
+        gx, gy = q[0] - p[0], q[1] - p[1]
+        if math.hypot(gx, gy) < reach:
+            break
+        (ax, ay), (bx, by) = _slope(one, u), _slope(two, v)
+        det = ax * by - ay * bx
+        if abs(det) < 1e-14 * (math.hypot(ax, ay) * math.hypot(bx, by) + 1e-300):
+            return None
+        u += (gx * by - gy * bx) / det
+        v += (gx * ay - gy * ax) / det
+    else:
+        return None
+    for curve, t in ((one, u), (two, v)):
+        low, high = curve.range
+        if not low - 1e-7 * (high - low) <= t <= high + 1e-7 * (high - low):
+            return None
+    return u, v, one.at(u)
 
 
 def arc_points(centre: Pair, radius: float, start: float, end: float, step: float) -> list[Pair]:

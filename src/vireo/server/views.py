@@ -8,7 +8,8 @@ from pydantic import BaseModel, Field
 
 from vireo.core.documents.model import Assembly, Part, Study
 from vireo.core.material import Material
-from vireo.core.sketch.model import Drawing
+from vireo.core.sketch.model import Constraint, Drawing
+from vireo.core.sketch.tools import Spot
 from vireo.core.trouble import Report
 
 Pair = tuple[float, float]
@@ -215,8 +216,32 @@ class JointKindView(BaseModel):
     coordinate: str | None
 
 
+class ToolSizeView(BaseModel):
+    name: str
+    label: str
+    kind: Literal["length", "angle", "count", "number", "flag"]
+    after: int
+    default: str
+
+
+class ToolView(BaseModel):
+    name: str
+    label: str
+    icon: str
+    group: str
+    line: str
+    key: str
+    spots: list[str]
+    more: bool
+    wants: list[str]
+    sizes: list[ToolSizeView]
+    chain: bool
+
+
 class Registries(BaseModel):
     steps: list[KindView]
+    tools: list[ToolView]
+    forms: dict[str, str]
     constraints: list[ConstraintKindView]
     units: dict[str, str]
     functions: list[str]
@@ -228,13 +253,68 @@ class MaterialsView(BaseModel):
     materials: list[Material]
 
 
-class SolveRequest(BaseModel):
-    """A drawing to solve with the parameters of a document; `pull` drags points (mm)."""
+class SketchRequest(BaseModel):
+    """A drawing, with the document whose parameters its formulas use."""
 
     document: str
     drawing: Drawing
+
+
+class SolveRequest(SketchRequest):
+    """`pull` drags points (mm). `edited` is the size just typed: when it has no solution, how
+    far it could go is told."""
+
     pull: dict[str, Pair] = {}
     full: bool = True
+    edited: str | None = None
+
+
+class DrawRequest(SketchRequest):
+    """A sketch tool at work: places clicked, what was typed, what is selected."""
+
+    tool: str
+    spots: list[Spot] = Field(default=[], max_length=500)
+    texts: dict[str, str] = {}
+    selected: list[str] = []
+    construction: bool = False
+
+
+class DrawView(BaseModel):
+    """The drawing after a tool (not solved yet); `curves` shows what is new or other in it."""
+
+    drawing: Drawing
+    touched: list[str]
+    curves: list[CurveView]
+    read: dict[str, float]
+    chain: str | None
+
+
+class ProposalView(BaseModel):
+    constraint: Constraint
+    words: str
+    takes: int
+
+
+class ProposalsView(BaseModel):
+    proposals: list[ProposalView]
+
+
+class MotionView(BaseModel):
+    """By how much (of 1) each point shifts and each radius grows."""
+
+    points: dict[str, Pair]
+    radii: dict[str, float]
+
+
+class MotionsView(BaseModel):
+    motions: list[MotionView]
+
+
+class GapView(BaseModel):
+    curve: str
+    at: Pair
+    size: float | None
+    to: Pair | None
 
 
 class SolvedView(BaseModel):
@@ -246,10 +326,13 @@ class SolvedView(BaseModel):
     culprits: list[str]
     loop: list[str]
     troubles: list[Report]
+    #: Free curves and ellipses as polylines; lines and circles are drawn from their points.
+    curves: list[CurveView]
 
 
 class RegionsView(BaseModel):
     regions: list[RegionView]
+    gaps: list[GapView]
 
 
 class PlacementView(BaseModel):

@@ -485,6 +485,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sketch/draw": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Use a tool: the changed drawing and how what changed looks. */
+        post: operations["draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketch/motions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The independent ways in which the drawing can still move. */
+        post: operations["sketch_motions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sketch/regions": {
         parameters: {
             query?: never;
@@ -494,8 +528,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Closed regions of a drawing as it stands. */
+        /** Closed regions of a drawing as it stands, and the open ends that keep others open. */
         post: operations["sketch_regions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketch/settle": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Conditions and sizes that would settle what is loose. */
+        post: operations["settle"];
         delete?: never;
         options?: never;
         head?: never;
@@ -844,11 +895,45 @@ export interface components {
             placement: components["schemas"]["PlacementView"];
         };
         /**
+         * Conic
+         * @description An arc of a conic from `start` to `end` with its tangents meeting in `apex`.
+         *
+         *     `rho` is how far towards the apex it bulges: below 0.5 an ellipse, at 0.5 a parabola,
+         *     above a hyperbola (rational quadratic with middle weight rho / (1 - rho)).
+         */
+        Conic: {
+            /** Apex */
+            apex: string;
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** End */
+            end: string;
+            /** Id */
+            id: string;
+            /**
+             * Rho
+             * @default 0.5
+             */
+            rho: number;
+            /** Start */
+            start: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "conic";
+        };
+        /**
          * Constraint
          * @description A condition on entities. Dimensions carry a formula; `reference` ones only read out.
          *
          *     `sense` is the side or direction chosen when it was made; it keeps the solution on its
          *     branch and is never worked out again. `at` is where the label of a dimension stands.
+         *     `linked` names the link it belongs to: such constraints come in bundles and may say a thing
+         *     twice without harm.
          */
         Constraint: {
             /**
@@ -866,6 +951,11 @@ export interface components {
             formula: string | null;
             /** Id */
             id: string;
+            /**
+             * Linked
+             * @default null
+             */
+            linked: string | null;
             /** On */
             on: string[];
             /**
@@ -891,6 +981,44 @@ export interface components {
             label: string;
             /** Type */
             type: string;
+        };
+        /**
+         * ControlSpline
+         * @description A B-spline by its control points; it starts and ends in the outer ones.
+         *
+         *     Knots are uniform unless given (what is left of a curve that was cut keeps its own), as
+         *     are weights of one.
+         */
+        ControlSpline: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * Degree
+             * @default 3
+             */
+            degree: number;
+            /** Id */
+            id: string;
+            /**
+             * Knots
+             * @default null
+             */
+            knots: number[] | null;
+            /** Poles */
+            poles: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "control_spline";
+            /**
+             * Weights
+             * @default null
+             */
+            weights: number[] | null;
         };
         /** CurveView */
         CurveView: {
@@ -949,6 +1077,56 @@ export interface components {
             ok: boolean;
         };
         /**
+         * DrawRequest
+         * @description A sketch tool at work: places clicked, what was typed, what is selected.
+         */
+        DrawRequest: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** Document */
+            document: string;
+            drawing: components["schemas"]["Drawing"];
+            /**
+             * Selected
+             * @default []
+             */
+            selected: string[];
+            /**
+             * Spots
+             * @default []
+             */
+            spots: components["schemas"]["Spot"][];
+            /**
+             * Texts
+             * @default {}
+             */
+            texts: {
+                [key: string]: string;
+            };
+            /** Tool */
+            tool: string;
+        };
+        /**
+         * DrawView
+         * @description The drawing after a tool (not solved yet); `curves` shows what is new or other in it.
+         */
+        DrawView: {
+            /** Chain */
+            chain: string | null;
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
+            drawing: components["schemas"]["Drawing"];
+            /** Read */
+            read: {
+                [key: string]: number;
+            };
+            /** Touched */
+            touched: string[];
+        };
+        /**
          * Drawing
          * @description Entities and constraints of one sketch, in mm in the sketch's own plane.
          */
@@ -962,7 +1140,12 @@ export interface components {
              * Entities
              * @default []
              */
-            entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"])[];
+            entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipticArc"] | components["schemas"]["Spline"] | components["schemas"]["ControlSpline"] | components["schemas"]["Conic"])[];
+            /**
+             * Links
+             * @default []
+             */
+            links: components["schemas"]["Link"][];
         };
         /**
          * DriveRequest
@@ -1044,6 +1227,58 @@ export interface components {
              * @default null
              */
             label: string | null;
+        };
+        /**
+         * Ellipse
+         * @description `major` is the point in which one half axis ends; `minor` the length of the other.
+         */
+        Ellipse: {
+            /** Centre */
+            centre: string;
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** Id */
+            id: string;
+            /** Major */
+            major: string;
+            /** Minor */
+            minor: number;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "ellipse";
+        };
+        /**
+         * EllipticArc
+         * @description Counter-clockwise from `start` to `end`.
+         */
+        EllipticArc: {
+            /** Centre */
+            centre: string;
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** End */
+            end: string;
+            /** Id */
+            id: string;
+            /** Major */
+            major: string;
+            /** Minor */
+            minor: number;
+            /** Start */
+            start: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "elliptic_arc";
         };
         /**
          * ErrorView
@@ -1159,6 +1394,23 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /** GapView */
+        GapView: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Curve */
+            curve: string;
+            /** Size */
+            size: number | null;
+            /** To */
+            to: [
+                number,
+                number
+            ] | null;
         };
         /** JobView */
         JobView: {
@@ -1345,6 +1597,35 @@ export interface components {
              */
             type: "line";
         };
+        /**
+         * Link
+         * @description Copies that follow what they were made from: `tool` on `on`, with its formulas.
+         *
+         *     The k-th copy of entity e is called ``<e>_<link>_<k>``; those in `skips` are left out.
+         */
+        Link: {
+            /** About */
+            about: string;
+            /** Id */
+            id: string;
+            /** On */
+            on: string[];
+            /**
+             * Skips
+             * @default []
+             */
+            skips: number[];
+            /**
+             * Texts
+             * @default []
+             */
+            texts: [
+                string,
+                string
+            ][];
+            /** Tool */
+            tool: string;
+        };
         /** ListLimits */
         ListLimits: {
             /**
@@ -1427,6 +1708,28 @@ export interface components {
         MaterialsView: {
             /** Materials */
             materials: components["schemas"]["Material"][];
+        };
+        /**
+         * MotionView
+         * @description By how much (of 1) each point shifts and each radius grows.
+         */
+        MotionView: {
+            /** Points */
+            points: {
+                [key: string]: [
+                    number,
+                    number
+                ];
+            };
+            /** Radii */
+            radii: {
+                [key: string]: number;
+            };
+        };
+        /** MotionsView */
+        MotionsView: {
+            /** Motions */
+            motions: components["schemas"]["MotionView"][];
         };
         /** NewDocument */
         NewDocument: {
@@ -1667,6 +1970,19 @@ export interface components {
             /** Name */
             name: string;
         };
+        /** ProposalView */
+        ProposalView: {
+            constraint: components["schemas"]["Constraint"];
+            /** Takes */
+            takes: number;
+            /** Words */
+            words: string;
+        };
+        /** ProposalsView */
+        ProposalsView: {
+            /** Proposals */
+            proposals: components["schemas"]["ProposalView"][];
+        };
         /** RangeLimits */
         RangeLimits: {
             /**
@@ -1711,6 +2027,8 @@ export interface components {
         };
         /** RegionsView */
         RegionsView: {
+            /** Gaps */
+            gaps: components["schemas"]["GapView"][];
             /** Regions */
             regions: components["schemas"]["RegionView"][];
         };
@@ -1720,12 +2038,18 @@ export interface components {
             checks: components["schemas"]["CheckKindView"][];
             /** Constraints */
             constraints: components["schemas"]["ConstraintKindView"][];
+            /** Forms */
+            forms: {
+                [key: string]: string;
+            };
             /** Functions */
             functions: string[];
             /** Joints */
             joints: components["schemas"]["JointKindView"][];
             /** Steps */
             steps: components["schemas"]["KindView"][];
+            /** Tools */
+            tools: components["schemas"]["ToolView"][];
             /** Units */
             units: {
                 [key: string]: string;
@@ -1753,6 +2077,15 @@ export interface components {
             /** Projects */
             projects: components["schemas"]["ProjectView"][];
         };
+        /**
+         * SketchRequest
+         * @description A drawing, with the document whose parameters its formulas use.
+         */
+        SketchRequest: {
+            /** Document */
+            document: string;
+            drawing: components["schemas"]["Drawing"];
+        };
         /** SketchView */
         SketchView: {
             /** Curves */
@@ -1770,14 +2103,30 @@ export interface components {
             /** Regions */
             regions: components["schemas"]["RegionView"][];
         };
+        /** Snap */
+        Snap: {
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "point" | "midpoint" | "curve" | "tangent";
+        };
         /**
          * SolveRequest
-         * @description A drawing to solve with the parameters of a document; `pull` drags points (mm).
+         * @description `pull` drags points (mm). `edited` is the size just typed: when it has no solution, how
+         *     far it could go is told.
          */
         SolveRequest: {
             /** Document */
             document: string;
             drawing: components["schemas"]["Drawing"];
+            /**
+             * Edited
+             * @default null
+             */
+            edited: string | null;
             /**
              * Full
              * @default true
@@ -1798,6 +2147,8 @@ export interface components {
         SolvedView: {
             /** Culprits */
             culprits: string[];
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
             drawing: components["schemas"]["Drawing"];
             /** Freedom */
             freedom: number;
@@ -1815,6 +2166,62 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /**
+         * Spline
+         * @description A cubic through points, smooth in curvature; handles give its direction at the ends.
+         *
+         *     Parameters go with the square root of the gaps (centripetal: Lee, Computer-Aided Design
+         *     21, 1989), ends without handles run out straight.
+         */
+        Spline: {
+            /**
+             * Closed
+             * @default false
+             */
+            closed: boolean;
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * End Handle
+             * @default null
+             */
+            end_handle: string | null;
+            /** Id */
+            id: string;
+            /**
+             * Start Handle
+             * @default null
+             */
+            start_handle: string | null;
+            /** Through */
+            through: string[];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "spline";
+        };
+        /**
+         * Spot
+         * @description A place clicked (mm): what it was snapped to, whether it is level with the one before.
+         */
+        Spot: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Level
+             * @default null
+             */
+            level: ("horizontal" | "vertical") | null;
+            /** @default null */
+            snap: components["schemas"]["Snap"] | null;
         };
         /** Step */
         Step: {
@@ -1981,6 +2388,47 @@ export interface components {
                 boolean,
                 boolean
             ];
+        };
+        /** ToolSizeView */
+        ToolSizeView: {
+            /** After */
+            after: number;
+            /** Default */
+            default: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "length" | "angle" | "count" | "number" | "flag";
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+        };
+        /** ToolView */
+        ToolView: {
+            /** Chain */
+            chain: boolean;
+            /** Group */
+            group: string;
+            /** Icon */
+            icon: string;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+            /** More */
+            more: boolean;
+            /** Name */
+            name: string;
+            /** Sizes */
+            sizes: components["schemas"]["ToolSizeView"][];
+            /** Spots */
+            spots: string[];
+            /** Wants */
+            wants: string[];
         };
         /**
          * Trial
@@ -3089,6 +3537,72 @@ export interface operations {
             };
         };
     };
+    draw: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["DrawRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    sketch_motions: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SketchRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MotionsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     sketch_regions: {
         parameters: {
             query?: never;
@@ -3098,7 +3612,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["SolveRequest"];
+                "application/json": components["schemas"]["SketchRequest"];
             };
         };
         responses: {
@@ -3109,6 +3623,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RegionsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    settle: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SketchRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProposalsView"];
                 };
             };
             /** @description refused */

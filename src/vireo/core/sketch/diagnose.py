@@ -79,7 +79,9 @@ def diagnose(system: System, z: Array) -> Diagnosis:
         ).max(axis=1)
         > _FREE
     )
+    # Rows inside arcs and links may repeat each other; only what a person put is named.
     culprits, loop = _culprits(J, dependent, system.row_owner)
+    culprits = [c for c in culprits if c not in system.lenient]
     named = [*system.repeated, *culprits]
     return Diagnosis(
         freedom,

@@ -30,6 +30,8 @@ class Constraint(BaseModel):
 
     `sense` is the side or direction chosen when it was made; it keeps the solution on its
     branch and is never worked out again. `at` is where the label of a dimension stands.
+    `linked` names the link it belongs to: such constraints come in bundles and may say a thing
+    twice without harm.
     """
 
     model_config = ConfigDict(frozen=True, extra="forbid")
@@ -40,6 +42,22 @@ class Constraint(BaseModel):
     reference: bool = False
     sense: tuple[int, ...] = ()
     at: tuple[Number, Number] | None = None
+    linked: Id | None = None
+
+
+class Link(BaseModel):
+    """Copies that follow what they were made from: `tool` on `on`, with its formulas.
+
+    The k-th copy of entity e is called ``<e>_<link>_<k>``; those in `skips` are left out.
+    """
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: Id
+    tool: str = Field(max_length=24)
+    on: tuple[Id, ...] = Field(min_length=1, max_length=2000)
+    about: Id
+    texts: tuple[tuple[str, str], ...] = ()
+    skips: tuple[int, ...] = ()
 
 
 class Drawing(BaseModel):
@@ -48,6 +66,7 @@ class Drawing(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
     entities: tuple[Entity, ...] = Field(default=(), max_length=20_000)
     constraints: tuple[Constraint, ...] = Field(default=(), max_length=20_000)
+    links: tuple[Link, ...] = Field(default=(), max_length=500)
 
     @model_validator(mode="after")
     def _consistent(self) -> Drawing:
@@ -70,5 +89,5 @@ class Drawing(BaseModel):
 
 __all__ = [
     "ANCHORS", "ENTITIES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Conic", "Constraint",
-    "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Point", "Spline",
+    "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Link", "Point", "Spline",
 ]  # fmt: skip

@@ -8,13 +8,14 @@ from dataclasses import dataclass, field
 from functools import lru_cache
 
 from vireo.core.curves import Curve2
-from vireo.core.quantity import FormulaError, Quantity, evaluate
+from vireo.core.quantity import FormulaError, Quantity, evaluate, names_in
 from vireo.core.sketch.constraints import KINDS, kind_of
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
 from vireo.core.sketch.layout import Layout
 from vireo.core.sketch.model import Constraint, Drawing, Point, Spline
 from vireo.core.sketch.residuals import Array
 from vireo.core.sketch.system import System, assemble, drag, solve
+from vireo.core.sketch.tools.copies import refreshed
 from vireo.core.trouble import Report, Trouble
 
 #: A solved sketch misses no constraint by more than this share of its size.
@@ -48,37 +49,62 @@ class Solved:
 def dimension_values(
     drawing: Drawing, names: Mapping[str, Quantity]
 ) -> tuple[dict[str, float], list[Report]]:
-    """Values of the driving dimensions in mm or rad; a formula that fails keeps the drawn size."""
-    values, troubles = {}, []
+    """Values of the driving dimensions in mm or rad; a formula that fails keeps the drawn size.
+
+    A formula may use other driving sizes of the sketch by their ids.
+    """
+    values: dict[str, float] = {}
+    troubles: list[Report] = []
     layout = Layout.of(drawing)
-    for c in drawing.constraints:
-        kind = kind_of(c, layout)
-        if kind.dimension is None or c.reference:
-            continue
+    driving = {
+        c.id: c for c in drawing.constraints if kind_of(c, layout).dimension and not c.reference
+    }
+    asked: list[str] = []
+
+    def value_of(id: str) -> float:
+        if id in values:
+            return values[id]
+        c, kind = driving[id], KINDS[driving[id].type]
         assert kind.measure is not None
+        if c.formula is None:
+            values[id] = kind.measure(layout, c)
+            return values[id]
+        if id in asked:
+            loop = " -> ".join([*asked[asked.index(id) :], id])
+            raise FormulaError(f"sizes go round in a circle: {loop}")
+        asked.append(id)
         try:
-            if c.formula is None:
-                values[c.id] = kind.measure(layout, c)
-                continue
-            found = evaluate(c.formula, names)
-            if found.dimension != kind.dimension:
-                raise FormulaError(
-                    f"{kind.label.lower()} is {kind.dimension.name}, but “{c.formula}” is "
-                    f"{found.dimension.name}"
-                )
-            if found.value < 0 or (found.value == 0 and not kind.zero):
-                raise FormulaError(
-                    f"{kind.label.lower()} cannot be {c.formula}: it must be positive"
-                )
-            values[c.id] = found.value
+            found = evaluate(c.formula, {**names, **used(c.formula)})
+        finally:
+            asked.pop()
+        if found.dimension != kind.dimension:
+            assert kind.dimension is not None
+            raise FormulaError(
+                f"{kind.label.lower()} is {kind.dimension.name}, but “{c.formula}” is "
+                f"{found.dimension.name}"
+            )
+        if found.value < 0 or (found.value == 0 and not kind.zero):
+            raise FormulaError(f"{kind.label.lower()} cannot be {c.formula}: it must be positive")
+        values[id] = found.value
+        return values[id]
+
+    def used(formula: str) -> dict[str, Quantity]:
+        found = {}
+        for n in names_in(formula) & driving.keys():
+            dimension = KINDS[driving[n].type].dimension
+            assert dimension is not None
+            found[n] = Quantity(value_of(n), dimension)
+        return found
+
+    for id, c in driving.items():
+        try:
+            value_of(id)
         except FormulaError as error:
-            values[c.id] = kind.measure(layout, c)
-            troubles.append(Report(code="formula", text=error.text, where=[f"constraint:{c.id}"]))
+            measure = KINDS[c.type].measure
+            assert measure is not None
+            values[id] = measure(layout, c)
+            troubles.append(Report(code="formula", text=error.text, where=[f"constraint:{id}"]))
     return values, troubles
-
-
-def _key(drawing: Drawing, values: dict[str, float]) -> tuple[object, ...]:
-    return drawing, tuple(sorted(values.items()))
 
 
 @lru_cache(maxsize=32)
@@ -152,12 +178,19 @@ def solve_drawing(
     Nothing raises for a sketch that has no solution: `holds` is False, the culprits are
     named, and the drawing comes back as it was.
     """
+    before, broken = drawing, list[Report]()
+    if drawing.links and not pull:
+        try:
+            drawing = refreshed(drawing, names or {})
+        except Trouble as trouble:
+            broken.append(trouble.report())
     drawing = with_senses(drawing)
     values, troubles = dimension_values(drawing, names or {})
+    troubles += broken
     result, system, z, worst = _solution(drawing, values, pull)
     holds = worst < _GOOD and not system.clashing
     if not holds:
-        result = drawing
+        result = drawing = before if before.links else drawing
     diagnosis = diagnose(system, z) if full else Diagnosis(-1, frozenset(), (), ())
     if holds and (flat := _degenerate(result, system.scale)):
         holds, result = False, drawing

@@ -72,6 +72,8 @@ class System:
     clashing: list[str]
     empty: list[str]
     column: Ints = field(repr=False)
+    #: Owners whose rows may repeat others without being a fault.
+    lenient: frozenset[str] = frozenset()
 
     @property
     def unknowns(self) -> int:
@@ -132,6 +134,8 @@ def assemble(
         for c in drawing.constraints
         if not c.reference and c.id not in skip
     ]
+    lenient = frozenset(e.id for e in drawing.entities)
+    lenient |= {c.id for c in drawing.constraints if c.linked}
     # Constraints may have brought variables of their own.
     p = np.array(layout.start)
     classes = _Classes(len(p))
@@ -170,8 +174,9 @@ def assemble(
     )
     groups, row_owner, empty = _grouped(rows, owners, scale, column)
     return System(
-        layout, scale, base, free, of, start, groups, row_owner, repeated, clashing, empty, column
-    )
+        layout, scale, base, free, of, start, groups, row_owner,
+        [r for r in repeated if r not in lenient], clashing, empty, column, lenient=lenient,
+    )  # fmt: skip
 
 
 def _grouped(

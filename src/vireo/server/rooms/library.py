@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from vireo.core.assembly.kinds import PAIR_KINDS
@@ -11,6 +12,8 @@ from vireo.core.part.kind import all_kinds, describe
 from vireo.core.quantity.formula import FUNCTIONS
 from vireo.core.quantity.units import UNITS
 from vireo.core.sketch.constraints import KINDS
+from vireo.core.sketch.model import ENTITIES
+from vireo.core.sketch.tools import TOOLS
 from vireo.server.api import Room, services
 from vireo.server.views import Done, MaterialsView, Registries
 
@@ -31,6 +34,23 @@ def kinds() -> Any:
             }
             for k in KINDS.values()
         ],
+        "tools": [
+            {
+                "name": t.name,
+                "label": t.label,
+                "icon": t.icon,
+                "group": t.group,
+                "line": t.line,
+                "key": t.key,
+                "spots": list(t.spots),
+                "more": t.more,
+                "wants": list(t.wants),
+                "sizes": [asdict(s) for s in t.sizes],
+                "chain": t.chain,
+            }
+            for t in TOOLS.values()
+        ],
+        "forms": {e.model_fields["type"].default: e.form for e in ENTITIES},
         "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
         "functions": list(FUNCTIONS),
         "checks": [

@@ -1,42 +1,127 @@
-"""Solving a drawing while it is drawn. Pure mathematics, so it runs here, not in a worker."""
+"""Drawing: tools, solving, help. Pure mathematics, so it runs here, not in a worker."""
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from vireo.core.geometry import Frame
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import evaluate_parameters
-from vireo.core.sketch import curves_of, solve_drawing
+from vireo.core.quantity import ANGLE, Quantity, evaluate_parameters
+from vireo.core.sketch import Drawing, curves_of, solve_drawing
+from vireo.core.sketch.advice import gaps, motions, proposals, reachable
+from vireo.core.sketch.constraints import KINDS
+from vireo.core.sketch.tools import use
+from vireo.core.trouble import Offer, Report
 from vireo.server.api import Room, services
-from vireo.server.views import RegionsView, SolvedView, SolveRequest
+from vireo.server.views import (
+    DrawRequest,
+    DrawView,
+    MotionsView,
+    ProposalsView,
+    RegionsView,
+    SketchRequest,
+    SolvedView,
+    SolveRequest,
+)
 
 room = Room("sketch")
+#: Drawn by the screen from their points.
+_PLAIN = ("point", "line", "circle")
+
+
+def _names(document: str) -> dict[str, Quantity]:
+    found = evaluate_parameters(services().store.document(document).document.parameters)
+    return {n: e.value for n, e in found.items() if e.value is not None}
+
+
+def _polylines(drawing: Drawing, only: set[str] | None = None) -> list[dict[str, Any]]:
+    forms = {e.id: e.form for e in drawing.entities}
+    if only is None and all(f in _PLAIN for f in forms.values()):
+        return []
+    return [
+        {"id": id, "points": curve.points(0.06)}
+        for id, curve in curves_of(drawing, construction=True)
+        if (id in only if only is not None else forms[id] not in _PLAIN)
+    ]
 
 
 @room.route("POST", "/sketch/solve", body=SolveRequest, answer=SolvedView)
-def solve_sketch(body: SolveRequest) -> SolvedView:
+def solve_sketch(body: SolveRequest) -> Any:
     """Solve a drawing, say what is loose and what clashes; drags when `pull` is given."""
-    document = services().store.document(body.document).document
-    found = evaluate_parameters(document.parameters)
-    names = {n: e.value for n, e in found.items() if e.value is not None}
+    names = _names(body.document)
     solved = solve_drawing(body.drawing, names, body.pull, body.full)
-    return SolvedView(
-        drawing=solved.drawing,
-        values=solved.values,
-        freedom=solved.freedom,
-        loose=solved.loose,
-        holds=solved.holds,
-        culprits=list(solved.culprits),
-        loop=list(solved.loop),
-        troubles=solved.troubles,
-    )
+    troubles = solved.troubles
+    if not solved.holds and body.edited in {c.id for c in body.drawing.constraints}:
+        assert body.edited is not None
+        troubles = [*_how_far(body.drawing, body.edited, names), *troubles]
+    return {
+        "drawing": solved.drawing,
+        "values": solved.values,
+        "freedom": solved.freedom,
+        "loose": solved.loose,
+        "holds": solved.holds,
+        "culprits": list(solved.culprits),
+        "loop": list(solved.loop),
+        "troubles": troubles,
+        "curves": _polylines(solved.drawing),
+    }
 
 
-@room.route("POST", "/sketch/regions", body=SolveRequest, answer=RegionsView)
-def sketch_regions(body: SolveRequest) -> Any:
-    """Closed regions of a drawing as it stands."""
-    curves = curves_of(body.drawing)
-    data = SketchData("", Frame(), curves, {})
+def _how_far(drawing: Drawing, id: str, names: dict[str, Quantity]) -> list[Report]:
+    found = reachable(drawing, id, names)
+    if found is None:
+        return []
+    c = next(k for k in drawing.constraints if k.id == id)
+    angle = KINDS[c.type].dimension == ANGLE
+    text = f"{found * 57.29577951308232:.4g} deg" if angle else f"{found:.4g} mm"
+    return [
+        Report(
+            code="no_solution",
+            text=f"{KINDS[c.type].label.lower()} {c.formula} has no solution here; "
+            f"it can go as far as {text}",
+            where=[f"constraint:{id}"],
+            offers=[Offer(label=f"Use {text}", fields={"formula": text})],
+        )
+    ]
+
+
+@room.route("POST", "/sketch/draw", body=DrawRequest, answer=DrawView)
+def draw(body: DrawRequest) -> Any:
+    """Use a tool: the changed drawing and how what changed looks."""
+    made = use(
+        body.tool, body.drawing, body.spots, body.texts, body.selected, _names(body.document),
+        body.construction,
+    )  # fmt: skip
+    return {
+        "drawing": made.drawing,
+        "touched": list(made.touched),
+        "curves": _polylines(made.drawing, set(made.touched)),
+        "read": made.read,
+        "chain": made.chain,
+    }
+
+
+@room.route("POST", "/sketch/regions", body=SketchRequest, answer=RegionsView)
+def sketch_regions(body: SketchRequest) -> Any:
+    """Closed regions of a drawing as it stands, and the open ends that keep others open."""
+    data = SketchData("", Frame(), curves_of(body.drawing), {})
     found = services().supervisor.call("regions", {"sketch": data.to_json()}, sticky=body.document)
-    return {"regions": found}
+    return {"regions": found, "gaps": [asdict(g) for g in gaps(body.drawing)]}
+
+
+@room.route("POST", "/sketch/settle", body=SketchRequest, answer=ProposalsView)
+def settle(body: SketchRequest) -> Any:
+    """Conditions and sizes that would settle what is loose."""
+    found = proposals(body.drawing, _names(body.document))
+    return {
+        "proposals": [
+            {"constraint": p.constraint, "words": p.words, "takes": p.takes} for p in found
+        ]
+    }
+
+
+@room.route("POST", "/sketch/motions", body=SketchRequest, answer=MotionsView)
+def sketch_motions(body: SketchRequest) -> Any:
+    """The independent ways in which the drawing can still move."""
+    return {"motions": [asdict(m) for m in motions(body.drawing, _names(body.document))]}

@@ -48,7 +48,7 @@ def holds_point(layout: Layout, curve: str, point: tuple[int, int], near: Pair) 
     if isinstance(entity, Ellipse):
         return [Row(on_ellipse, entity.variables(layout) + point)]
     assert isinstance(entity, FreeCurve)
-    t = layout.helper(entity.curve(layout.places()).parameter(near))  # type: ignore[union-attr]
+    t = layout.helper(entity.curve(layout.places()).parameter(near))
     return [_on_spline(layout, entity, t, point)]
 
 
@@ -171,7 +171,7 @@ def _touching(layout: Layout, c: Constraint) -> list[Row]:
         entity = layout.entities.get(id)
         t = None
         if isinstance(entity, FreeCurve):
-            t = layout.helper(entity.curve(layout.places()).parameter(at))  # type: ignore[union-attr]
+            t = layout.helper(entity.curve(layout.places()).parameter(at))
             rows.append(_on_spline(layout, entity, t, point))
         else:
             rows += holds_point(layout, id, point, at)

@@ -6,6 +6,7 @@ solver sees no more of them than that.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal
@@ -132,11 +133,32 @@ def _closed(u: Array, unit: Array) -> Tie:
 
 
 class ControlSpline(FreeCurve):
-    """A B-spline by its control points, uniform knots; it starts and ends in the outer ones."""
+    """A B-spline by its control points; it starts and ends in the outer ones.
+
+    Knots are uniform unless given (what is left of a curve that was cut keeps its own), as
+    are weights of one.
+    """
 
     type: Literal["control_spline"] = "control_spline"
     poles: Annotated[tuple[Id, ...], Field(min_length=2, max_length=400)]
     degree: Annotated[int, Field(ge=1, le=5)] = 3
+    knots: tuple[float, ...] | None = Field(default=None, max_length=500)
+    weights: tuple[float, ...] | None = Field(default=None, max_length=400)
+
+    @model_validator(mode="after")
+    def _sensible(self) -> ControlSpline:
+        if len(set(self.poles)) != len(self.poles):
+            raise BadInput(f"the spline {self.id} has one control point twice")
+        knots, weights, n = self.knots, self.weights, len(self.poles)
+        if knots is not None and (
+            len(knots) != n + self.degree + 1
+            or any(b < a for a, b in itertools.pairwise(knots))
+            or not knots[self.degree] == knots[0] < knots[-1] == knots[-self.degree - 1]
+        ):
+            raise BadInput(f"the knots of the spline {self.id} do not fit its points")
+        if weights is not None and (len(weights) != n or min(weights) <= 0):
+            raise BadInput(f"the spline {self.id} needs a positive weight for each point")
+        return self
 
     def stands_on(self) -> tuple[str, ...]:
         return self.poles
@@ -146,9 +168,11 @@ class ControlSpline(FreeCurve):
 
     def tie(self, at: Mapping[str, Pair]) -> Tie:
         n = len(self.poles)
+        if self.knots is not None:
+            return Tie(self.degree, self.knots, np.eye(n), self.weights)
         k = min(self.degree, n - 1)
         inner = [i / (n - k) for i in range(1, n - k)]
-        return Tie(k, (*[0.0] * (k + 1), *inner, *[1.0] * (k + 1)), np.eye(n))
+        return Tie(k, (*[0.0] * (k + 1), *inner, *[1.0] * (k + 1)), np.eye(n), self.weights)
 
 
 class Conic(FreeCurve):

@@ -1,0 +1,139 @@
+"""Conditions and sizes that would settle what is loose, each tried before it is proposed."""
+
+from __future__ import annotations
+
+import itertools
+import math
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+
+from vireo.core.quantity import ANGLE, Quantity
+from vireo.core.sketch.constraints import KINDS
+from vireo.core.sketch.layout import ORIGIN, Layout
+from vireo.core.sketch.model import Constraint, Drawing
+from vireo.core.sketch.solved import Solved, solve_drawing
+
+#: Nearer than this to level, tangent or equal it was meant to be.
+_LEVEL = math.radians(2.0)
+_ALIKE = 0.02
+
+
+@dataclass(frozen=True)
+class Proposal:
+    """A constraint that takes away `takes` freedoms, why it is proposed, in words."""
+
+    constraint: Constraint
+    words: str
+    takes: int
+
+
+def proposals(
+    drawing: Drawing, names: Mapping[str, Quantity] | None = None, most: int = 60
+) -> list[Proposal]:
+    """A set of constraints that together settle the drawing as far as they can.
+
+    Conditions that nearly hold come first, then sizes as drawn. Nothing is proposed that
+    contradicts or repeats what is there, or moves anything by more than it was off.
+    """
+    now = solve_drawing(drawing, names)
+    if not now.holds:
+        return []
+    found: list[Proposal] = []
+    numbers = itertools.count(1)
+    used = {c.id for c in drawing.constraints} | {e.id for e in drawing.entities}
+
+    def fresh(prefix: str) -> str:
+        return next(i for n in numbers if (i := f"{prefix}{n}") not in used)
+
+    layout = Layout.of(now.drawing)
+    for type, on, words in [*_conditions(layout, now), *_sizes(layout, now)]:
+        if now.freedom == 0 or len(found) >= most:
+            break
+        if not _touches(layout, on, now):
+            continue
+        kind = KINDS[type]
+        c = Constraint(id=fresh("d" if kind.dimension else "k"), type=type, on=on)
+        if kind.dimension is not None:
+            assert kind.measure is not None
+            value = kind.measure(Layout.of(now.drawing), c)
+            text = (
+                f"{round(math.degrees(value), 2):g} deg" if kind.dimension == ANGLE
+                else f"{round(value, 2):g} mm"
+            )  # fmt: skip
+            if round(value, 2) <= 0:
+                continue
+            c = c.model_copy(update={"formula": text})
+            words = f"{words} {text}"
+        tried = now.drawing.model_copy(update={"constraints": (*now.drawing.constraints, c)})
+        after = solve_drawing(tried, names)
+        if after.holds and after.freedom < now.freedom and c.id not in after.culprits:
+            found.append(Proposal(c, words, now.freedom - after.freedom))
+            now = after
+    return found
+
+
+def _touches(layout: Layout, on: tuple[str, ...], now: Solved) -> bool:
+    """Whether something it is put on is loose still."""
+    for id in on:
+        entity = layout.entities.get(id)
+        if id in now.loose or (entity and any(p in now.loose for p in entity.stands_on())):
+            return True
+    return False
+
+
+Candidate = tuple[str, tuple[str, ...], str]
+
+
+def _conditions(layout: Layout, now: Solved) -> Iterator[Candidate]:
+    own = [id for id in layout.lines if not id.endswith("_axis")]
+    lines = {id: (layout.at(layout.lines[id][0]), layout.at(layout.lines[id][1])) for id in own}
+    for id, (a, b) in lines.items():
+        angle = math.atan2(b[1] - a[1], b[0] - a[0]) % math.pi
+        if min(angle, math.pi - angle) < _LEVEL:
+            yield "horizontal", (id,), f"{id} is nearly level"
+        elif abs(angle - math.pi / 2) < _LEVEL:
+            yield "vertical", (id,), f"{id} is nearly upright"
+    for id, at in layout.places().items():
+        if id[0] != "_" and id != ORIGIN and math.hypot(*at) < 1e-3 * layout.scale:
+            yield "coincident", (ORIGIN, id), f"{id} stands nearly on the origin"
+    for arc, ends in layout.arc_ends.items():
+        if layout.form(arc) != "circle":
+            continue
+        for line, (a, b) in lines.items():
+            shared = set(ends) & set(layout.lines[line])
+            if shared:
+                c, p = layout.at(layout.centres[arc]), layout.at(next(iter(shared)))
+                u, w = (b[0] - a[0], b[1] - a[1]), (p[0] - c[0], p[1] - c[1])
+                sine = (u[0] * w[0] + u[1] * w[1]) / (math.hypot(*u) * math.hypot(*w) or 1.0)
+                if abs(sine) < _LEVEL:
+                    yield "tangent", (line, arc), f"{line} and {arc} nearly touch"
+    radii = sorted(layout.radii.items(), key=lambda r: layout.start[r[1]])
+    for (one, i), (two, j) in itertools.pairwise(radii):
+        if abs(layout.start[i] - layout.start[j]) < _ALIKE * layout.start[j]:
+            yield "equal", (one, two), f"{one} and {two} are nearly alike"
+    sizes = sorted((math.dist(*ends), id) for id, ends in lines.items())
+    for (short, one), (long, two) in itertools.pairwise(sizes):
+        if abs(short - long) < _ALIKE * long / 4:
+            yield "equal", (one, two), f"{one} and {two} are nearly alike"
+
+
+def _sizes(layout: Layout, now: Solved) -> Iterator[Candidate]:
+    for id in layout.radii:
+        kind = "radius" if id in layout.arc_ends else "diameter"
+        yield kind, (id,), f"{kind} of {id}"
+    for id in (e.id for e in layout.entities.values() if e.form == "ellipse"):
+        yield "width", (id,), f"width of {id}"
+        yield "height", (id,), f"height of {id}"
+    for id in layout.lines:
+        if not id.endswith("_axis"):
+            yield "distance", (id,), f"length of {id}"
+    points = sorted(
+        (p for p in layout.points if p[0] != "_" and p != ORIGIN),
+        key=lambda p: math.hypot(*layout.at(p)),
+    )
+    for id in points:
+        for type, word in (("distance_x", "across"), ("distance_y", "up")):
+            yield type, (ORIGIN, id), f"{id} {word} from the origin"
+    own = [id for id in layout.lines if not id.endswith("_axis")]
+    for one, two in itertools.pairwise(own):
+        yield "angle", (one, two), f"angle of {one} and {two}"
