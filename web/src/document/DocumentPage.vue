@@ -125,8 +125,8 @@ function pressChip(word: string): void {
   for (const b of document.querySelectorAll<HTMLElement>('.bar .chip')) if (b.textContent === word) b.click()
 }
 function sketchKey(k: string): boolean {
-  const tools: Record<string, string> = { l: 'line', r: 'rectangle', c: 'circle', a: 'arc', p: 'point', d: 'dimension', g: 'construction' }
-  const tool = tools[k.toLowerCase()]
+  const fixed: Record<string, string> = { d: 'dimension', g: 'construction' }
+  const tool = fixed[k.toLowerCase()] ?? registries.found?.tools.find((t) => t.key === k.toLowerCase())?.name
   if (!tool) return false
   void page.value?.tool(`draw:${tool}`)
   return true

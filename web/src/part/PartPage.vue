@@ -9,7 +9,7 @@ import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
 import SketchPanel from '../sketch/SketchPanel.vue'
 import { extent } from '../sketch/model'
-import { type ToolName, useSketch } from '../sketch/store'
+import { useSketch } from '../sketch/store'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { findPick, makePick, type StoredPick } from '../viewport/mesh'
@@ -38,7 +38,7 @@ const picked = ref<{ pick: StoredPick; mark: Mark }[]>([])
 // --- rail
 const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet' }
 const verbs = computed<Verb[]>(() => {
-  if (sketch.open) return SKETCH_VERBS
+  if (sketch.open) return sketchVerbs.value
   const groups = new Map<string, Verb>()
   for (const k of registries.steps) {
     if (k.group === 'Hidden') continue
@@ -51,29 +51,22 @@ const verbs = computed<Verb[]>(() => {
   const order = ['Sketch', 'Grow', 'Cut', 'Edges']
   return [...groups.values()].sort((a, b) => (order.indexOf(a.label) + 9) % 9 - (order.indexOf(b.label) + 9) % 9)
 })
-const single = (key: ToolName, label: string, icon: string, line: string): Verb => ({ label, icon, tools: [{ key: `draw:${key}`, label, icon, line }] })
-const SKETCH_VERBS: Verb[] = [
-  single('select', 'Select', 'hand', 'Select and drag (Esc)'),
-  single('line', 'Line', 'line', 'Chained lines (L)'),
-  {
-    label: 'Box', icon: 'rectangle',
-    tools: [
-      { key: 'draw:rectangle', label: 'Rectangle', icon: 'rectangle', line: 'From corner to corner (R)' },
-      { key: 'draw:centre_rectangle', label: 'Centre rectangle', icon: 'centre_rectangle', line: 'From the middle outwards' },
-    ],
-  },
-  single('circle', 'Circle', 'circle', 'Centre and rim (C)'),
-  {
-    label: 'Arc', icon: 'arc',
-    tools: [
-      { key: 'draw:arc', label: 'Arc about a centre', icon: 'arc', line: 'Centre, start, end (A)' },
-      { key: 'draw:arc3', label: 'Arc through three points', icon: 'arc3', line: 'Start, end, a point on it' },
-    ],
-  },
-  single('point', 'Point', 'point', 'Loose points, for holes (P)'),
-  single('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
-  { label: 'Aid', icon: 'construction', tools: [{ key: 'draw:construction', label: 'Construction', icon: 'construction', line: 'Curves that only help (G)' }] },
-]
+/** Groups of sketch tools in the rail, each with the icon it shows. */
+const SKETCH_GROUPS: [string, string][] = [['Line', 'line'], ['Box', 'rectangle'], ['Circle', 'circle'], ['Arc', 'arc'], ['Spline', 'curve'], ['Point', 'point'], ['Change', 'trim'], ['Copy', 'copies']]
+const sketchVerbs = computed<Verb[]>(() => {
+  const own = (key: string, label: string, icon: string, line: string): Verb => ({ label, icon, tools: [{ key: `draw:${key}`, label, icon, line }] })
+  const listed = registries.found?.tools ?? []
+  const groups = SKETCH_GROUPS.map(([label, icon]) => ({
+    label, icon,
+    tools: listed.filter((t) => t.group === label).map((t) => ({ key: `draw:${t.name}`, label: t.label, icon: t.icon, line: t.key ? `${t.line} (${t.key.toUpperCase()})` : t.line })),
+  }))
+  return [
+    own('select', 'Select', 'hand', 'Select and drag (Esc)'),
+    ...groups.filter((g) => g.tools.length),
+    own('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
+    own('construction', 'Aid', 'construction', 'Curves that only help (G)'),
+  ]
+})
 const active = computed(() => {
   if (sketch.open) return sketch.construction ? 'draw:construction' : `draw:${sketch.tool}`
   return choosingPlane.value ? 'sketch' : draft.kindName
@@ -82,8 +75,10 @@ const active = computed(() => {
 async function tool(key: string): Promise<void> {
   if (key === 'draw:construction') await sketch.toggleConstruction()
   else if (key.startsWith('draw:')) {
-    sketch.tool = key.slice(5) as ToolName
-    sketch.selected = []
+    const name = key.slice(5)
+    // What is selected is what tools like mirror and offset work on.
+    if (!registries.found?.tools.find((t) => t.name === name)?.wants.length) sketch.selected = []
+    sketch.tool = name
   } else if (key === 'sketch') {
     draft.discard()
     // A face that is already picked is where the sketch is meant to lie.

@@ -11,14 +11,14 @@ const sketch = useSketch()
 const text = ref('')
 const field = ref<HTMLInputElement[] | HTMLInputElement | null>(null)
 
-const SIZES = new Set(['distance', 'distance_x', 'distance_y', 'angle', 'radius', 'diameter'])
-const PREFIX: Record<string, string> = { radius: 'R ', diameter: '⌀ ' }
+const SIZES = new Set(['distance', 'distance_x', 'distance_y', 'angle', 'radius', 'diameter', 'diameter_across', 'width', 'height', 'arc_length', 'along', 'ratio', 'offset'])
+const PREFIX: Record<string, string> = { radius: 'R ', diameter: '⌀ ', diameter_across: '⌀ ', arc_length: '⌒ ', width: 'W ', height: 'H ', ratio: '× ', offset: '∥ ' }
 
 const marks = computed(() => {
   const gap = 30 / props.px
   const taken: Pair[] = []
   return constraints(sketch.drawing)
-    .filter((c) => SIZES.has(c.type))
+    .filter((c) => SIZES.has(c.type) && !c.linked)
     .map((c) => {
       let shape = shapeOf(sketch.drawing, c, gap)
       // A label that would cover another one moves a row further out.
@@ -46,7 +46,7 @@ const GLYPH: Record<string, string> = {
 const glyphs = computed(() => {
   const count = new Map<string, number>()
   return constraints(sketch.drawing)
-    .filter((c) => GLYPH[c.type])
+    .filter((c) => GLYPH[c.type] && !c.linked)
     .flatMap((c) =>
       c.on.filter((id) => !id.endsWith('_axis') && id !== 'origin').slice(0, 2).map((id) => {
         const at = anchor(id)

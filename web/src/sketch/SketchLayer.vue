@@ -1,25 +1,27 @@
 <script setup lang="ts">
-// The sketch as it is drawn: lines over the 3D view, hints at the pointer, sizes typed while drawing.
+// The sketch as it is drawn, over the 3D view: curves, points, hints, and what the pointer means.
 // Parallel projection makes the sketch plane an affine picture, so one SVG matrix carries it.
 import { Vector3 } from 'three'
-import { computed, nextTick, onMounted, onUnmounted, ref, watch } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 import type { Engine } from '../viewport/engine'
 import DimensionMarks from './DimensionMarks.vue'
+import HelpMarks from './HelpMarks.vue'
 import { infer, type Inferred } from './infer'
-import {
-  addArc, addArc3, addCircle, addLine, addPoint, addRectangle, constraints, entities, type Entity, formOf, lineEnds, type Pair, pointAt, roundOf, type Spot, usedPoints,
-} from './model'
+import { constraints, entities, type Entity, formOf, type Pair, pointAt, standsOn, usedPoints } from './model'
+import { nearest, placesOf, polyline as pathOf } from './paths'
 import { useSketch } from './store'
+import { useTool } from './tool'
+import { displaced, useWiggle } from './wiggle'
 
 const props = defineProps<{ engine: Engine; tick: number }>()
 const sketch = useSketch()
+const tool = useTool()
 const svg = ref<SVGSVGElement | null>(null)
 
-const frame = computed(() => sketch.frame)
 /** Plane (mm) to pane (pixels): a b c d e f. */
 const affine = computed<[number, number, number, number, number, number]>(() => {
   void props.tick
-  const f = frame.value
+  const f = sketch.frame
   if (!f) return [1, 0, 0, -1, 0, 0]
   const o = new Vector3(...f.origin)
   const [ox, oy] = props.engine.camera.project(o)
@@ -39,160 +41,33 @@ const toPlane = (x: number, y: number): Pair => {
   const v = y - f
   return [(d * u - c * v) / det, (a * v - b * u) / det]
 }
+const polyline = (points: Pair[], close = false): string => pathOf(points, toPane, close)
 
-const drawing = computed(() => sketch.drawing)
+const swing = useWiggle()
+/** What is shown: the drawing, or one of its free motions at a moment. */
+const drawing = computed(() => (swing.value ? displaced(sketch.drawing, swing.value, 14 / px.value) : sketch.drawing))
 const loose = computed(() => sketch.solved?.loose ?? {})
 const clash = computed(() => new Set(sketch.refusal?.culprits.flatMap((id) => constraints(sketch.refusal!.tried).find((c) => c.id === id)?.on ?? []) ?? []))
+const isLoose = (e: Entity): boolean => e.id in loose.value || standsOn(e).some((p) => p in loose.value)
 
-function pointsOf(e: Entity): string[] {
-  return e.type === 'line' ? [e.a, e.b] : e.type === 'circle' ? [e.centre] : e.type === 'arc' ? [e.centre, e.start, e.end] : [e.id]
-}
-const isLoose = (e: Entity): boolean => e.id in loose.value || pointsOf(e).some((p) => p in loose.value)
-
-/** SVG path of a curve in pane pixels. */
-function path(e: Entity): string {
-  if (e.type === 'line') {
-    const [a, b] = [toPane(pointAt(drawing.value, e.a)), toPane(pointAt(drawing.value, e.b))]
-    return `M${a[0].toFixed(2)} ${a[1].toFixed(2)}L${b[0].toFixed(2)} ${b[1].toFixed(2)}`
-  }
-  const round = roundOf(drawing.value, e.id)
-  if (!round) return ''
-  let first = 0
-  let last = 2 * Math.PI
-  if (e.type === 'arc') {
-    const s = pointAt(drawing.value, e.start)
-    const t = pointAt(drawing.value, e.end)
-    first = Math.atan2(s[1] - round.centre[1], s[0] - round.centre[0])
-    last = Math.atan2(t[1] - round.centre[1], t[0] - round.centre[0])
-    if (last <= first + 1e-9) last += 2 * Math.PI
-  }
-  return polyline(arcPoints(round.centre, round.radius, first, last))
-}
-function arcPoints(c: Pair, r: number, first: number, last: number): Pair[] {
-  const n = Math.max(8, Math.ceil((Math.abs(last - first) / (2 * Math.PI)) * 72))
-  return Array.from({ length: n + 1 }, (_, i) => {
-    const t = first + ((last - first) * i) / n
-    return [c[0] + r * Math.cos(t), c[1] + r * Math.sin(t)] as Pair
-  })
-}
-const polyline = (points: Pair[], close = false): string =>
-  points.map((p, i) => { const [x, y] = toPane(p); return `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}` }).join('') + (close ? 'Z' : '')
-
-const curves = computed(() => entities(drawing.value).filter((e) => e.type !== 'point'))
+const curves = computed(() => entities(drawing.value).filter((e) => e.type !== 'point').map((e) => ({ e, places: placesOf(drawing.value, e, sketch.free) })))
 const points = computed(() => {
   const used = usedPoints(entities(drawing.value))
   return entities(drawing.value).filter((e) => e.type === 'point').map((e) => ({ id: e.id, at: toPane(pointAt(drawing.value, e.id)), own: !used.has(e.id), way: loose.value[e.id] ?? '' }))
 })
 const fills = computed(() => sketch.regions.map((r) => polyline(r.outer as Pair[], true) + (r.holes as Pair[][]).map((h) => polyline(h, true)).join('')))
 
-// Drawing tools: spots clicked so far, the place under the pointer, sizes typed.
-const spots = ref<Spot[]>([])
+// --- what the pointer means
 const now = ref<Inferred>({ at: [0, 0], hint: '' })
-const pointer = ref<Pair>([0, 0])
-const sizes = ref<string[]>(['', ''])
-const turn = ref(0)
-const sizeField = ref<HTMLInputElement[]>([])
 const hover = ref<string | null>(null)
-
-const drawingTool = computed(() => sketch.tool !== 'select' && sketch.tool !== 'dimension')
-watch(() => sketch.tool, reset)
-function reset(): void {
-  spots.value = []
-  sizes.value = ['', '']
-  turn.value = 0
-}
-watch(() => sketch.step, reset)
-
-const value = (text: string): string => (/^[\d.]+$/.test(text.trim()) ? `${text.trim()} mm` : text.trim())
-const numeric = (text: string): number | null => {
-  const found = /^([\d.]+)\s*(mm)?$/.exec(text.trim())
-  return found ? Number.parseFloat(found[1]) : null
-}
-
-const asked = computed<string[]>(() => {
-  if (!spots.value.length) return []
-  switch (sketch.tool) {
-    case 'line': return ['Length']
-    case 'rectangle': case 'centre_rectangle': return ['Width', 'Height']
-    case 'circle': return ['Diameter']
-    case 'arc': return spots.value.length === 1 ? [] : ['Radius']
-    case 'arc3': return spots.value.length === 2 ? ['Radius'] : []
-    default: return []
-  }
-})
-
-/** Where the pointer is taken to be, once typed sizes are respected. */
-const target = computed<Spot>(() => {
-  const from = spots.value[0]
-  const spot: Spot = { at: now.value.at, snap: now.value.snap, level: now.value.level }
-  if (!from) return spot
-  const dx = spot.at[0] - from.at[0]
-  const dy = spot.at[1] - from.at[1]
-  const [one, two] = sizes.value.map(numeric)
-  if (sketch.tool === 'line' && one) {
-    const length = Math.hypot(dx, dy) || 1
-    return { at: [from.at[0] + (dx / length) * one, from.at[1] + (dy / length) * one], level: spot.level }
-  }
-  if ((sketch.tool === 'rectangle' || sketch.tool === 'centre_rectangle') && (one || two)) {
-    const half = sketch.tool === 'centre_rectangle' ? 0.5 : 1
-    return { at: [from.at[0] + (one ? Math.sign(dx || 1) * one * half : dx), from.at[1] + (two ? Math.sign(dy || 1) * two * half : dy)] }
-  }
-  if (sketch.tool === 'circle' && one) {
-    const length = Math.hypot(dx, dy) || 1
-    return { at: [from.at[0] + ((dx || 1) / length) * (one / 2), from.at[1] + (dy / length) * (one / 2)] }
-  }
-  return spot
-})
-
+const drawingTool = computed(() => Boolean(tool.tool?.spots.length) && !tool.picking)
 const preview = computed(() => {
-  const from = spots.value[0]
-  if (!from || !drawingTool.value) return ''
-  const to = target.value.at
-  switch (sketch.tool) {
-    case 'line': return polyline([from.at, to])
-    case 'rectangle': return polyline([from.at, [to[0], from.at[1]], to, [from.at[0], to[1]]], true)
-    case 'centre_rectangle': {
-      const o: Pair = [2 * from.at[0] - to[0], 2 * from.at[1] - to[1]]
-      return polyline([o, [to[0], o[1]], to, [o[0], to[1]]], true)
-    }
-    case 'circle': return polyline(arcPoints(from.at, Math.hypot(to[0] - from.at[0], to[1] - from.at[1]), 0, 2 * Math.PI))
-    case 'arc': {
-      if (spots.value.length === 1) return polyline([from.at, to])
-      const s = spots.value[1].at
-      const first = Math.atan2(s[1] - from.at[1], s[0] - from.at[0])
-      return polyline(arcPoints(from.at, Math.hypot(s[0] - from.at[0], s[1] - from.at[1]), first, first + turn.value))
-    }
-    case 'arc3': {
-      if (spots.value.length === 1) return polyline([from.at, to])
-      const d = addArc3({ entities: [], constraints: [] }, spots.value[0], spots.value[1], { at: to }, '', false)
-      const arc = entities(d).find((e) => e.type === 'arc')
-      if (arc?.type !== 'arc') return ''
-      const c = pointAt(d, arc.centre)
-      const s = pointAt(d, arc.start)
-      const t = pointAt(d, arc.end)
-      const first = Math.atan2(s[1] - c[1], s[0] - c[0])
-      let last = Math.atan2(t[1] - c[1], t[0] - c[0])
-      if (last <= first) last += 2 * Math.PI
-      return polyline(arcPoints(c, Math.hypot(s[0] - c[0], s[1] - c[1]), first, last))
-    }
-    default: return ''
-  }
-})
-
-const previewSizes = computed(() => {
-  const from = spots.value[0]
-  if (!from) return ['', '']
-  const to = target.value.at
-  const dx = Math.abs(to[0] - from.at[0])
-  const dy = Math.abs(to[1] - from.at[1])
-  switch (sketch.tool) {
-    case 'line': return [Math.hypot(dx, dy).toFixed(1)]
-    case 'rectangle': return [dx.toFixed(1), dy.toFixed(1)]
-    case 'centre_rectangle': return [(2 * dx).toFixed(1), (2 * dy).toFixed(1)]
-    case 'circle': return [(2 * Math.hypot(dx, dy)).toFixed(1)]
-    case 'arc': return spots.value[1] ? [Math.hypot(spots.value[1].at[0] - from.at[0], spots.value[1].at[1] - from.at[1]).toFixed(1)] : ['']
-    default: return ['']
-  }
+  const found = tool.drawn
+  if (!drawingTool.value && !tool.tool) return []
+  if (!found) return tool.spots.length ? [polyline([...tool.spots.map((s) => s.at), tool.target.at])] : []
+  const d = found.drawing
+  const free = new Map(found.curves.map((c) => [c.id, c.points as Pair[]]))
+  return entities(d).filter((e) => e.type !== 'point' && free.has(e.id)).map((e) => polyline(placesOf(d, e, free)))
 })
 
 const local = (event: PointerEvent): Pair => {
@@ -213,69 +88,48 @@ function under(at: Pair): string | null {
   if (best) return best
   least = 7
   const plane = toPlane(...at)
-  for (const e of curves.value) {
-    let gap = Infinity
-    const ends = lineEnds(drawing.value, e.id)
-    if (ends) {
-      const [a, b] = ends.map(toPane)
-      const dx = b[0] - a[0]
-      const dy = b[1] - a[1]
-      const t = Math.min(1, Math.max(0, ((at[0] - a[0]) * dx + (at[1] - a[1]) * dy) / (dx * dx + dy * dy || 1)))
-      gap = Math.hypot(at[0] - a[0] - t * dx, at[1] - a[1] - t * dy)
-    } else {
-      const round = roundOf(drawing.value, e.id)
-      if (round) gap = Math.abs(Math.hypot(plane[0] - round.centre[0], plane[1] - round.centre[1]) - round.radius) * px.value
-      if (e.type === 'arc' && gap < least && !withinArc(e, plane)) gap = Infinity
-    }
+  for (const { e, places } of curves.value) {
+    const gap = nearest(places, plane).gap * px.value
     if (gap < least) [best, least] = [e.id, gap]
   }
   if (best) return best
   for (const [id, k] of [['x_axis', 1], ['y_axis', 0]] as const) if (Math.abs(plane[k]) * px.value < 5) return id
   return null
 }
-function withinArc(e: Extract<Entity, { type: 'arc' }>, p: Pair): boolean {
-  const c = pointAt(drawing.value, e.centre)
-  const angle = (q: Pair): number => Math.atan2(q[1] - c[1], q[0] - c[0])
-  const span = (x: number): number => ((x % (2 * Math.PI)) + 2 * Math.PI) % (2 * Math.PI)
-  const first = angle(pointAt(drawing.value, e.start))
-  return span(angle(p) - first) <= span(angle(pointAt(drawing.value, e.end)) - first)
-}
 
 let dragging: string | null = null
+let boxFrom: Pair | null = null
+const box = ref<{ x: number; y: number; w: number; h: number } | null>(null)
 let moved = false
+let lastAt: Pair = [0, 0]
 
 function move(event: PointerEvent): void {
   const at = local(event)
-  pointer.value = at
   const plane = toPlane(...at)
+  lastAt = plane
   if (dragging) {
     moved = true
     sketch.drag(dragging, plane)
-    return
-  }
-  if (drawingTool.value) {
-    const last = spots.value.at(-1) ?? null
-    now.value = event.ctrlKey ? { at: plane, hint: '' } : infer(drawing.value, plane, 9 / px.value, sketch.tool === 'line' ? last : (spots.value[0] ?? null))
-    if (sketch.tool === 'arc' && spots.value.length === 2) follow(plane)
+  } else if (boxFrom) {
+    if (Math.hypot(at[0] - boxFrom[0], at[1] - boxFrom[1]) > 5)
+      box.value = { x: Math.min(at[0], boxFrom[0]), y: Math.min(at[1], boxFrom[1]), w: Math.abs(at[0] - boxFrom[0]), h: Math.abs(at[1] - boxFrom[1]) }
+  } else if (drawingTool.value) {
+    const from = tool.tool?.chain || tool.tool?.more ? (tool.spots.at(-1) ?? null) : (tool.spots[0] ?? null)
+    now.value = event.ctrlKey ? { at: plane, hint: '' } : infer(sketch.drawing, plane, 9 / px.value, from, sketch.free)
+    tool.move({ at: now.value.at, snap: now.value.snap, level: now.value.level })
   } else hover.value = under(at)
-}
-/** Keep count of how far round the pointer went, so that large arcs can be drawn. */
-function follow(plane: Pair): void {
-  const c = spots.value[0].at
-  const s = spots.value[1].at
-  const to = Math.atan2(plane[1] - c[1], plane[0] - c[0]) - Math.atan2(s[1] - c[1], s[0] - c[0])
-  let delta = to - turn.value
-  delta -= Math.round(delta / (2 * Math.PI)) * 2 * Math.PI
-  turn.value = Math.max(-6.25, Math.min(6.25, turn.value + delta))
 }
 
 function down(event: PointerEvent): void {
-  if (event.button !== 0) return
+  if (event.button !== 0 || drawingTool.value) return
   const at = local(event)
-  if (drawingTool.value) return
   const id = under(at)
-  if (id && sketch.tool === 'select' && id !== 'origin' && !id.endsWith('_axis')) {
-    dragging = formOf(drawing.value, id) === 'line' ? null : id
+  if (!id && sketch.tool === 'select') {
+    boxFrom = at
+    svg.value!.setPointerCapture(event.pointerId)
+  } else if (id && sketch.tool === 'select' && id !== 'origin' && !id.endsWith('_axis')) {
+    const e = entities(sketch.drawing).find((x) => x.id === id)
+    dragging = e?.type === 'point' || e?.type === 'circle' || e?.type === 'arc' ? id : null
     moved = false
     if (dragging) svg.value!.setPointerCapture(event.pointerId)
   }
@@ -286,16 +140,20 @@ async function up(event: PointerEvent): Promise<void> {
   if (dragging) {
     const was = dragging
     dragging = null
-    if (moved) {
-      await sketch.dropped()
-      return
-    }
-    sketch.select(was, event.shiftKey)
+    if (moved) await sketch.dropped()
+    else sketch.select(was, event.shiftKey)
+    return
+  }
+  const wasBox = box.value
+  boxFrom = null
+  box.value = null
+  if (wasBox) {
+    boxPick(wasBox, event.shiftKey)
     return
   }
   if (drawingTool.value) {
     move(event)
-    await click()
+    await tool.click((a, b) => Math.hypot(a[0] - b[0], a[1] - b[1]) * px.value < 3)
     return
   }
   const id = under(at)
@@ -304,82 +162,66 @@ async function up(event: PointerEvent): Promise<void> {
     else if (sketch.selected.length) await sketch.dimension(sketch.selected, toPlane(...at))
     return
   }
-  sketch.select(id, event.shiftKey)
+  sketch.select(id, event.shiftKey || Boolean(tool.tool))
+}
+/** Everything that lies wholly in the box. */
+function boxPick(b: { x: number; y: number; w: number; h: number }, add: boolean): void {
+  const inside = (p: Pair): boolean => p[0] >= b.x && p[0] <= b.x + b.w && p[1] >= b.y && p[1] <= b.y + b.h
+  const found = curves.value.filter(({ places }) => places.length && places.every((p) => inside(toPane(p)))).map(({ e }) => e.id)
+  found.push(...points.value.filter((p) => p.own && inside(p.at)).map((p) => p.id))
+  sketch.selected = add ? [...new Set([...sketch.selected, ...found])] : found
+}
+function chain(event: MouseEvent): void {
+  const id = drawingTool.value ? null : under(local(event as PointerEvent))
+  if (id && formOf(sketch.drawing, id) !== 'point') sketch.pickChain(id)
 }
 
-async function click(): Promise<void> {
-  const spot = target.value
-  const d = drawing.value
-  const c = sketch.construction
-  const [one, two] = sizes.value.map(value)
-  const from = spots.value[0]
-  const same = from && Math.hypot(spot.at[0] - from.at[0], spot.at[1] - from.at[1]) * px.value < 3
-  switch (sketch.tool) {
-    case 'point': await sketch.apply(addPoint(d, spot)); return
-    case 'line': {
-      if (!from) { spots.value = [spot]; break }
-      if (same) { reset(); return }
-      const made = addLine(d, from, spot, one, c)
-      const kept = await sketch.apply(made.drawing)
-      sizes.value = ['', '']
-      // The next line begins where this one ended, unless that closed the outline.
-      spots.value = kept && spot.snap?.kind !== 'point' ? [{ at: pointAt(sketch.drawing, made.end), snap: { kind: 'point', id: made.end } }] : []
-      break
-    }
-    case 'rectangle': case 'centre_rectangle':
-      if (!from) { spots.value = [spot]; break }
-      if (same) return
-      await sketch.apply(addRectangle(d, from, spot, one, two, c, sketch.tool === 'centre_rectangle'))
-      reset()
-      return
-    case 'circle':
-      if (!from) { spots.value = [spot]; break }
-      if (same) return
-      await sketch.apply(addCircle(d, from, spot, one, c))
-      reset()
-      return
-    case 'arc':
-      if (spots.value.length < 2) { if (!same) spots.value = [...spots.value, spot]; turn.value = 0; break }
-      await sketch.apply(addArc(d, from, spots.value[1], spot, turn.value, one, c))
-      reset()
-      return
-    case 'arc3':
-      if (spots.value.length < 2) { if (!same) spots.value = [...spots.value, spot]; break }
-      await sketch.apply(addArc3(d, from, spots.value[1], spot, one, c))
-      reset()
-      return
-  }
-  await nextTick()
+const sizeField = ref<HTMLInputElement[]>([])
+const shownSize = (name: string, kind: string): string => {
+  const value = tool.drawn?.read[name]
+  return value === undefined ? '' : kind === 'angle' ? `${((value * 180) / Math.PI).toFixed(1)}°` : value.toFixed(kind === 'number' ? 2 : 1)
 }
-
 async function sizeKey(event: KeyboardEvent, i: number): Promise<void> {
   event.stopPropagation()
   if (event.key === 'Enter') {
     event.preventDefault()
-    await click()
-  } else if (event.key === 'Escape') reset()
+    await tool.enter()
+  } else if (event.key === 'Escape') tool.reset()
   else if (event.key === 'Tab') {
     event.preventDefault()
-    sizeField.value[(i + 1) % asked.value.length]?.focus()
+    sizeField.value[(i + (event.shiftKey ? tool.atPointer.length - 1 : 1)) % tool.atPointer.length]?.focus()
   }
 }
 
 /** Digits typed while drawing go into the first size. */
 function key(event: KeyboardEvent): void {
-  const typing = /^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)
-  if (typing) return
-  if (/^[\d.]$/.test(event.key) && asked.value.length) {
+  if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)) return
+  const command = event.ctrlKey || event.metaKey
+  const eat = (): void => {
     event.preventDefault()
     event.stopPropagation()
-    sizes.value[0] = sizes.value[0] + event.key
+  }
+  if (command && event.key.toLowerCase() === 'c') sketch.copy()
+  else if (command && event.key.toLowerCase() === 'v') void sketch.putIn(lastAt)
+  else if (command && event.key.toLowerCase() === 'a') {
+    eat()
+    sketch.selected = entities(sketch.drawing).filter((e) => e.type !== 'point').map((e) => e.id)
+  } else if (command) return
+  else if (/^[\d.]$/.test(event.key) && tool.atPointer.length) {
+    eat()
+    const name = tool.atPointer[0].name
+    tool.texts[name] = (tool.texts[name] ?? '') + event.key
     sizeField.value[0]?.focus()
-  } else if (event.key === 'Tab' && asked.value.length) {
-    event.preventDefault()
-    event.stopPropagation()
+  } else if (event.key === 'Tab' && tool.atPointer.length) {
+    eat()
     sizeField.value[0]?.focus()
+  } else if (event.key === 'Enter' && tool.tool) {
+    eat()
+    void tool.enter()
   } else if (event.key === 'Escape') {
     event.stopPropagation()
-    if (spots.value.length) reset()
+    if (sketch.motions.length) sketch.motions = []
+    else if (tool.spots.length) tool.reset()
     else if (sketch.tool !== 'select') sketch.tool = 'select'
     else sketch.select(null, false)
   } else if ((event.key === 'Delete' || event.key === 'Backspace') && sketch.selected.length) void sketch.erase()
@@ -387,29 +229,30 @@ function key(event: KeyboardEvent): void {
 onMounted(() => window.addEventListener('keydown', key, true))
 onUnmounted(() => window.removeEventListener('keydown', key, true))
 
-const hintAt = computed(() => toPane(target.value.at))
+const hintAt = computed(() => toPane(tool.target.at))
+const said = computed(() => [now.value.hint, tool.spots.length || tool.tool?.more ? '' : tool.prompt].filter(Boolean).join(' · '))
 const axesPaths = computed(() => {
   const far = 4000 / px.value
   return [polyline([[-far, 0], [far, 0]]), polyline([[0, -far], [0, far]])]
 })
-defineExpose({ toPane, toPlane })
 </script>
 
 <template>
   <svg
     ref="svg" class="layer" :class="{ drawing: drawingTool }" data-testid="sketch-layer"
-    @pointermove="move" @pointerdown="down" @pointerup="up" @pointerleave="hover = null"
+    @pointermove="move" @pointerdown="down" @pointerup="up" @pointerleave="hover = null" @dblclick="chain"
   >
     <path v-for="(d, i) in fills" :key="i" :d="d" class="region" fill-rule="evenodd" />
     <path v-for="(d, i) in axesPaths" :key="'a' + i" :d="d" class="axis" :class="{ selected: sketch.selected.includes(i ? 'y_axis' : 'x_axis') }" />
-    <g v-for="e in curves" :key="e.id">
-      <path v-if="clash.has(e.id)" :d="path(e)" class="clash" />
+    <g v-for="{ e, places } in curves" :key="e.id">
+      <path v-if="clash.has(e.id)" :d="polyline(places)" class="clash" />
       <path
-        :d="path(e)" class="curve"
+        :d="polyline(places)" class="curve"
         :class="{ loose: isLoose(e), construction: e.construction, hover: hover === e.id, selected: sketch.selected.includes(e.id) }"
         :data-testid="`curve-${e.id}`"
       />
     </g>
+    <HelpMarks :to-pane="toPane" :curves="curves" />
     <g v-for="p in points" :key="p.id" :transform="`translate(${p.at[0].toFixed(2)} ${p.at[1].toFixed(2)})`" class="point" :class="{ loose: p.way, own: p.own, hover: hover === p.id, selected: sketch.selected.includes(p.id) }">
       <path v-if="p.way.includes('x')" d="M-11 0h6M5 0h6" class="tick" />
       <path v-if="p.way.includes('y')" d="M0 -11v6M0 5v6" class="tick" />
@@ -417,16 +260,18 @@ defineExpose({ toPane, toPlane })
       <path v-if="p.own" d="M-6 0h12M0 -6v12" class="cross" />
     </g>
     <circle :cx="toPane([0, 0])[0]" :cy="toPane([0, 0])[1]" r="4" class="origin" :class="{ selected: sketch.selected.includes('origin'), hover: hover === 'origin' }" />
-    <DimensionMarks :to-pane="toPane" :to-plane="toPlane" :px="px" />
-    <path v-if="preview" :d="preview" class="preview" />
+    <DimensionMarks v-if="!swing" :to-pane="toPane" :to-plane="toPlane" :px="px" />
+    <path v-for="(d, i) in preview" :key="'p' + i" :d="d" class="preview" />
+    <circle v-for="(s, i) in tool.spots" :key="'s' + i" :cx="toPane(s.at)[0]" :cy="toPane(s.at)[1]" r="3.5" class="spot" />
     <circle v-if="drawingTool && now.snap" :cx="hintAt[0]" :cy="hintAt[1]" r="6" class="snap" />
+    <rect v-if="box" :x="box.x" :y="box.y" :width="box.w" :height="box.h" class="box" />
   </svg>
-  <div v-if="drawingTool && now.hint" class="hint" :style="{ left: hintAt[0] + 14 + 'px', top: hintAt[1] - 30 + 'px' }" data-testid="hint">{{ now.hint }}</div>
-  <div v-if="asked.length" class="sizes" :style="{ left: hintAt[0] + 18 + 'px', top: hintAt[1] + 14 + 'px' }">
-    <label v-for="(word, i) in asked" :key="word">
-      <span>{{ word }}</span>
+  <div v-if="drawingTool && (said || tool.trouble)" class="hint" :class="{ bad: tool.trouble }" :style="{ left: hintAt[0] + 14 + 'px', top: hintAt[1] - 30 + 'px' }" data-testid="hint">{{ tool.trouble || said }}</div>
+  <div v-if="tool.atPointer.length" class="sizes" :style="{ left: hintAt[0] + 18 + 'px', top: hintAt[1] + 14 + 'px' }">
+    <label v-for="(s, i) in tool.atPointer" :key="s.name">
+      <span>{{ s.label }}</span>
       <input
-        :ref="(el) => { if (el) sizeField[i] = el as HTMLInputElement }" v-model="sizes[i]" class="field" :placeholder="previewSizes[i]" spellcheck="false"
+        :ref="(el) => { if (el) sizeField[i] = el as HTMLInputElement }" v-model="tool.texts[s.name]" class="field" :placeholder="shownSize(s.name, s.kind)" spellcheck="false"
         autocomplete="off" :data-testid="`size-${i}`" @keydown="sizeKey($event, i)" @pointerdown.stop
       />
     </label>
@@ -454,7 +299,10 @@ defineExpose({ toPane, toPlane })
 .origin.hover { fill: var(--hover); } .origin.selected { fill: var(--pick); }
 .preview { fill: none; stroke: var(--accent); stroke-width: 1.8; pointer-events: none; }
 .snap { fill: none; stroke: var(--hover); stroke-width: 1.8; pointer-events: none; }
+.spot { fill: var(--accent); stroke: var(--panel); stroke-width: 1; pointer-events: none; }
+.box { fill: color-mix(in srgb, var(--pick) 10%, transparent); stroke: var(--pick); stroke-dasharray: 4 3; pointer-events: none; }
 .hint { position: absolute; pointer-events: none; background: var(--hover); color: var(--panel); font-size: 11px; font-weight: 600; border-radius: 4px; padding: 0 6px; white-space: nowrap; }
+.hint.bad { background: var(--bad); }
 .sizes { position: absolute; display: flex; flex-direction: column; gap: 4px; background: var(--panel); border: 1px solid var(--line); border-radius: 7px; padding: 5px 7px; box-shadow: var(--shadow); }
 .sizes label { display: flex; gap: 7px; align-items: center; justify-content: space-between; font-size: 12px; color: var(--ink-2); }
 .sizes .field { width: 84px; height: 23px; }

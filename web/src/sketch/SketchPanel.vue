@@ -5,16 +5,25 @@ import { useDocument, useRegistries } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import { constraints, formOf } from './model'
 import { useSketch } from './store'
+import { useTool } from './tool'
+import ToolCard from './ToolCard.vue'
 
 const sketch = useSketch()
+const tool = useTool()
 const registries = useRegistries()
 const doc = useDocument()
 
 const kinds = computed(() => registries.found?.constraints ?? [])
 const labels = computed(() => new Map(kinds.value.map((k) => [k.type, k.label])))
 const forms = computed(() => sketch.selected.filter((i) => !isConstraint(i)).map((i) => formOf(sketch.drawing, i)).sort().join(' '))
+/** What a person put; what tools hold their copies with stays out of the list. */
+const listed = computed(() => constraints(sketch.drawing).filter((c) => !c.linked))
+const alike = computed(() => sketch.selected.length === 1 && forms.value !== 'point')
+const isSize = (type: string): boolean => Boolean(kinds.value.find((k) => k.type === type)?.dimension)
 const isConstraint = (id: string): boolean => constraints(sketch.drawing).some((c) => c.id === id)
-const fitting = computed(() => kinds.value.filter((k) => forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
+/** Kinds only tools put. */
+const OF_TOOLS = new Set(['offset', 'spaced', 'turned', 'same_height'])
+const fitting = computed(() => (tool.tool ? [] : kinds.value).filter((k) => !OF_TOOLS.has(k.type) && forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
 const conditions = computed(() => fitting.value.filter((k) => !k.dimension))
 const sizes = computed(() => fitting.value.filter((k) => k.dimension))
 
@@ -51,33 +60,49 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
         <div>
           {{ sketch.refusal.report.text }}
           <div class="offers">
+            <button v-for="o in sketch.refusal.report.offers ?? []" :key="o.label" class="btn small" @click="sketch.takeOffer(o)">{{ o.label }}</button>
             <button v-for="id in sketch.refusal.culprits.slice(0, 5)" :key="id" class="btn small" :title="words(id)" @click="sketch.dropOne(id)">Drop {{ words(id) }}</button>
             <button v-if="refusedSize" class="btn small" @click="sketch.asReference()">Keep it to read out only</button>
             <button class="btn small" @click="sketch.refusal = null">Leave it</button>
           </div>
         </div>
       </div>
+      <ToolCard />
+      <section v-if="sketch.proposals" class="settle" data-testid="proposals">
+        <h3>What would settle it</h3>
+        <p v-if="!sketch.proposals.length" class="muted">Nothing fitting was found: drag what is loose to where it is meant, then ask again.</p>
+        <label v-for="p in sketch.proposals" :key="p.constraint.id"><input v-model="p.ticked" type="checkbox" /><span>{{ p.words }}</span><small>−{{ p.takes }}</small></label>
+        <footer class="end"><button class="btn small" @click="sketch.proposals = null">Leave it</button><button class="btn main small" data-testid="take-proposals" :disabled="!sketch.proposals.some((p) => p.ticked)" @click="sketch.takeProposals()">Put these on</button></footer>
+      </section>
+      <section v-else-if="(sketch.solved?.freedom ?? 0) > 0 && !tool.tool && !sketch.selected.length" class="help">
+        <button class="btn small" data-testid="settle" :disabled="sketch.busy" @click="sketch.propose()">Settle this …</button>
+        <button class="btn small" data-testid="wiggle" @click="sketch.wiggle()">{{ sketch.motions.length ? 'Stop moving' : 'Show what moves' }}</button>
+      </section>
       <section v-if="fitting.length">
         <h3>{{ sketch.selected.length }} selected</h3>
         <div class="grid">
           <button v-for="k in conditions" :key="k.type" class="cond" :data-testid="`constrain-${k.type}`" @click="sketch.constrain(k.type)"><Icon :name="k.type" :size="16" />{{ k.label }}</button>
+          <button v-if="alike" class="cond" data-testid="pick-alike" @click="sketch.pickAlike()"><Icon name="layers" :size="16" />All like this</button>
           <button v-for="k in sizes" :key="k.type" class="cond" :data-testid="`size-${k.type}`" @click="sketch.dimension(sketch.selected, null, k.type)"><Icon name="dimension" :size="16" />{{ k.label }}</button>
         </div>
       </section>
       <section v-else-if="selectedConstraint">
         <h3>{{ words(selectedConstraint.id) }}</h3>
-        <button class="btn small" @click="sketch.erase()"><Icon name="bin" :size="14" /> Delete</button>
+        <div class="help">
+          <button v-if="isSize(selectedConstraint.type)" class="btn small" data-testid="toggle-reference" @click="sketch.toggleReference(selectedConstraint.id)">{{ selectedConstraint.reference ? 'Let it drive' : 'Only read out' }}</button>
+          <button class="btn small" @click="sketch.erase()"><Icon name="bin" :size="14" /> Delete</button>
+        </div>
       </section>
-      <p v-else-if="sketch.selected.length" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
-      <p v-else class="muted">
+      <p v-else-if="sketch.selected.length && !tool.tool" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
+      <p v-else-if="!tool.tool" class="muted">
         Draw with the tools on the left. A size can be typed while drawing: digits go into the box at the pointer, <kbd>Tab</kbd> to the next, <kbd>Enter</kbd> to
         place. Click curves and points (<kbd>Shift</kbd> adds) to put conditions and sizes on them; drag what is loose. <kbd>Ctrl</kbd> holds hints off.
       </p>
       <section>
         <h3>Conditions and sizes</h3>
-        <p v-if="!constraints(sketch.drawing).length" class="muted">None yet.</p>
+        <p v-if="!listed.length" class="muted">None yet.</p>
         <ul>
-          <li v-for="c in constraints(sketch.drawing)" :key="c.id" :class="{ on: sketch.selected.includes(c.id) }" @click="sketch.select(c.id, $event.shiftKey)">
+          <li v-for="c in listed" :key="c.id" :class="{ on: sketch.selected.includes(c.id) }" @click="sketch.select(c.id, $event.shiftKey)">
             <Icon :name="labels.has(c.type) && kinds.find((k) => k.type === c.type)?.dimension ? 'dimension' : c.type" :size="14" />
             <span>{{ words(c.id) }}</span>
             <button class="icon-btn" :aria-label="`Delete ${words(c.id)}`" @click.stop="(sketch.select(c.id, false), sketch.erase())"><Icon name="close" :size="13" /></button>
@@ -115,4 +140,8 @@ li.on { background: var(--pick-soft); color: var(--pick); }
 li .icon-btn { width: 20px; height: 20px; }
 footer { display: flex; gap: 8px; padding: 10px 12px; border-top: 1px solid var(--line); align-items: center; }
 .grow { flex: 1; }
+.help { display: flex; gap: 6px; flex-wrap: wrap; }
+.settle label { display: flex; gap: 7px; align-items: baseline; padding: 2px 0; font-size: 12px; accent-color: var(--accent); }
+.settle label span { flex: 1; } .settle small { color: var(--loose); font-weight: 600; }
+.end { border: 0; padding: 6px 0 0; justify-content: flex-end; }
 </style>

@@ -26,9 +26,23 @@ export function middle(d: Drawing): Pair {
   return [(Math.min(...xs) + Math.max(...xs)) / 2, (Math.min(...ys) + Math.max(...ys)) / 2]
 }
 
+/** A place on an entity where something about it can be written. */
+function anchor(d: Drawing, id: string): Pair | null {
+  const ends = lineEnds(d, id)
+  if (ends) return mid(...ends)
+  const round = roundOf(d, id)
+  if (round) return add(round.centre, [0.707, 0.707], round.radius)
+  const e = entities(d).find((x) => x.id === id)
+  return e && (e.type === 'ellipse' || e.type === 'elliptic_arc') ? pointAt(d, e.major) : null
+}
+
 /** The two points a distance is taken between and its direction. */
 function span(d: Drawing, c: Constraint): { a: Pair; b: Pair; along: Pair } | null {
   const points = c.on.filter((i) => formOf(d, i) === 'point').map((i) => pointAt(d, i))
+  if (c.type === 'along') {
+    const start = c.on.map((i) => lineEnds(d, i)).find(Boolean)?.[0]
+    return start ? { a: start, b: points[0], along: unit(sub(points[0], start)) } : null
+  }
   const lines = c.on.filter((i) => formOf(d, i) === 'line')
   let a: Pair
   let b: Pair
@@ -64,12 +78,26 @@ export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0): Dimen
     if (c.type === 'diameter') arrows.push({ at: start, way: [-way[0], -way[1]] })
     return { lines: [[start, label]], arrows, label }
   }
+  if (c.type === 'width' || c.type === 'height' || c.type === 'arc_length' || c.type === 'ratio' || (c.type === 'along' && !span(d, c))) {
+    const at = anchor(d, c.on[0])
+    if (!at) return null
+    const label: Pair = (c.at as Pair | null | undefined) ?? add(at, [0.7, 0.7], gap * (0.8 + slot * 0.7))
+    return { lines: [[at, label]], arrows: [], label }
+  }
+  if (c.type === 'offset') {
+    const one = anchor(d, c.on[0])
+    const two = anchor(d, c.on[1])
+    if (!one || !two) return null
+    const label: Pair = (c.at as Pair | null | undefined) ?? add(mid(one, two), unit(sub(two, one)), gap * (1 + slot * 0.7))
+    return { lines: [[one, two], [two, label]], arrows: [{ at: two, way: unit(sub(two, one)) }], label }
+  }
   if (c.type === 'angle') {
     const one = lineEnds(d, c.on[0])
     const two = lineEnds(d, c.on[1])
     if (!one || !two) return null
-    const u = sub(one[1], one[0])
-    const v = sub(two[1], two[0])
+    const [, f = 1, g = 1] = c.sense ?? []
+    const u = f > 0 ? sub(one[1], one[0]) : sub(one[0], one[1])
+    const v = g > 0 ? sub(two[1], two[0]) : sub(two[0], two[1])
     const cross = u[0] * v[1] - u[1] * v[0]
     const t = Math.abs(cross) > 1e-12 ? ((two[0][0] - one[0][0]) * v[1] - (two[0][1] - one[0][1]) * v[0]) / cross : 0.5
     const corner = add(one[0], u, t)

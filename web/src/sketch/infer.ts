@@ -1,6 +1,7 @@
 // What the pointer means while drawing: near points, middles, curves, level lines, tangents.
 import type { Drawing } from '../api/client'
 import { entities, type Pair, pointAt, roundOf, type Spot } from './model'
+import { nearest } from './paths'
 
 const away = (a: Pair, b: Pair): number => Math.hypot(a[0] - b[0], a[1] - b[1])
 
@@ -27,8 +28,8 @@ export interface Inferred extends Spot {
   hint: string
 }
 
-/** Snap a place. `reach` is the snapping distance in mm; `from` is the spot before it. */
-export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, ignore: Set<string> = new Set()): Inferred {
+/** Snap a place. `reach` is the snapping distance in mm; `from` the spot before it; `free` how free curves run. */
+export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Map<string, Pair[]> = new Map()): Inferred {
   let best: Inferred | null = null
   let least = reach
   const take = (to: Pair, make: Omit<Inferred, 'at'>, reachBy = 1): void => {
@@ -40,10 +41,10 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, ig
   }
   take([0, 0], { snap: { kind: 'point', id: 'origin' }, hint: 'origin' })
   for (const e of entities(d))
-    if (e.type === 'point' && !ignore.has(e.id)) take([e.x, e.y], { snap: { kind: 'point', id: e.id }, hint: 'coincident' })
+    if (e.type === 'point') take([e.x, e.y], { snap: { kind: 'point', id: e.id }, hint: 'coincident' })
   if (best) return withLevel(best, from, reach)
   for (const e of entities(d)) {
-    if (e.type !== 'line' || ignore.has(e.id)) continue
+    if (e.type !== 'line') continue
     const a = pointAt(d, e.a)
     const b = pointAt(d, e.b)
     take([(a[0] + b[0]) / 2, (a[1] + b[1]) / 2], { snap: { kind: 'midpoint', id: e.id }, hint: 'midpoint' })
@@ -51,17 +52,20 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, ig
   if (best) return best
   if (from)
     for (const e of entities(d)) {
-      if (e.type === 'point' || e.type === 'line' || ignore.has(e.id)) continue
+      if (e.type === 'point' || e.type === 'line') continue
       const round = roundOf(d, e.id)
       if (round) for (const t of tangents(from.at, round.centre, round.radius)) take(t, { snap: { kind: 'tangent', id: e.id }, hint: 'tangent' })
     }
   if (best) return best
   for (const e of entities(d)) {
-    if (ignore.has(e.id)) continue
     if (e.type === 'line') take(onSegment(at, pointAt(d, e.a), pointAt(d, e.b)), { snap: { kind: 'curve', id: e.id }, hint: 'on line' })
     else if (e.type !== 'point') {
       const round = roundOf(d, e.id)
-      if (!round) continue
+      if (!round) {
+        const spot = nearest(free.get(e.id) ?? [], at)
+        if (spot.gap < Infinity) take(spot.at, { snap: { kind: 'curve', id: e.id }, hint: 'on curve' })
+        continue
+      }
       const gap = away(at, round.centre) || 1e-9
       const k = round.radius / gap
       take([round.centre[0] + (at[0] - round.centre[0]) * k, round.centre[1] + (at[1] - round.centre[1]) * k], { snap: { kind: 'curve', id: e.id }, hint: 'on curve' })

@@ -1,40 +1,59 @@
 import { describe, expect, it } from 'vitest'
-import { addArc3, addCircle, addLine, addRectangle, centreOf, constraints, dimensionFor, empty, entities, extent, remove } from './model'
+import { chainOf, constraint, dimensionFor, empty, entities, type Entity, fragment, paste, pointAt, remove, standsOn } from './model'
+import { comb, nearest, placesOf } from './paths'
 
-const at = (x: number, y: number) => ({ at: [x, y] as [number, number] })
+const point = (id: string, x: number, y: number): Entity => ({ id, type: 'point', x, y, construction: false })
+const line = (id: string, a: string, b: string): Entity => ({ id, type: 'line', a, b, construction: false })
+const corner = {
+  ...empty(),
+  entities: [point('p1', 0, 0), point('p2', 10, 0), point('p3', 10, 8), line('l1', 'p1', 'p2'), line('l2', 'p2', 'p3')],
+  constraints: [constraint('k1', 'horizontal', ['l1']), constraint('k2', 'perpendicular', ['l1', 'l2'])],
+}
 
-describe('drawing', () => {
-  it('a rectangle is four level lines that share corners, with its typed sizes', () => {
-    const d = addRectangle(empty(), { at: [0, 0], snap: { kind: 'point', id: 'origin' } }, at(30, 20), '60 mm', '', false, false)
-    expect(entities(d).filter((e) => e.type === 'line')).toHaveLength(4)
-    expect(entities(d).filter((e) => e.type === 'point')).toHaveLength(3)
-    expect(constraints(d).map((c) => c.type)).toEqual(['horizontal', 'vertical', 'horizontal', 'vertical', 'distance'])
-    expect(dimensionFor(d, ['l1', 'l3'])).toBe('distance')
-    expect(dimensionFor(d, ['l1', 'l2'])).toBe('angle')
+describe('taking out', () => {
+  it('takes what stands on it and what held it, and points nobody needs', () => {
+    const left = remove(corner, new Set(['l2']))
+    expect(entities(left).map((e) => e.id)).toEqual(['p1', 'p2', 'l1'])
+    expect(left.constraints.map((c) => c.id)).toEqual(['k1'])
+    expect(entities(remove(corner, new Set(['p2'])))).toEqual([])
   })
-  it('a chained line shares the point before it and keeps the hint it showed', () => {
-    const first = addLine(empty(), at(0, 0), { ...at(10, 0), level: 'horizontal' }, '', false)
-    const second = addLine(first.drawing, { at: [10, 0], snap: { kind: 'point', id: first.end } }, at(10, 8), '8 mm', false)
-    expect(entities(second.drawing).filter((e) => e.type === 'point')).toHaveLength(3)
-    expect(constraints(second.drawing).map((c) => c.type)).toEqual(['horizontal', 'distance'])
+})
+
+describe('carrying over', () => {
+  it('puts a piece in under new ids, with what holds within it', () => {
+    const piece = fragment(corner, ['l1'])
+    expect(entities(piece).map((e) => e.id)).toEqual(['p1', 'p2', 'l1'])
+    const { drawing, added } = paste(corner, piece, [5, 5])
+    expect(new Set(entities(drawing).map((e) => e.id)).size).toBe(8)
+    const made = entities(drawing).find((e) => e.id === added[0])!
+    expect(standsOn(made).map((p) => pointAt(drawing, p))).toEqual([[5, 5], [15, 5]])
+    expect(drawing.constraints.filter((c) => c.on.includes(made.id)).map((c) => c.type)).toEqual(['horizontal'])
   })
-  it('deleting a point takes its lines, their constraints and points nothing else uses', () => {
-    const d = addRectangle(empty(), at(0, 0), at(30, 20), '60 mm', '40 mm', false, false)
-    const left = remove(d, new Set(['l1']))
-    expect(entities(left).filter((e) => e.type === 'line').map((e) => e.id)).toEqual(['l2', 'l3', 'l4'])
-    expect(constraints(left).some((c) => c.on.includes('l1'))).toBe(false)
-    expect(entities(remove(addCircle(empty(), at(0, 0), at(5, 0), '', false), new Set(['c1'])))).toHaveLength(0)
+  it('follows every reference of a spline', () => {
+    const spline: Entity = { id: 's1', type: 'spline', through: ['p1', 'p2', 'p3'], closed: false, start_handle: 'p1', end_handle: null, construction: false }
+    expect(standsOn(spline)).toEqual(['p1', 'p2', 'p3', 'p1'])
+    const { drawing, added } = paste(corner, { ...corner, entities: [...corner.entities, spline], constraints: [] }, [1, 0])
+    const made = entities(drawing).find((e) => added.includes(e.id) && e.type === 'spline')!
+    expect(standsOn(made).some((p) => ['p1', 'p2', 'p3'].includes(p))).toBe(false)
   })
-  it('an arc through three points has its centre as far from each', () => {
-    const c = centreOf([0, 0], [10, 0], [5, 5])!
-    expect(c[0]).toBeCloseTo(5)
-    expect(c[1]).toBeCloseTo(0)
-    expect(centreOf([0, 0], [1, 1], [2, 2])).toBeNull()
-    const arc = entities(addArc3(empty(), at(10, 0), at(0, 0), at(5, 5), '', false)).find((e) => e.type === 'arc')
-    expect(arc).toMatchObject({ start: 'p2', end: 'p3' })
+})
+
+describe('looking', () => {
+  it('knows the size one would mean and what hangs together', () => {
+    expect(dimensionFor(corner, ['l1'])).toBe('distance')
+    expect(dimensionFor(corner, ['l1', 'l2'])).toBe('angle')
+    expect(chainOf(corner, 'l1').sort()).toEqual(['l1', 'l2'])
   })
-  it('knows the extent of what is drawn, round curves included', () => {
-    expect(extent(empty())).toBeNull()
-    expect(extent(addCircle(empty(), at(10, 0), at(15, 0), '', false))).toEqual({ middle: [10, 0], size: 10 })
+  it('finds the nearest place of a polyline and where it bends most', () => {
+    expect(nearest([[0, 0], [10, 0], [10, 10]], [4, 3])).toEqual({ at: [4, 0], gap: 3 })
+    const round = Array.from({ length: 60 }, (_, i) => [5 * Math.cos(i / 20), 5 * Math.sin(i / 20)] as [number, number])
+    expect(comb(round).least!.radius).toBeCloseTo(5, 6)
+    expect(comb([[0, 0], [1, 0], [2, 0]]).least).toBeNull()
+  })
+  it('draws arcs counter-clockwise from start to end', () => {
+    const d = { ...empty(), entities: [point('p1', 0, 0), point('p2', 5, 0), point('p3', 0, 5), { id: 'a1', type: 'arc', centre: 'p1', start: 'p2', end: 'p3', construction: false } as Entity] }
+    const places = placesOf(d, d.entities[3], new Map())
+    expect(places[0]).toEqual([5, 0])
+    expect(places.every((p) => p[0] >= -1e-9 && p[1] >= -1e-9)).toBe(true)
   })
 })

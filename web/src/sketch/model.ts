@@ -1,4 +1,5 @@
-// A drawing as plain data and the ways to add to it. Pure: every function gives a new drawing.
+// A drawing as plain data: looking things up, taking things out, carrying pieces over.
+// What adds geometry are the tools, and those live on the server.
 import type { Constraint, Drawing } from '../api/client'
 
 export type Pair = [number, number]
@@ -6,28 +7,27 @@ export type Entity = NonNullable<Drawing['entities']>[number]
 export type PointEntity = Extract<Entity, { type: 'point' }>
 export type Snap = { kind: 'point' | 'midpoint' | 'curve' | 'tangent'; id: string }
 
-/** A place clicked: where, and what it was snapped to. */
+/** A place clicked: where, what it was snapped to, whether it is level with the one before. */
 export interface Spot {
   at: Pair
-  snap?: Snap
-  /** Level with the spot before it. */
-  level?: 'horizontal' | 'vertical'
+  snap?: Snap | null
+  level?: 'horizontal' | 'vertical' | null
 }
 
-export interface Plan {
-  entities: Entity[]
-  constraints: Constraint[]
-}
-
-export const empty = (): Drawing => ({ entities: [], constraints: [] })
+export const empty = (): Drawing => ({ entities: [], constraints: [], links: [] })
 export const entities = (d: Drawing): Entity[] => d.entities ?? []
 export const constraints = (d: Drawing): Constraint[] => d.constraints ?? []
+
+/** A constraint with everything that is usually left out. */
+export const constraint = (id: string, type: string, on: string[], more: Partial<Constraint> = {}): Constraint => ({
+  id, type, on, formula: null, reference: false, sense: [], at: null, linked: null, ...more,
+})
 
 /** Hands out ids that are not in the drawing yet. */
 export class Ids {
   private readonly used: Set<string>
   constructor(d: Drawing) {
-    this.used = new Set([...entities(d).map((e) => e.id), ...constraints(d).map((c) => c.id)])
+    this.used = new Set([...entities(d).map((e) => e.id), ...constraints(d).map((c) => c.id), ...(d.links ?? []).map((k) => k.id)])
   }
   next(prefix: string): string {
     for (let n = 1; ; n++) {
@@ -46,141 +46,17 @@ export function pointAt(d: Drawing, id: string): Pair {
   return found ? [found.x, found.y] : [0, 0]
 }
 
-/** Builds up entities and constraints for one action. */
-export class Adding {
-  readonly entities: Entity[] = []
-  readonly constraints: Constraint[] = []
-  readonly ids: Ids
-  constructor(
-    private readonly base: Drawing,
-    readonly construction = false,
-  ) {
-    this.ids = new Ids(base)
-  }
+/** Fields of an entity that are no references to points. */
+const PLAIN = new Set(['id', 'type', 'construction'])
 
-  /** The point for a spot: an existing one when it was snapped to, else a new one. */
-  point(spot: Spot): string {
-    if (spot.snap?.kind === 'point') return spot.snap.id
-    const id = this.ids.next('p')
-    this.entities.push({ id, type: 'point', x: spot.at[0], y: spot.at[1], construction: false })
-    if (spot.snap?.kind === 'midpoint') this.constrain('midpoint', [id, spot.snap.id])
-    if (spot.snap?.kind === 'curve' || spot.snap?.kind === 'tangent') this.constrain('on_curve', [id, spot.snap.id])
-    return id
-  }
-  line(a: string, b: string): string {
-    const id = this.ids.next('l')
-    this.entities.push({ id, type: 'line', a, b, construction: this.construction })
-    return id
-  }
-  circle(centre: string, radius: number): string {
-    const id = this.ids.next('c')
-    this.entities.push({ id, type: 'circle', centre, radius, construction: this.construction })
-    return id
-  }
-  arc(centre: string, start: string, end: string): string {
-    const id = this.ids.next('a')
-    this.entities.push({ id, type: 'arc', centre, start, end, construction: this.construction })
-    return id
-  }
-  constrain(type: string, on: string[]): void {
-    this.constraints.push({ id: this.ids.next('k'), type, on, formula: null, reference: false, sense: [], at: null } as Constraint)
-  }
-  dimension(type: string, on: string[], formula: string): void {
-    this.constraints.push({ id: this.ids.next('d'), type, on, formula, reference: false, sense: [], at: null } as Constraint)
-  }
-  done(): Drawing {
-    return {
-      entities: [...entities(this.base), ...this.entities],
-      constraints: [...constraints(this.base), ...this.constraints],
-    }
-  }
+/** The points an entity is made of. */
+export function standsOn(e: Entity): string[] {
+  if (e.type === 'point') return []
+  return Object.entries(e).flatMap(([key, value]) => (PLAIN.has(key) ? [] : Array.isArray(value) ? value : [value])).filter((v): v is string => typeof v === 'string')
 }
 
-export function addLine(d: Drawing, from: Spot, to: Spot, length: string, construction: boolean): { drawing: Drawing; end: string } {
-  const add = new Adding(d, construction)
-  const a = add.point(from)
-  const b = add.point(to)
-  const line = add.line(a, b)
-  if (to.level && !(from.snap?.kind === 'point' && to.snap?.kind === 'point')) add.constrain(to.level, [line])
-  if (to.snap?.kind === 'tangent') add.constrain('tangent', [line, to.snap.id])
-  if (length) add.dimension('distance', [line], length)
-  return { drawing: add.done(), end: b }
-}
-
-export function addRectangle(d: Drawing, from: Spot, to: Spot, width: string, height: string, construction: boolean, centred: boolean): Drawing {
-  const add = new Adding(d, construction)
-  const [cx, cy] = from.at
-  const corner: Pair = centred ? [2 * cx - to.at[0], 2 * cy - to.at[1]] : from.at
-  const low: Pair = [Math.min(corner[0], to.at[0]), Math.min(corner[1], to.at[1])]
-  const high: Pair = [Math.max(corner[0], to.at[0]), Math.max(corner[1], to.at[1])]
-  const corners: Pair[] = [low, [high[0], low[1]], high, [low[0], high[1]]]
-  const near = (p: Pair, q: Pair): boolean => Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-9
-  const points = corners.map((at) => {
-    if (!centred && near(at, from.at)) return add.point({ ...from, level: undefined })
-    if (near(at, to.at)) return add.point({ ...to, level: undefined })
-    return add.point({ at })
-  })
-  const lines = points.map((p, i) => add.line(p, points[(i + 1) % 4]))
-  lines.forEach((l, i) => add.constrain(i % 2 ? 'vertical' : 'horizontal', [l]))
-  if (centred) {
-    const centre = add.point(from)
-    const id = add.ids.next('l')
-    add.entities.push({ id, type: 'line', a: points[0], b: points[2], construction: true })
-    add.constrain('midpoint', [centre, id])
-  }
-  if (width) add.dimension('distance', [lines[0]], width)
-  if (height) add.dimension('distance', [lines[1]], height)
-  return add.done()
-}
-
-export function addCircle(d: Drawing, centre: Spot, rim: Spot, diameter: string, construction: boolean): Drawing {
-  const add = new Adding(d, construction)
-  const c = add.point(centre)
-  const radius = Math.hypot(rim.at[0] - centre.at[0], rim.at[1] - centre.at[1])
-  const circle = add.circle(c, Math.max(radius, 1e-3))
-  if (rim.snap?.kind === 'point') add.constrain('on_curve', [rim.snap.id, circle])
-  if (rim.snap?.kind === 'tangent' || rim.snap?.kind === 'curve') add.constrain('tangent', [circle, rim.snap.id])
-  if (diameter) add.dimension('diameter', [circle], diameter)
-  return add.done()
-}
-
-/** Counter-clockwise when the drawn turn goes that way, else the other way round. */
-export function addArc(d: Drawing, centre: Spot, start: Spot, end: Spot, turn: number, radius: string, construction: boolean): Drawing {
-  const add = new Adding(d, construction)
-  const c = add.point(centre)
-  const s = add.point(start)
-  const r = Math.hypot(start.at[0] - centre.at[0], start.at[1] - centre.at[1])
-  const angle = Math.atan2(end.at[1] - centre.at[1], end.at[0] - centre.at[0])
-  const on: Spot = end.snap ? end : { at: [centre.at[0] + r * Math.cos(angle), centre.at[1] + r * Math.sin(angle)] }
-  const e = add.point(on)
-  const arc = turn >= 0 ? add.arc(c, s, e) : add.arc(c, e, s)
-  if (radius) add.dimension('radius', [arc], radius)
-  return add.done()
-}
-
-/** Centre of the circle through three points, or null when they are in line. */
-export function centreOf(a: Pair, b: Pair, c: Pair): Pair | null {
-  const d = 2 * (a[0] * (b[1] - c[1]) + b[0] * (c[1] - a[1]) + c[0] * (a[1] - b[1]))
-  if (Math.abs(d) < 1e-9) return null
-  const sq = (p: Pair): number => p[0] * p[0] + p[1] * p[1]
-  return [
-    (sq(a) * (b[1] - c[1]) + sq(b) * (c[1] - a[1]) + sq(c) * (a[1] - b[1])) / d,
-    (sq(a) * (c[0] - b[0]) + sq(b) * (a[0] - c[0]) + sq(c) * (b[0] - a[0])) / d,
-  ]
-}
-
-export function addArc3(d: Drawing, start: Spot, end: Spot, through: Spot, radius: string, construction: boolean): Drawing {
-  const centre = centreOf(start.at, end.at, through.at)
-  if (!centre) return d
-  const cross = (end.at[0] - start.at[0]) * (through.at[1] - start.at[1]) - (end.at[1] - start.at[1]) * (through.at[0] - start.at[0])
-  return addArc(d, { at: centre }, start, end, cross < 0 ? 1 : -1, radius, construction)
-}
-
-export function addPoint(d: Drawing, spot: Spot): Drawing {
-  const add = new Adding(d)
-  if (spot.snap?.kind === 'point') return d
-  add.point(spot)
-  return add.done()
+export function usedPoints(list: Entity[]): Set<string> {
+  return new Set(list.flatMap(standsOn))
 }
 
 /** Without some entities and constraints, and without everything that needs them. */
@@ -190,12 +66,9 @@ export function remove(d: Drawing, ids: Set<string>): Drawing {
   while (grew) {
     grew = false
     for (const e of entities(d)) {
-      if (gone.has(e.id) || e.type === 'point') continue
-      const needs = e.type === 'line' ? [e.a, e.b] : e.type === 'circle' ? [e.centre] : [e.centre, e.start, e.end]
-      if (needs.some((n) => gone.has(n))) {
-        gone.add(e.id)
-        grew = true
-      }
+      if (gone.has(e.id) || !standsOn(e).some((n) => gone.has(n))) continue
+      gone.add(e.id)
+      grew = true
     }
   }
   const left = entities(d).filter((e) => !gone.has(e.id))
@@ -207,24 +80,48 @@ export function remove(d: Drawing, ids: Set<string>): Drawing {
   return {
     entities: kept,
     constraints: constraints(d).filter((c) => !gone.has(c.id) && c.on.every((i) => known.has(i))),
+    links: (d.links ?? []).filter((k) => k.on.every((i) => known.has(i)) && known.has(k.about)),
   }
 }
 
-export function usedPoints(list: Entity[]): Set<string> {
-  const used = new Set<string>()
-  for (const e of list) {
-    if (e.type === 'line') used.add(e.a).add(e.b)
-    else if (e.type === 'circle') used.add(e.centre)
-    else if (e.type === 'arc') used.add(e.centre).add(e.start).add(e.end)
+/** What is selected, with the points it stands on and what holds within it. */
+export function fragment(d: Drawing, selected: string[]): Drawing {
+  const own = new Set(selected)
+  for (const e of entities(d)) if (own.has(e.id)) standsOn(e).forEach((p) => own.add(p))
+  return {
+    entities: entities(d).filter((e) => own.has(e.id)),
+    constraints: constraints(d).filter((c) => !c.linked && c.on.every((i) => own.has(i))),
+    links: [],
   }
-  return used
 }
 
-export const formOf = (d: Drawing, id: string): 'point' | 'line' | 'circle' => {
+/** A fragment put into a drawing under new ids, shifted; and what is new. */
+export function paste(d: Drawing, piece: Drawing, by: Pair): { drawing: Drawing; added: string[] } {
+  const ids = new Ids(d)
+  const names = new Map<string, string>([['origin', 'origin']])
+  for (const e of entities(piece)) names.set(e.id, ids.next(e.id[0]))
+  const to = (v: unknown): unknown => (typeof v === 'string' ? (names.get(v) ?? v) : Array.isArray(v) ? v.map(to) : v)
+  const made = entities(piece).map((e) => {
+    const copy = Object.fromEntries(Object.entries(e).map(([k, v]) => [k, k === 'type' ? v : to(v)])) as Entity
+    return copy.type === 'point' ? { ...copy, x: copy.x + by[0], y: copy.y + by[1] } : copy
+  })
+  const held = constraints(piece).map((c) => ({ ...c, id: ids.next(c.id[0]), on: c.on.map((i) => names.get(i) ?? i), at: null }))
+  return {
+    drawing: { entities: [...entities(d), ...made], constraints: [...constraints(d), ...held], links: d.links ?? [] },
+    added: made.filter((e) => e.type !== 'point').map((e) => e.id),
+  }
+}
+
+const FORMS: Record<Entity['type'], Form> = {
+  point: 'point', line: 'line', circle: 'circle', arc: 'circle', ellipse: 'ellipse', elliptic_arc: 'ellipse', spline: 'spline', control_spline: 'spline', conic: 'spline',
+}
+export type Form = 'point' | 'line' | 'circle' | 'ellipse' | 'spline'
+/** What constraints see an entity as. */
+export const formOf = (d: Drawing, id: string): Form => {
   if (id === 'origin') return 'point'
   if (id === 'x_axis' || id === 'y_axis') return 'line'
   const e = entities(d).find((x) => x.id === id)
-  return e?.type === 'point' ? 'point' : e?.type === 'line' ? 'line' : 'circle'
+  return e ? FORMS[e.type] : 'circle'
 }
 
 export function lineEnds(d: Drawing, id: string): [Pair, Pair] | null {
@@ -245,11 +142,20 @@ export function roundOf(d: Drawing, id: string): { centre: Pair; radius: number 
   return null
 }
 
+/** First and last angle of an arc, counter-clockwise. */
+export function span(d: Drawing, e: Extract<Entity, { type: 'arc' }>): [number, number] {
+  const [c, s, t] = [e.centre, e.start, e.end].map((p) => pointAt(d, p))
+  const first = Math.atan2(s[1] - c[1], s[0] - c[0])
+  const last = Math.atan2(t[1] - c[1], t[0] - c[0])
+  return [first, last <= first + 1e-9 ? last + 2 * Math.PI : last]
+}
+
 /** The dimension one would mean by these entities. */
 export function dimensionFor(d: Drawing, on: string[]): string | null {
   const forms = on.map((i) => formOf(d, i)).sort().join(' ')
   if (forms === 'line' || forms === 'point point' || forms === 'line point') return 'distance'
   if (forms === 'circle') return entities(d).find((e) => e.id === on[0])?.type === 'arc' ? 'radius' : 'diameter'
+  if (forms === 'ellipse') return 'width'
   if (forms === 'line line') {
     const a = lineEnds(d, on[0])!
     const b = lineEnds(d, on[1])!
@@ -259,6 +165,29 @@ export function dimensionFor(d: Drawing, on: string[]): string | null {
     return Math.abs(sine) < 1e-4 ? 'distance' : 'angle'
   }
   return null
+}
+
+/** Curves that hang together with one, end to end. */
+export function chainOf(d: Drawing, id: string): string[] {
+  const same = constraints(d).filter((c) => c.type === 'coincident').map((c) => c.on)
+  const ends = new Map<string, string[]>()
+  const curves = entities(d).filter((e) => e.type !== 'point' && e.type !== 'circle' && e.type !== 'ellipse')
+  const ofCurve = (e: Entity): string[] => {
+    if (e.type === 'line') return [e.a, e.b]
+    if (e.type === 'spline') return e.closed ? [] : [e.through[0], e.through[e.through.length - 1]]
+    if (e.type === 'control_spline') return [e.poles[0], e.poles[e.poles.length - 1]]
+    return 'start' in e ? [e.start, e.end] : []
+  }
+  for (const e of curves)
+    for (const p of ofCurve(e)) for (const q of [p, ...same.filter((o) => o.includes(p)).flat()]) ends.set(q, [...(ends.get(q) ?? []), e.id])
+  const found = new Set([id])
+  const front = [id]
+  while (front.length) {
+    const e = curves.find((c) => c.id === front.pop())
+    if (!e) continue
+    for (const p of ofCurve(e)) for (const next of ends.get(p) ?? []) if (!found.has(next)) { found.add(next); front.push(next) }
+  }
+  return [...found]
 }
 
 /** Middle and largest side of everything drawn, or null when nothing has a size yet. */

@@ -3,10 +3,12 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
-import { constraints, dimensionFor, empty, entities, Ids, type Pair, remove } from './model'
+import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove } from './model'
 
 type Solved = Schemas['SolvedView']
-export type ToolName = 'select' | 'line' | 'rectangle' | 'centre_rectangle' | 'circle' | 'arc' | 'arc3' | 'point' | 'dimension'
+/** `select`, `dimension`, or the name of a tool in the registry. */
+export type ToolName = string
+export type Proposal = Schemas['ProposalView'] & { ticked: boolean }
 
 export const useSketch = defineStore('sketch', () => {
   const doc = useDocument()
@@ -15,6 +17,12 @@ export const useSketch = defineStore('sketch', () => {
   const drawing = shallowRef<Drawing>(empty())
   const solved = shallowRef<Solved | null>(null)
   const regions = shallowRef<RegionView[]>([])
+  const gaps = shallowRef<Schemas['GapView'][]>([])
+  /** How free curves run: the server draws them. */
+  const free = computed(() => new Map((solved.value?.curves ?? []).map((c) => [c.id, c.points as Pair[]])))
+  /** What would settle the sketch, shown until it is taken or left. */
+  const proposals = ref<Proposal[] | null>(null)
+  const motions = shallowRef<Schemas['MotionView'][]>([])
   const past = shallowRef<Drawing[]>([])
   const future = shallowRef<Drawing[]>([])
   const tool = ref<ToolName>('select')
@@ -58,11 +66,14 @@ export const useSketch = defineStore('sketch', () => {
     step.value = null
     solved.value = null
     regions.value = []
+    gaps.value = []
+    proposals.value = null
+    motions.value = []
     selected.value = []
   }
 
-  async function ask(d: Drawing, pull: Record<string, Pair> = {}, full = true): Promise<Solved> {
-    return call('post', '/api/sketch/solve', { body: { document: doc.view!.id, drawing: d, pull, full } })
+  async function ask(d: Drawing, pull: Record<string, Pair> = {}, full = true, edited: string | null = null): Promise<Solved> {
+    return call('post', '/api/sketch/solve', { body: { document: doc.view!.id, drawing: d, pull, full, edited } })
   }
 
   async function settle(d: Drawing): Promise<boolean> {
@@ -81,20 +92,24 @@ export const useSketch = defineStore('sketch', () => {
   async function findRegions(): Promise<void> {
     const d = drawing.value
     try {
-      const found = await call('post', '/api/sketch/regions', { body: { document: doc.view!.id, drawing: d, pull: {}, full: false } })
-      if (d === drawing.value) regions.value = found.regions
+      const found = await call('post', '/api/sketch/regions', { body: { document: doc.view!.id, drawing: d } })
+      if (d !== drawing.value) return
+      regions.value = found.regions
+      gaps.value = found.gaps
     } catch {
       regions.value = []
     }
   }
 
   /** Try a changed drawing. When it does not hold nothing changes and the culprit is named. */
-  async function apply(next: Drawing): Promise<boolean> {
+  async function apply(next: Drawing, edited: string | null = null): Promise<boolean> {
     if (next === drawing.value) return true
     busy.value = true
     refusal.value = null
     try {
-      const found = await ask(next)
+      const found = await ask(next, {}, true, edited)
+      proposals.value = null
+      motions.value = []
       const added = constraints(next).filter((c) => !constraints(drawing.value).some((o) => o.id === c.id))
       const clash = found.culprits.filter((c) => added.some((a) => a.id === c))
       if (!found.holds || clash.length || found.troubles.length) {
@@ -184,7 +199,7 @@ export const useSketch = defineStore('sketch', () => {
         const found = await ask(drawing.value, { [now.id]: now.at }, false)
         if (found.holds) {
           drawing.value = found.drawing
-          if (solved.value) solved.value = { ...solved.value, values: found.values }
+          if (solved.value) solved.value = { ...solved.value, values: found.values, curves: found.curves }
         }
       } catch {
         break
@@ -214,7 +229,7 @@ export const useSketch = defineStore('sketch', () => {
 
   async function constrain(type: string): Promise<void> {
     const ids = new Ids(drawing.value)
-    const c = { id: ids.next('k'), type, on: [...selected.value], formula: null, reference: false, sense: [], at: null } as unknown as Constraint
+    const c = constraint(ids.next('k'), type, [...selected.value])
     if (await apply({ ...drawing.value, constraints: [...constraints(drawing.value), c] })) selected.value = []
   }
 
@@ -222,7 +237,7 @@ export const useSketch = defineStore('sketch', () => {
     const kind = type ?? dimensionFor(drawing.value, on)
     if (!kind) return
     const id = new Ids(drawing.value).next('d')
-    const c = { id, type: kind, on, formula: null, reference: false, sense: [], at } as unknown as Constraint
+    const c = constraint(id, kind, on, { at })
     const kept = await apply({ ...drawing.value, constraints: [...constraints(drawing.value), c] })
     if (kept) {
       selected.value = []
@@ -235,14 +250,78 @@ export const useSketch = defineStore('sketch', () => {
     const c = constraints(drawing.value).find((x) => x.id === id)
     if (!c) return false
     const raw = text.trim()
-    const formula = /^-?[\d.]+$/.test(raw) ? `${raw} ${c.type === 'angle' ? 'deg' : 'mm'}` : raw
+    const unit = c.type === 'angle' ? ' deg' : c.type === 'ratio' ? '' : ' mm'
+    const formula = /^-?[\d.]+$/.test(raw) ? `${raw}${unit}` : raw
     if (!formula || formula === c.formula) return true
-    return apply({ ...drawing.value, constraints: constraints(drawing.value).map((x) => (x.id === id ? { ...x, formula } : x)) })
+    return apply({ ...drawing.value, constraints: constraints(drawing.value).map((x) => (x.id === id ? { ...x, formula } : x)) }, id)
   }
 
   function moveLabel(id: string, at: Pair): void {
     drawing.value = { ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, at } : c)) }
     remember()
+  }
+
+  /** Take an offered value for the size that was just refused. */
+  async function takeOffer(offer: { fields?: Record<string, unknown> }): Promise<void> {
+    const id = refusal.value?.report.where?.find((w) => w.startsWith('constraint:'))?.slice(11)
+    if (id && typeof offer.fields?.formula === 'string') await setFormula(id, offer.fields.formula)
+  }
+  async function toggleReference(id: string): Promise<void> {
+    await apply({ ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, reference: !c.reference } : c)) })
+  }
+
+  // --- help
+  async function propose(): Promise<void> {
+    busy.value = true
+    try {
+      const found = await call('post', '/api/sketch/settle', { body: { document: doc.view!.id, drawing: drawing.value } })
+      proposals.value = found.proposals.map((p) => ({ ...p, ticked: true }))
+    } catch (error) {
+      doc.refused(error)
+    } finally {
+      busy.value = false
+    }
+  }
+  async function takeProposals(): Promise<void> {
+    const taken = (proposals.value ?? []).filter((p) => p.ticked).map((p) => p.constraint as Constraint)
+    if (taken.length) await apply({ ...drawing.value, constraints: [...constraints(drawing.value), ...taken] })
+    proposals.value = null
+  }
+  async function wiggle(): Promise<void> {
+    if (motions.value.length) {
+      motions.value = []
+      return
+    }
+    try {
+      motions.value = (await call('post', '/api/sketch/motions', { body: { document: doc.view!.id, drawing: drawing.value } })).motions
+    } catch (error) {
+      doc.refused(error)
+    }
+  }
+
+  // --- picking more
+  function pickChain(id: string): void {
+    selected.value = chainOf(drawing.value, id)
+  }
+  function pickAlike(): void {
+    const first = entities(drawing.value).find((e) => e.id === selected.value[0])
+    if (!first) return
+    selected.value = entities(drawing.value).filter((e) => formOf(drawing.value, e.id) === formOf(drawing.value, first.id) && e.construction === first.construction).map((e) => e.id)
+  }
+  const CLIPBOARD = 'vireo-sketch-clipboard'
+  function copy(): void {
+    if (selected.value.length) localStorage.setItem(CLIPBOARD, JSON.stringify(fragment(drawing.value, selected.value)))
+  }
+  /** Put in what was copied, here or in another sketch, with its lower left at a place. */
+  async function putIn(at: Pair): Promise<void> {
+    const text = localStorage.getItem(CLIPBOARD)
+    if (!text) return
+    const piece = JSON.parse(text) as Drawing
+    const points = entities(piece).filter((e) => e.type === 'point').map((e) => pointAt(piece, e.id))
+    if (!points.length) return
+    const low: Pair = [Math.min(...points.map((p) => p[0])), Math.min(...points.map((p) => p[1]))]
+    const { drawing: next, added } = paste(drawing.value, piece, [at[0] - low[0], at[1] - low[1]])
+    if (await apply(next)) selected.value = added
   }
 
   async function erase(): Promise<void> {
@@ -269,6 +348,7 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   return {
+    free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
     step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
     start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
     erase, toggleConstruction, keep, discard,

@@ -15,10 +15,12 @@ from vireo.core.sketch.tools import use
 from vireo.core.trouble import Offer, Report
 from vireo.server.api import Room, services
 from vireo.server.views import (
+    CurveView,
     DrawRequest,
     DrawView,
     MotionsView,
     ProposalsView,
+    ProposalView,
     RegionsView,
     SketchRequest,
     SolvedView,
@@ -35,19 +37,19 @@ def _names(document: str) -> dict[str, Quantity]:
     return {n: e.value for n, e in found.items() if e.value is not None}
 
 
-def _polylines(drawing: Drawing, only: set[str] | None = None) -> list[dict[str, Any]]:
+def _polylines(drawing: Drawing, only: set[str] | None = None) -> list[CurveView]:
     forms = {e.id: e.form for e in drawing.entities}
     if only is None and all(f in _PLAIN for f in forms.values()):
         return []
     return [
-        {"id": id, "points": curve.points(0.06)}
+        CurveView(id=id, points=curve.points(0.06))
         for id, curve in curves_of(drawing, construction=True)
         if (id in only if only is not None else forms[id] not in _PLAIN)
     ]
 
 
 @room.route("POST", "/sketch/solve", body=SolveRequest, answer=SolvedView)
-def solve_sketch(body: SolveRequest) -> Any:
+def solve_sketch(body: SolveRequest) -> SolvedView:
     """Solve a drawing, say what is loose and what clashes; drags when `pull` is given."""
     names = _names(body.document)
     solved = solve_drawing(body.drawing, names, body.pull, body.full)
@@ -55,17 +57,17 @@ def solve_sketch(body: SolveRequest) -> Any:
     if not solved.holds and body.edited in {c.id for c in body.drawing.constraints}:
         assert body.edited is not None
         troubles = [*_how_far(body.drawing, body.edited, names), *troubles]
-    return {
-        "drawing": solved.drawing,
-        "values": solved.values,
-        "freedom": solved.freedom,
-        "loose": solved.loose,
-        "holds": solved.holds,
-        "culprits": list(solved.culprits),
-        "loop": list(solved.loop),
-        "troubles": troubles,
-        "curves": _polylines(solved.drawing),
-    }
+    return SolvedView(
+        drawing=solved.drawing,
+        values=solved.values,
+        freedom=solved.freedom,
+        loose=solved.loose,
+        holds=solved.holds,
+        culprits=list(solved.culprits),
+        loop=list(solved.loop),
+        troubles=troubles,
+        curves=_polylines(solved.drawing),
+    )
 
 
 def _how_far(drawing: Drawing, id: str, names: dict[str, Quantity]) -> list[Report]:
@@ -87,19 +89,19 @@ def _how_far(drawing: Drawing, id: str, names: dict[str, Quantity]) -> list[Repo
 
 
 @room.route("POST", "/sketch/draw", body=DrawRequest, answer=DrawView)
-def draw(body: DrawRequest) -> Any:
+def draw(body: DrawRequest) -> DrawView:
     """Use a tool: the changed drawing and how what changed looks."""
     made = use(
         body.tool, body.drawing, body.spots, body.texts, body.selected, _names(body.document),
         body.construction,
     )  # fmt: skip
-    return {
-        "drawing": made.drawing,
-        "touched": list(made.touched),
-        "curves": _polylines(made.drawing, set(made.touched)),
-        "read": made.read,
-        "chain": made.chain,
-    }
+    return DrawView(
+        drawing=made.drawing,
+        touched=list(made.touched),
+        curves=_polylines(made.drawing, set(made.touched)),
+        read=made.read,
+        chain=made.chain,
+    )
 
 
 @room.route("POST", "/sketch/regions", body=SketchRequest, answer=RegionsView)
@@ -111,14 +113,14 @@ def sketch_regions(body: SketchRequest) -> Any:
 
 
 @room.route("POST", "/sketch/settle", body=SketchRequest, answer=ProposalsView)
-def settle(body: SketchRequest) -> Any:
+def settle(body: SketchRequest) -> ProposalsView:
     """Conditions and sizes that would settle what is loose."""
     found = proposals(body.drawing, _names(body.document))
-    return {
-        "proposals": [
-            {"constraint": p.constraint, "words": p.words, "takes": p.takes} for p in found
+    return ProposalsView(
+        proposals=[
+            ProposalView(constraint=p.constraint, words=p.words, takes=p.takes) for p in found
         ]
-    }
+    )
 
 
 @room.route("POST", "/sketch/motions", body=SketchRequest, answer=MotionsView)

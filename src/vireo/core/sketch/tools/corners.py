@@ -27,7 +27,7 @@ from vireo.core.sketch.tools.base import (
 
 
 class _Corner(Tool):
-    group = "Corner"
+    group = "Change"
     spots = ("a corner",)
 
     def _corner(self, pen: Pen, spots: Sequence[Spot]) -> tuple[str, list[Any]]:
@@ -81,7 +81,7 @@ def _velocity(curve: Curve2, t: float) -> Pair:
 
 @register
 class RoundCorner(_Corner):
-    name, label, icon, key = "round", "Round a corner", "fillet", "f"
+    name, label, icon, key = "round", "Round a corner", "fillet", "n"
     line = "Click a corner; the radius stays a size"
     sizes = (Size("radius", "Radius", after=0, default="5 mm"),)
 

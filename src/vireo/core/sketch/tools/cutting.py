@@ -148,7 +148,7 @@ def _keep(
 
 @register
 class Trim(Tool):
-    name, label, icon, group, key = "trim", "Trim", "trim", "Cut", "t"
+    name, label, icon, group, key = "trim", "Trim", "trim", "Change", "u"
     line = "Takes the piece clicked, up to what crosses it"
     spots = ("the piece to take away",)
 
@@ -184,7 +184,7 @@ class Trim(Tool):
 
 @register
 class Split(Tool):
-    name, label, icon, group = "split", "Split", "split", "Cut"
+    name, label, icon, group = "split", "Split", "split", "Change"
     line = "Makes two curves of one where it is clicked"
     spots = ("where to split",)
 
@@ -206,7 +206,7 @@ class Split(Tool):
 
 @register
 class Extend(Tool):
-    name, label, icon, group = "extend", "Extend", "extend", "Cut"
+    name, label, icon, group = "extend", "Extend", "extend", "Change"
     line = "Runs the end clicked on to the next curve"
     spots = ("near the end to run on",)
 

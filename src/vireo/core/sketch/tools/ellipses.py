@@ -37,7 +37,7 @@ def _axes(spots: Sequence[Spot], given: Given) -> tuple[Pair, float]:
 
 
 class _Ellipse(Tool):
-    group = "Ellipse"
+    group = "Circle"
     sizes = (Size("width", "Width"), Size("height", "Height", after=2))
 
     def _base(self, pen: Pen, spots: Sequence[Spot], given: Given) -> tuple[str, str, Ellipse2]:
@@ -80,7 +80,7 @@ class EllipseTool(_Ellipse):
 
 @register
 class EllipticArcTool(_Ellipse):
-    name, label, icon = "elliptic_arc", "Arc of an ellipse", "elliptic_arc"
+    name, label, icon, group = "elliptic_arc", "Arc of an ellipse", "elliptic_arc", "Arc"
     line = "An ellipse, then where its arc starts and ends"
     spots = ("centre", "end of a half axis", "height", "start", "end")
 

@@ -28,7 +28,7 @@ _LEVEL = {"horizontal", "vertical", "distance_x", "distance_y", "fixed"}
 
 
 class _Shift(Tool):
-    group = "Move"
+    group = "Copy"
     wants = ("any",)
     drops: frozenset[str] = frozenset({"fixed"})
 

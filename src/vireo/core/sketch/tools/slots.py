@@ -24,7 +24,7 @@ from vireo.core.sketch.tools.base import (
 
 @register
 class Slot(Tool):
-    name, label, icon, group = "slot", "Slot", "slot", "Slot"
+    name, label, icon, group = "slot", "Slot", "slot", "Box"
     line = "The two end centres, then how wide"
     spots = ("first centre", "second centre", "width")
     sizes = (Size("length", "Between centres"), Size("width", "Width", after=2))
@@ -68,7 +68,7 @@ class Slot(Tool):
 
 @register
 class ArcSlot(Tool):
-    name, label, icon, group = "arc_slot", "Round slot", "arc_slot", "Slot"
+    name, label, icon, group = "arc_slot", "Round slot", "arc_slot", "Box"
     line = "Middle of the turn, both end centres, then how wide"
     spots = ("middle of the turn", "first centre", "second centre", "width")
     sizes = (Size("radius", "Radius"), Size("width", "Width", after=3))
