@@ -285,8 +285,10 @@ class DrawView(BaseModel):
     drawing: Drawing
     touched: list[str]
     curves: list[CurveView]
-    read: dict[str, float]
-    chain: str | None
+    read: dict[str, float] = {}
+    chain: str | None = None
+    #: Why it cannot be done here: no fault while the pointer is still on its way.
+    trouble: str | None = None
 
 
 class ProposalView(BaseModel):

@@ -1114,17 +1114,28 @@ export interface components {
          * @description The drawing after a tool (not solved yet); `curves` shows what is new or other in it.
          */
         DrawView: {
-            /** Chain */
+            /**
+             * Chain
+             * @default null
+             */
             chain: string | null;
             /** Curves */
             curves: components["schemas"]["CurveView"][];
             drawing: components["schemas"]["Drawing"];
-            /** Read */
+            /**
+             * Read
+             * @default {}
+             */
             read: {
                 [key: string]: number;
             };
             /** Touched */
             touched: string[];
+            /**
+             * Trouble
+             * @default null
+             */
+            trouble: string | null;
         };
         /**
          * Drawing

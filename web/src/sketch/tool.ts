@@ -91,8 +91,8 @@ export const useTool = defineStore('sketch-tool', () => {
       try {
         const found = await ask(t.spots.length ? [...spots.value, target.value] : [])
         if (name !== sketch.tool) break
-        drawn.value = found
-        trouble.value = ''
+        drawn.value = found.trouble ? null : found
+        trouble.value = found.trouble ?? ''
       } catch (error) {
         if (name !== sketch.tool) break
         drawn.value = null
@@ -156,6 +156,10 @@ export const useTool = defineStore('sketch-tool', () => {
     let made: Drawn
     try {
       made = await ask(places)
+      if (made.trouble) {
+        trouble.value = made.trouble
+        return
+      }
     } catch (error) {
       trouble.value = error instanceof Refusal ? error.report.text : String(error)
       return

@@ -11,7 +11,7 @@ from vireo.core.quantity import ANGLE, Quantity, evaluate_parameters
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.advice import gaps, motions, proposals, reachable
 from vireo.core.sketch.constraints import KINDS
-from vireo.core.sketch.tools import use
+from vireo.core.sketch.tools import ToolTrouble, use
 from vireo.core.trouble import Offer, Report
 from vireo.server.api import Room, services
 from vireo.server.views import (
@@ -91,10 +91,14 @@ def _how_far(drawing: Drawing, id: str, names: dict[str, Quantity]) -> list[Repo
 @room.route("POST", "/sketch/draw", body=DrawRequest, answer=DrawView)
 def draw(body: DrawRequest) -> DrawView:
     """Use a tool: the changed drawing and how what changed looks."""
-    made = use(
-        body.tool, body.drawing, body.spots, body.texts, body.selected, _names(body.document),
-        body.construction,
-    )  # fmt: skip
+    names = _names(body.document)
+    try:
+        made = use(
+            body.tool, body.drawing, body.spots, body.texts, body.selected, names,
+            body.construction,
+        )  # fmt: skip
+    except ToolTrouble as trouble:
+        return DrawView(drawing=body.drawing, touched=[], curves=[], trouble=trouble.text)
     return DrawView(
         drawing=made.drawing,
         touched=list(made.touched),
