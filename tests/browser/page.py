@@ -157,6 +157,21 @@ class Page:
         if shift:
             ActionChains(self.driver).key_up(Keys.SHIFT).perform()
 
+    def double(self, x: float, y: float) -> None:
+        actions = ActionBuilder(self.driver, mouse=PointerInput("mouse", "m"), duration=0)
+        actions.pointer_action.move_to_location(round(x), round(y))
+        for _ in range(2):
+            actions.pointer_action.pointer_down(0)
+            actions.pointer_action.pointer_up(0)
+        actions.perform()
+
+    def hold_hints(self) -> None:
+        """Ctrl down: nothing is snapped to while drawing."""
+        ActionChains(self.driver).key_down(Keys.CONTROL).perform()
+
+    def release_hints(self) -> None:
+        ActionChains(self.driver).key_up(Keys.CONTROL).perform()
+
     def drag(self, path: list[tuple[float, float]], button: str = "left") -> None:
         actions = ActionBuilder(self.driver, mouse=PointerInput("mouse", "m"), duration=10)
         actions.pointer_action.move_to_location(*map(round, path[0]))

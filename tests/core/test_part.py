@@ -386,3 +386,100 @@ def test_renaming_a_parameter_rewrites_formulas_in_drawings_fields_and_limits():
     for bad in ("mm", "sin", "if", "9x", "depth", "a b"):
         with pytest.raises(NotAllowed):
             m.do("add_parameter", name=bad, formula="1 mm")
+
+
+# --- geometry linked into sketches
+
+
+def linked(m, *picks, plane, extra=None):
+    """A sketch that takes picks from bodies, built as the page does it."""
+    brought = [{"id": f"x{k + 1}", "pick": p} for k, p in enumerate(picks)]
+    fields = {"plane": plane, "brought": brought, "drawing": (extra or Sketcher()).drawing}
+    m.step("sketch", **fields)
+    return m.part.steps[-1].id
+
+
+def test_linked_edges_follow_the_body_and_can_be_built_on():
+    m = block()
+    (top,) = m.pick("face", lambda f: f.kind == "plane" and f.direction[2] > 0.99)
+    sketch = linked(m, top, plane={"base": None, "face": top})
+    m.step("extrude", sketch=sketch, depth="3 mm", result="add")
+    assert m.build().volume == pytest.approx(60 * 40 * 13)
+    m.do("edit_parameter", name="w", formula="90 mm")
+    assert m.build().volume == pytest.approx(90 * 40 * 13)
+
+
+def test_edges_are_dropped_on_the_plane_exactly():
+    m = block(holes=((20.0, 20.0),))
+    m.step("hole", sketch="s1", bore="16 mm")
+    rim = m.pick("edge", lambda e: e.kind == "circle" and e.at[2] > 5)
+    upright = m.pick("edge", lambda e: e.kind == "line" and abs(e.direction[2]) > 0.9)[:1]
+    found = m.build()
+    straight = linked(m, *rim, *upright, plane={"base": "XY", "face": None})
+    edge_on = linked(m, *rim, plane={"base": "XZ", "face": None})
+    found = m.build()
+    sketches = {s.id: s.sketch for s in found.steps if s.sketch}
+    (circle,) = (c for _, c in sketches[straight].curves)
+    assert (circle.centre, circle.radius) == (pytest.approx((20, 20)), pytest.approx(8))
+    assert len(sketches[straight].points) == 1  # the upright edge comes as a point
+    (line,) = (c for _, c in sketches[edge_on].curves)
+    assert sorted(p[0] for p in line.ends) == pytest.approx([12, 28], abs=0.02)
+
+
+def test_a_tilted_circle_comes_as_its_ellipse():
+    from vireo.core.geometry import plane_frame
+    from vireo.core.kernel.grow import cylinder
+    from vireo.core.kernel.measure import topology_of
+    from vireo.core.kernel.project import projected_edge
+
+    body = cylinder((0, 0, 0), (0, 0.6, 0.8), 5.0, 9.0, ("wall", "top", "under"))
+    rim = next(i for i, e in enumerate(topology_of(body).edges) if e.kind == "circle")
+    curve = projected_edge(body, rim, plane_frame((0, 0, 0), (0, 0, 1)))
+    fine = curve.points(0.005)
+    c = [(min(p[k] for p in fine) + max(p[k] for p in fine)) / 2 for k in (0, 1)]
+    for x, y in curve.points(0.1):
+        u, v = (x - c[0]) / 5.0, (y - c[1]) / 4.0  # seen at arccos 0.8
+        assert u * u + v * v == pytest.approx(1.0, abs=1e-3)
+
+
+def test_a_lost_link_fails_with_an_offer_and_the_rest_goes_on():
+    m = block()
+    m.step("fillet", edges=m.pick("edge", lambda e: abs(e.direction[2]) > 0.9)[:1], radius="4 mm")
+    fillet = m.part.steps[-1].id
+    arc = m.pick("edge", lambda e: e.kind == "circle" and e.at[2] > 5)
+    linked(m, *arc, plane={"base": "XY", "face": None})
+    assert m.build().steps[-1].status == "ok"
+    m.do("sleep_step", id=fillet, asleep=True)
+    error = m.build().steps[-1].error
+    assert error.code == "lost_pick"
+    out = error.offers[-1]
+    assert out.fields == {"brought": []}
+    m.do("edit_step", id=m.part.steps[-1].id, fields=out.fields)
+    assert m.build().steps[-1].status == "ok"
+
+
+def test_a_layer_grown_on_the_linked_outline_of_a_bored_plate_adds_its_own_volume():
+    m = Maker()
+    plate_of = Sketcher()
+    plate_of.box(-120, -100, 120, 100)
+    m.step("extrude", sketch=m.sketch(plate_of), depth="10 mm")
+    bores = {5.0: ((-36, -60), (36, -60), (-36, 60), (36, 60)), 5.5: ((-30, -86), (30, -86))}
+    for bore, places in bores.items():
+        points = Sketcher()
+        for place in places:
+            points.point(*place)
+        m.step("hole", sketch=m.sketch(points), bore=f"{bore} mm")
+    m.step("fillet", edges=m.pick("edge", lambda e: e.kind == "line" and abs(e.direction[2]) > 0.9),
+           radius="12 mm")  # fmt: skip
+    m.step(
+        "chamfer",
+        edges=m.pick("edge", lambda e: math.dist(e.at, (0, -100, 10)) < 1e-6),
+        size="1 mm",
+    )
+    (top,) = m.pick("face", lambda f: f.kind == "plane" and f.direction[2] > 0.99)
+    before = m.build().volume
+    area = max(f.area for f in m.topology().faces if f.kind == "plane" and f.direction[2] > 0.99)
+    sketch = linked(m, top, plane={"base": None, "face": top})
+    m.step("extrude", sketch=sketch, depth="2 mm", result="add")
+    assert m.build().steps[-1].error is None
+    assert m.build().volume == pytest.approx(before + 2 * area)

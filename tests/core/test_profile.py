@@ -63,3 +63,20 @@ def test_chosen_neighbours_merge_into_one_body_without_a_seam():
     body = prism(found, list(found.regions), Frame(), 0.0, 5.0, "s1")
     assert volume_of(body.shape) == pytest.approx(12000)
     assert len(body.faces) == 6
+
+
+def test_loose_ends_inside_a_region_leave_no_slit_in_its_face():
+    curves = (
+        ("c1", Circle2((0.0, 0.0), 12.0)),
+        ("c2", Circle2((50.0, 0.0), 6.0)),
+        ("l1", Line2((-4.0, 3.0), (55.0, 3.0))),
+        ("l2", Line2((-4.0, -3.0), (52.0, -3.0))),
+        ("l3", Line2((52.0, -3.0), (53.0, -1.0))),
+    )
+    found = arrange(curves)
+    assert len(found.regions) == 3
+    body = prism(found, list(found.regions), Frame(), 0.0, 5.0, "s")
+    # Both discs whole, and between them a strip less what the discs cover of it.
+    covered = [3 * math.sqrt(r * r - 9) + r * r * math.asin(3 / r) for r in (12, 6)]
+    area = math.pi * (144 + 36) + 6 * 50 - sum(covered)
+    assert volume_of(body.shape) == pytest.approx(5 * area)

@@ -8,6 +8,7 @@ from pydantic import BaseModel, Field
 
 from vireo.core.documents.model import Assembly, Part, Study
 from vireo.core.material import Material
+from vireo.core.part.fields import Brought
 from vireo.core.sketch.model import Constraint, Drawing
 from vireo.core.sketch.tools import Spot
 from vireo.core.trouble import Report
@@ -277,6 +278,13 @@ class DrawRequest(SketchRequest):
     texts: dict[str, str] = {}
     selected: list[str] = []
     construction: bool = False
+
+
+class BringRequest(SketchRequest):
+    """A pick on the part before sketch `step`, to be linked into its drawing."""
+
+    step: str
+    brought: Brought
 
 
 class DrawView(BaseModel):

@@ -485,6 +485,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sketch/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Link what is picked on a body into a drawing. */
+        post: operations["bring"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sketch/draw": {
         parameters: {
             query?: never;
@@ -590,6 +607,11 @@ export interface components {
             end: string;
             /** Id */
             id: string;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
             /** Start */
             start: string;
             /**
@@ -700,6 +722,27 @@ export interface components {
             mass: number;
             /** Volume */
             volume: number;
+        };
+        /**
+         * BringRequest
+         * @description A pick on the part before sketch `step`, to be linked into its drawing.
+         */
+        BringRequest: {
+            brought: components["schemas"]["Brought"];
+            /** Document */
+            document: string;
+            drawing: components["schemas"]["Drawing"];
+            /** Step */
+            step: string;
+        };
+        /**
+         * Brought
+         * @description Geometry a sketch takes from a body: the picked edge, the outline of a face, a corner.
+         */
+        Brought: {
+            /** Id */
+            id: string;
+            pick: components["schemas"]["Pick"];
         };
         /**
          * BuildView
@@ -836,6 +879,11 @@ export interface components {
             /** Radius */
             radius: number;
             /**
+             * Source
+             * @default null
+             */
+            source: string | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -918,6 +966,11 @@ export interface components {
              * @default 0.5
              */
             rho: number;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
             /** Start */
             start: string;
             /**
@@ -1009,6 +1062,11 @@ export interface components {
             knots: number[] | null;
             /** Poles */
             poles: string[];
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1258,6 +1316,11 @@ export interface components {
             /** Minor */
             minor: number;
             /**
+             * Source
+             * @default null
+             */
+            source: string | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -1283,6 +1346,11 @@ export interface components {
             major: string;
             /** Minor */
             minor: number;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
             /** Start */
             start: string;
             /**
@@ -1602,6 +1670,11 @@ export interface components {
             construction: boolean;
             /** Id */
             id: string;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
             /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
@@ -1961,6 +2034,11 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Source
+             * @default null
+             */
+            source: string | null;
+            /**
              * @description discriminator enum property added by openapi-typescript
              * @enum {string}
              */
@@ -2203,6 +2281,11 @@ export interface components {
             end_handle: string | null;
             /** Id */
             id: string;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
             /**
              * Start Handle
              * @default null
@@ -3535,6 +3618,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ShelfView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    bring: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["BringRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DrawView"];
                 };
             };
             /** @description refused */

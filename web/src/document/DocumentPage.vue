@@ -125,7 +125,7 @@ function pressChip(word: string): void {
   for (const b of document.querySelectorAll<HTMLElement>('.bar .chip')) if (b.textContent === word) b.click()
 }
 function sketchKey(k: string): boolean {
-  const fixed: Record<string, string> = { d: 'dimension', g: 'construction' }
+  const fixed: Record<string, string> = { d: 'dimension', g: 'construction', i: 'bring' }
   const tool = fixed[k.toLowerCase()] ?? registries.found?.tools.find((t) => t.key === k.toLowerCase())?.name
   if (!tool) return false
   void page.value?.tool(`draw:${tool}`)

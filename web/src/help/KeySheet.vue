@@ -8,7 +8,7 @@ const GROUPS: [string, [string, string][]][] = [
   ['Everywhere', [['/', 'quick entry: a tool with its number, or any name'], ['Ctrl Z · Ctrl Y', 'undo · redo'], ['Enter · Esc', 'keep · discard'], ['[ · ]', 'marker back · on'], ['?', 'this sheet']]],
   ['View', [['1 … 7', 'front, back, left, right, top, under, iso'], ['F', 'fit'], ['X', 'section'], ['T', 'see-through'], ['B', 'second pane'], ['right drag', 'turn'], ['middle or Shift right drag', 'shift'], ['wheel', 'zoom at the pointer']]],
   ['Picking', [['click', 'pick'], ['Shift click', 'add or take off'], ['drag on empty space', 'pick box']]],
-  ['Sketch', [['L R C A E S P', 'line, rectangle, circle, arc, ellipse, spline, point'], ['N U', 'round a corner, trim'], ['O M', 'offset, mirror'], ['D G', 'size, construction'], ['digits, Tab', 'type sizes while drawing'], ['double click', 'pick a whole chain'], ['Ctrl C · Ctrl V', 'copy, put in (also in another sketch)'], ['Ctrl', 'hold hints off'], ['Del', 'delete what is selected']]],
+  ['Sketch', [['L R C A E S P', 'line, rectangle, circle, arc, ellipse, spline, point'], ['N U', 'round a corner, trim'], ['O M', 'offset, mirror'], ['D G I', 'size, construction, link edges of the body'], ['digits, Tab', 'type sizes while drawing'], ['double click', 'pick a whole chain'], ['Ctrl C · Ctrl V', 'copy, put in (also in another sketch)'], ['Ctrl', 'hold hints off'], ['Del', 'delete what is selected']]],
 ]
 </script>
 

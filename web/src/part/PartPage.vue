@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import type { BuildView } from '../api/client'
+import { type BuildView, call } from '../api/client'
 import { useChecks } from '../checks/store'
 import { partBodies, PLAIN } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
@@ -53,6 +53,25 @@ const verbs = computed<Verb[]>(() => {
 })
 /** Groups of sketch tools in the rail, each with the icon it shows. */
 const SKETCH_GROUPS: [string, string][] = [['Line', 'line'], ['Box', 'rectangle'], ['Circle', 'circle'], ['Arc', 'arc'], ['Spline', 'curve'], ['Point', 'point'], ['Change', 'trim'], ['Copy', 'copies']]
+/** Bodies as they stand before the open sketch: what it can take edges from. */
+const beneath = shallowRef<BodySpec[]>([])
+const hasBodies = computed(() => (doc.part?.steps ?? []).findIndex((s) => s.id === sketch.step) > 0 && bodies.value.length > 0)
+watch(
+  () => sketch.open && sketch.tool === 'bring',
+  async (on) => {
+    if (!on) {
+      beneath.value = []
+      return
+    }
+    try {
+      const upto = doc.part!.steps.findIndex((s) => s.id === sketch.step)
+      const found = await call('get', '/api/documents/{id}/build', { path: { id: doc.view!.id }, query: { revision: doc.view!.revision, upto } })
+      beneath.value = await partBodies(found, doc.material?.colour ?? PLAIN)
+    } catch (error) {
+      doc.refused(error)
+    }
+  },
+)
 const sketchVerbs = computed<Verb[]>(() => {
   const own = (key: string, label: string, icon: string, line: string): Verb => ({ label, icon, tools: [{ key: `draw:${key}`, label, icon, line }] })
   const listed = registries.found?.tools ?? []
@@ -63,6 +82,7 @@ const sketchVerbs = computed<Verb[]>(() => {
   return [
     own('select', 'Select', 'hand', 'Select and drag (Esc)'),
     ...groups.filter((g) => g.tools.length),
+    ...(hasBodies.value ? [own('bring', 'Link', 'link', 'Click edges, faces or corners of the body: they come in and follow (I)')] : []),
     own('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
     own('construction', 'Aid', 'construction', 'Curves that only help (G)'),
   ]
@@ -194,7 +214,7 @@ const lines = computed(() => {
 
 // --- picking
 const wanted = computed<Wanted>(() => {
-  if (sketch.open) return 'none'
+  if (sketch.open) return sketch.tool === 'bring' ? 'any' : 'none'
   if (choosingPlane.value || checks.picking) return checks.picking ? 'any' : 'face'
   if (draft.open) {
     const field = draft.kind?.fields.find((f) => f.name === draft.focus)
@@ -210,6 +230,11 @@ function pickOf(hit: { body: string; kind: Mark['kind']; index: number }): Store
 }
 
 async function onPick(hit: Hit | null, add: boolean): Promise<void> {
+  if (sketch.open) {
+    const spec = hit && beneath.value.find((b) => b.id === hit.body)
+    if (spec) await sketch.bring(makePick(spec.mesh.topology, hit.body, hit.kind, hit.index))
+    return
+  }
   if (choosingPlane.value) {
     if (!hit) return
     if (faceKind(hit) !== 'plane') {
@@ -288,7 +313,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
   >
     <template #view>
       <ViewPane
-        :bodies="bodies" :pick-bodies="pickBodies" :lines="lines" :picked="marks" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open"
+        :bodies="bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="lines" :picked="marks" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>

@@ -53,7 +53,7 @@ const isLoose = (e: Entity): boolean => e.id in loose.value || standsOn(e).some(
 const curves = computed(() => entities(drawing.value).filter((e) => e.type !== 'point').map((e) => ({ e, places: placesOf(drawing.value, e, sketch.free) })))
 const points = computed(() => {
   const used = usedPoints(entities(drawing.value))
-  return entities(drawing.value).filter((e) => e.type === 'point').map((e) => ({ id: e.id, at: toPane(pointAt(drawing.value, e.id)), own: !used.has(e.id), way: loose.value[e.id] ?? '' }))
+  return entities(drawing.value).filter((e) => e.type === 'point').map((e) => ({ id: e.id, at: toPane(pointAt(drawing.value, e.id)), own: !used.has(e.id) && !e.source, brought: Boolean(e.source), way: loose.value[e.id] ?? '' }))
 })
 const fills = computed(() => sketch.regions.map((r) => polyline(r.outer as Pair[], true) + (r.holes as Pair[][]).map((h) => polyline(h, true)).join('')))
 
@@ -239,7 +239,7 @@ const axesPaths = computed(() => {
 
 <template>
   <svg
-    ref="svg" class="layer" :class="{ drawing: drawingTool }" data-testid="sketch-layer"
+    ref="svg" class="layer" :class="{ drawing: drawingTool, through: sketch.tool === 'bring' }" data-testid="sketch-layer"
     @pointermove="move" @pointerdown="down" @pointerup="up" @pointerleave="hover = null" @dblclick="chain"
   >
     <path v-for="(d, i) in fills" :key="i" :d="d" class="region" fill-rule="evenodd" />
@@ -248,7 +248,7 @@ const axesPaths = computed(() => {
       <path v-if="clash.has(e.id)" :d="polyline(places)" class="clash" />
       <path
         :d="polyline(places)" class="curve"
-        :class="{ loose: isLoose(e), construction: e.construction, hover: hover === e.id, selected: sketch.selected.includes(e.id) }"
+        :class="{ brought: e.source, loose: isLoose(e), construction: e.construction, hover: hover === e.id, selected: sketch.selected.includes(e.id) }"
         :data-testid="`curve-${e.id}`"
       />
     </g>
@@ -256,6 +256,7 @@ const axesPaths = computed(() => {
     <g v-for="p in points" :key="p.id" :transform="`translate(${p.at[0].toFixed(2)} ${p.at[1].toFixed(2)})`" class="point" :class="{ loose: p.way, own: p.own, hover: hover === p.id, selected: sketch.selected.includes(p.id) }">
       <path v-if="p.way.includes('x')" d="M-11 0h6M5 0h6" class="tick" />
       <path v-if="p.way.includes('y')" d="M0 -11v6M0 5v6" class="tick" />
+      <circle v-if="p.brought" r="6" class="ring" />
       <circle r="3" />
       <path v-if="p.own" d="M-6 0h12M0 -6v12" class="cross" />
     </g>
@@ -281,6 +282,8 @@ const axesPaths = computed(() => {
 <style scoped>
 .layer { position: absolute; inset: 0; width: 100%; height: 100%; overflow: hidden; }
 .layer.drawing { cursor: crosshair; }
+.layer.through { pointer-events: none; }
+.curve.brought { stroke: var(--slate); }
 .region { fill: var(--accent); fill-opacity: 0.09; pointer-events: none; }
 .axis { stroke: var(--ink-3); stroke-width: 1; opacity: 0.45; fill: none; }
 .curve { fill: none; stroke: var(--settled); stroke-width: 1.8; }
@@ -290,6 +293,7 @@ const axesPaths = computed(() => {
 .curve.selected, .axis.selected { stroke: var(--pick); stroke-width: 2.8; opacity: 1; }
 .clash { fill: none; stroke: var(--bad); stroke-width: 7; opacity: 0.55; }
 .point circle { fill: var(--panel); stroke: var(--settled); stroke-width: 1.4; }
+.point .ring { fill: none; stroke: var(--slate); stroke-width: 1.2; }
 .point.loose circle { stroke: var(--loose); }
 .point.hover circle { stroke: var(--hover); fill: var(--hover); }
 .point.selected circle { stroke: var(--pick); fill: var(--pick); }

@@ -94,6 +94,9 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
         </div>
       </section>
       <p v-else-if="sketch.selected.length && !tool.tool" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
+      <p v-else-if="sketch.tool === 'bring'" class="muted">
+        Click edges, faces or corners of the body: they come in, stay where they are and follow the body when it changes. <kbd>Esc</kbd> when done.
+      </p>
       <p v-else-if="!tool.tool" class="muted">
         Draw with the tools on the left. A size can be typed while drawing: digits go into the box at the pointer, <kbd>Tab</kbd> to the next, <kbd>Enter</kbd> to
         place. Click curves and points (<kbd>Shift</kbd> adds) to put conditions and sizes on them; drag what is loose. <kbd>Ctrl</kbd> holds hints off.

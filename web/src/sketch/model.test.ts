@@ -2,8 +2,8 @@ import { describe, expect, it } from 'vitest'
 import { chainOf, constraint, dimensionFor, empty, entities, type Entity, fragment, paste, pointAt, remove, standsOn } from './model'
 import { comb, nearest, placesOf } from './paths'
 
-const point = (id: string, x: number, y: number): Entity => ({ id, type: 'point', x, y, construction: false })
-const line = (id: string, a: string, b: string): Entity => ({ id, type: 'line', a, b, construction: false })
+const point = (id: string, x: number, y: number): Entity => ({ id, type: 'point', x, y, construction: false, source: null })
+const line = (id: string, a: string, b: string): Entity => ({ id, type: 'line', a, b, construction: false, source: null })
 const corner = {
   ...empty(),
   entities: [point('p1', 0, 0), point('p2', 10, 0), point('p3', 10, 8), line('l1', 'p1', 'p2'), line('l2', 'p2', 'p3')],
@@ -30,7 +30,7 @@ describe('carrying over', () => {
     expect(drawing.constraints.filter((c) => c.on.includes(made.id)).map((c) => c.type)).toEqual(['horizontal'])
   })
   it('follows every reference of a spline', () => {
-    const spline: Entity = { id: 's1', type: 'spline', through: ['p1', 'p2', 'p3'], closed: false, start_handle: 'p1', end_handle: null, construction: false }
+    const spline: Entity = { id: 's1', type: 'spline', through: ['p1', 'p2', 'p3'], closed: false, start_handle: 'p1', end_handle: null, construction: false, source: null }
     expect(standsOn(spline)).toEqual(['p1', 'p2', 'p3', 'p1'])
     const { drawing, added } = paste(corner, { ...corner, entities: [...corner.entities, spline], constraints: [] }, [1, 0])
     const made = entities(drawing).find((e) => added.includes(e.id) && e.type === 'spline')!
@@ -43,6 +43,7 @@ describe('looking', () => {
     expect(dimensionFor(corner, ['l1'])).toBe('distance')
     expect(dimensionFor(corner, ['l1', 'l2'])).toBe('angle')
     expect(chainOf(corner, 'l1').sort()).toEqual(['l1', 'l2'])
+    expect(chainOf(corner, 'l2').sort()).toEqual(['l1', 'l2'])
   })
   it('finds the nearest place of a polyline and where it bends most', () => {
     expect(nearest([[0, 0], [10, 0], [10, 10]], [4, 3])).toEqual({ at: [4, 0], gap: 3 })
@@ -51,7 +52,7 @@ describe('looking', () => {
     expect(comb([[0, 0], [1, 0], [2, 0]]).least).toBeNull()
   })
   it('draws arcs counter-clockwise from start to end', () => {
-    const d = { ...empty(), entities: [point('p1', 0, 0), point('p2', 5, 0), point('p3', 0, 5), { id: 'a1', type: 'arc', centre: 'p1', start: 'p2', end: 'p3', construction: false } as Entity] }
+    const d = { ...empty(), entities: [point('p1', 0, 0), point('p2', 5, 0), point('p3', 0, 5), { id: 'a1', type: 'arc', centre: 'p1', start: 'p2', end: 'p3', construction: false, source: null } as Entity] }
     const places = placesOf(d, d.entities[3], new Map())
     expect(places[0]).toEqual([5, 0])
     expect(places.every((p) => p[0] >= -1e-9 && p[1] >= -1e-9)).toBe(true)

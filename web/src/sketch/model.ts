@@ -47,7 +47,7 @@ export function pointAt(d: Drawing, id: string): Pair {
 }
 
 /** Fields of an entity that are no references to points. */
-const PLAIN = new Set(['id', 'type', 'construction'])
+const PLAIN = new Set(['id', 'type', 'construction', 'source'])
 
 /** The points an entity is made of. */
 export function standsOn(e: Entity): string[] {
@@ -102,7 +102,7 @@ export function paste(d: Drawing, piece: Drawing, by: Pair): { drawing: Drawing;
   for (const e of entities(piece)) names.set(e.id, ids.next(e.id[0]))
   const to = (v: unknown): unknown => (typeof v === 'string' ? (names.get(v) ?? v) : Array.isArray(v) ? v.map(to) : v)
   const made = entities(piece).map((e) => {
-    const copy = Object.fromEntries(Object.entries(e).map(([k, v]) => [k, k === 'type' ? v : to(v)])) as Entity
+    const copy = Object.fromEntries(Object.entries(e).map(([k, v]) => [k, k === 'type' ? v : k === 'source' ? null : to(v)])) as Entity
     return copy.type === 'point' ? { ...copy, x: copy.x + by[0], y: copy.y + by[1] } : copy
   })
   const held = constraints(piece).map((c) => ({ ...c, id: ids.next(c.id[0]), on: c.on.map((i) => names.get(i) ?? i), at: null }))
@@ -183,7 +183,8 @@ export function chainOf(d: Drawing, id: string): string[] {
   const found = new Set([id])
   const front = [id]
   while (front.length) {
-    const e = curves.find((c) => c.id === front.pop())
+    const here = front.pop()
+    const e = curves.find((c) => c.id === here)
     if (!e) continue
     for (const p of ofCurve(e)) for (const next of ends.get(p) ?? []) if (!found.has(next)) { found.add(next); front.push(next) }
   }

@@ -49,17 +49,20 @@ export const useSketch = defineStore('sketch', () => {
     typing.value = null
     tool.value = isNew ? 'line' : 'select'
     drawing.value = ((found.fields as { drawing?: Drawing }).drawing ?? empty()) as Drawing
+    brought.value = ((found.fields as { brought?: { id: string; pick: unknown }[] }).brought ?? [])
     solved.value = null
     const draft = localStorage.getItem(key(id))
     if (draft) {
       // An unfinished sketch of an earlier visit: nothing drawn is lost with the page.
+      const kept = JSON.parse(draft) as { drawing: Drawing; brought: typeof brought.value }
       past.value = [drawing.value]
-      drawing.value = JSON.parse(draft) as Drawing
+      drawing.value = kept.drawing
+      brought.value = kept.brought
     }
     await settle(drawing.value)
   }
 
-  const key = (id: string): string => `vireo-sketch-${doc.view?.id}-${id}`
+  const key = (id: string): string => `vireo-drawing-${doc.view?.id}-${id}`
 
   function stop(): void {
     if (step.value) localStorage.removeItem(key(step.value))
@@ -147,7 +150,7 @@ export const useSketch = defineStore('sketch', () => {
     loop.filter((i) => i !== not && constraints(d).some((c) => c.id === i)).slice(0, 4).map((i) => words(d, i)).join(', ') || 'the others'
 
   function remember(): void {
-    if (step.value) localStorage.setItem(key(step.value), JSON.stringify(drawing.value))
+    if (step.value) localStorage.setItem(key(step.value), JSON.stringify({ drawing: drawing.value, brought: brought.value }))
   }
 
   /** Keep what was refused, without one of the clashing constraints. */
@@ -270,6 +273,30 @@ export const useSketch = defineStore('sketch', () => {
     await apply({ ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, reference: !c.reference } : c)) })
   }
 
+  // --- linked from elsewhere
+  /** What picks on bodies brought in, by link. */
+  const brought = shallowRef<{ id: string; pick: unknown }[]>([])
+  /** Link the picked edge, outline of a face, or corner. */
+  async function bring(pick: unknown): Promise<void> {
+    const used = new Set(brought.value.map((b) => b.id))
+    let n = 1
+    while (used.has(`x${n}`)) n++
+    const one = { id: `x${n}`, pick }
+    busy.value = true
+    try {
+      const found = await call('post', '/api/sketch/bring', {
+        body: { document: doc.view!.id, drawing: drawing.value, step: step.value!, brought: one as Schemas['Brought'] },
+      })
+      const before = brought.value
+      brought.value = [...before, one]
+      if (!(await apply(found.drawing))) brought.value = before
+    } catch (error) {
+      doc.refused(error)
+    } finally {
+      busy.value = false
+    }
+  }
+
   // --- help
   async function propose(): Promise<void> {
     busy.value = true
@@ -336,7 +363,7 @@ export const useSketch = defineStore('sketch', () => {
   async function keep(): Promise<boolean> {
     const id = step.value
     if (!id) return false
-    const kept = await doc.edit([{ do: 'edit_step', id, fields: { drawing: drawing.value } }], `draw ${name.value}`)
+    const kept = await doc.edit([{ do: 'edit_step', id, fields: { drawing: drawing.value, brought: brought.value.filter((b) => entities(drawing.value).some((e) => e.source === b.id)) } }], `draw ${name.value}`)
     if (kept) stop()
     return kept
   }
@@ -348,7 +375,7 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   return {
-    free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
+    brought, bring, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
     step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
     start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
     erase, toggleConstruction, keep, discard,

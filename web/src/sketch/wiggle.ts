@@ -36,7 +36,7 @@ export function useWiggle() {
       if (!motions.length) return
       const began = performance.now()
       const step = (time: number): void => {
-        const seconds = (time - began) / 1000
+        const seconds = Math.max(0, time - began) / 1000
         now.value = { motion: motions[Math.floor(seconds) % motions.length], share: Math.sin(2 * Math.PI * (seconds % 1)) }
         frame = requestAnimationFrame(step)
       }

@@ -315,7 +315,7 @@ defineExpose({
 <style scoped>
 .pane { container-type: inline-size; display: flex; flex-direction: column; min-width: 0; min-height: 0; height: 100%; }
 .bar { height: 38px; flex: none; display: flex; align-items: center; gap: 12px; padding: 0 12px; background: var(--paper); overflow: hidden; }
-.bar b { font-weight: 600; }
+.bar b { font-weight: 600; white-space: nowrap; }
 .grow { flex: 1; }
 .narrow { display: none; }
 @container (max-width: 660px) {

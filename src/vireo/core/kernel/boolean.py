@@ -58,6 +58,30 @@ def combine(
     Raises Nothing when a cut misses the body, NothingLeft when it removes all of it or an
     overlap is empty, and KernelTrouble when the kernel fails or gives an unsound solid.
     """
+    builder = _performed(operation, base, tools, what)
+    shape = builder.Shape()
+    before = volume_of(base.shape)
+    if not solids_of(shape):
+        if operation == "cut":
+            raise NothingLeft(f"{what} removes the whole body")
+        raise NothingLeft(f"{what} and the body do not overlap: nothing would be left")
+    if operation == "add":
+        # The gate comes once, after faces that are flush have become one.
+        raw = unwrap(shape)
+        try:
+            return _joined(Body(raw, carry([base, *tools], builder, raw, "section")), what, before)
+        except KernelTrouble:
+            # Joining faces is a nicety, and the kernel sometimes spoils the solid by it (and
+            # its input too): leave the seams, in a result made anew.
+            builder = _performed(operation, base, tools, what)
+            shape = builder.Shape()
+    shape = checked(what, shape, before=before, change=_CHANGE[operation])
+    if operation == "cut" and abs(volume_of(shape) - before) <= 1e-9 * before:
+        raise Nothing(f"{what} does not touch the body, so it removes nothing")
+    return Body(shape, carry([base, *tools], builder, shape, "section"))
+
+
+def _performed(operation: Operation, base: Body, tools: Sequence[Body], what: str) -> BOPAlgo_BOP:
     builder = BOPAlgo_BOP()
     builder.SetOperation(_OPERATIONS[operation])
     builder.AddArgument(base.shape)
@@ -69,20 +93,7 @@ def combine(
     builder.Perform()
     if builder.HasErrors():
         raise KernelTrouble(f"{what}: the two bodies could not be combined")
-    shape = builder.Shape()
-    before = volume_of(base.shape)
-    if not solids_of(shape):
-        if operation == "cut":
-            raise NothingLeft(f"{what} removes the whole body")
-        raise NothingLeft(f"{what} and the body do not overlap: nothing would be left")
-    if operation == "add":
-        # The gate comes once, after faces that are flush have become one.
-        raw = unwrap(shape)
-        return _joined(Body(raw, carry([base, *tools], builder, raw, "section")), what, before)
-    shape = checked(what, shape, before=before, change=_CHANGE[operation])
-    if operation == "cut" and abs(volume_of(shape) - before) <= 1e-9 * before:
-        raise Nothing(f"{what} does not touch the body, so it removes nothing")
-    return Body(shape, carry([base, *tools], builder, shape, "section"))
+    return builder
 
 
 def unified(body: Body) -> Body:

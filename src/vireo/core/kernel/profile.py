@@ -22,12 +22,19 @@ from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pnt
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Compound, TopoDS_Edge, TopoDS_Face, TopoDS_Wire
+from OCP.TopoDS import (
+    TopoDS,
+    TopoDS_Compound,
+    TopoDS_Edge,
+    TopoDS_Face,
+    TopoDS_Shape,
+    TopoDS_Wire,
+)
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
 from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.measure import describe_face
-from vireo.core.kernel.shape import Key, compound_of, edges_of, faces_of, items
+from vireo.core.kernel.shape import Key, compound_of, edges_of, faces_of, items, vertices_of
 
 #: Curves whose ends are closer than this are joined (mm).
 JOIN = 1e-6
@@ -155,9 +162,31 @@ def arrange(curves: tuple[tuple[str, Curve2], ...]) -> Arrangement:
         for id, edge in made:
             for piece in items(builder.Modified(edge)) or [edge]:
                 source.setdefault(Key(piece), id)
-    faces = _faces(arranged)
+    faces = _faces(_without_loose_ends(arranged))
     found = [_region(face, source, by_id) for face in faces]
     return Arrangement(tuple(_with_depth(_distinct(found))), source)
+
+
+def _without_loose_ends(arranged: TopoDS_Shape) -> TopoDS_Shape:
+    """Edges that lead nowhere taken off, again and again: inside a region they would stay as
+    slits in its face."""
+    edges = edges_of(arranged)
+    ends = [[Key(v) for v in vertices_of(e)] for e in edges]
+    count: dict[Key, int] = {}
+    for pair in ends:
+        for v in pair if len(pair) == 2 else pair * 2:
+            count[v] = count.get(v, 0) + 1
+    left = list(range(len(edges)))
+    while True:
+        loose = [i for i in left if any(count[v] == 1 for v in ends[i])]
+        if not loose:
+            break
+        for i in loose:
+            for v in ends[i]:
+                count[v] -= 1
+        gone = set(loose)
+        left = [i for i in left if i not in gone]
+    return arranged if len(left) == len(edges) else compound_of([edges[i] for i in left])
 
 
 def _faces(edges: object) -> list[TopoDS_Face]:

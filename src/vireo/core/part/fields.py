@@ -28,6 +28,14 @@ class PlaneRef(BaseModel):
     face: Pick | None = None
 
 
+class Brought(BaseModel):
+    """Geometry a sketch takes from a body: the picked edge, the outline of a face, a corner."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: str = Field(min_length=1, max_length=12, pattern=r"^[a-z][a-z0-9]*$")
+    pick: Pick
+
+
 class RegionPick(BaseModel):
     """A region of a sketch by its id, with where it was (mm) for proposing a repair."""
 

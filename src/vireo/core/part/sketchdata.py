@@ -12,6 +12,15 @@ from vireo.core.curves import CURVES, Curve2, Pair
 from vireo.core.geometry import Frame
 
 
+def _tuples(value: Any) -> Any:
+    return tuple(_tuples(v) for v in value) if isinstance(value, list) else value
+
+
+def curve_from_json(form: str, raw: dict[str, Any]) -> Curve2:
+    """A curve from its form and fields."""
+    return CURVES[form](**{k: _tuples(v) for k, v in raw.items()})
+
+
 @dataclass(frozen=True)
 class SketchData:
     name: str
@@ -37,13 +46,7 @@ class SketchData:
 
     @staticmethod
     def from_json(data: dict[str, Any]) -> SketchData:
-        def tuples(value: Any) -> Any:
-            return tuple(tuples(v) for v in value) if isinstance(value, list) else value
-
-        curves = tuple(
-            (id, CURVES[form](**{k: tuples(v) for k, v in raw.items()}))
-            for id, form, raw in data["curves"]
-        )
+        curves = tuple((id, curve_from_json(form, raw)) for id, form, raw in data["curves"])
         frame = Frame(**{k: tuple(v) for k, v in data["frame"].items()})
         points = {k: (v[0], v[1]) for k, v in data["points"].items()}
         return SketchData(data["name"], frame, curves, points, data["freedom"])

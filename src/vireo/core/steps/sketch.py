@@ -2,18 +2,64 @@
 
 from __future__ import annotations
 
-from vireo.core.geometry import BASE_PLANES
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.fields import PlaneRef, StepFields, hidden
+import hashlib
+from collections.abc import Sequence
+
+from vireo.core.curves import Curve2, Pair
+from vireo.core.geometry import BASE_PLANES, Frame
+from vireo.core.kernel.project import projected_edge, projected_point
+from vireo.core.part.context import Context, LostPick, Outcome, StepTrouble
+from vireo.core.part.fields import Brought, PlaneRef, StepFields, hidden
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
+from vireo.core.sketch.linking import relink
 from vireo.core.sketch.solved import free_points
+from vireo.core.trouble import Offer
 
 
 class SketchFields(StepFields):
     plane: PlaneRef = hidden("plane", PlaneRef())
     drawing: Drawing = hidden("drawing", Drawing())
+    brought: tuple[Brought, ...] = hidden("brought", ())
+
+
+def plane_of(plane: PlaneRef, ctx: Context) -> Frame:
+    """The frame a sketch lies in."""
+    if plane.face is not None:
+        return ctx.frame_of_face(plane.face, "plane.face")
+    if plane.base in BASE_PLANES:
+        return BASE_PLANES[plane.base]
+    raise StepTrouble("a sketch lies on XY, XZ, YZ or a planar face")
+
+
+def brought_curves(
+    one: Brought, every: Sequence[Brought], frame: Frame, ctx: Context
+) -> list[tuple[str, Curve2 | Pair]]:
+    """What a link brings now: curves and points in the sketch plane. Raises LostPick."""
+    try:
+        index, topology = ctx.find(one.pick, "brought")
+    except LostPick as lost:
+        # The offer changes this link and leaves the others.
+        for offer in lost.offers:
+            new = offer.fields.get("brought")
+            dumped = [b.model_dump(mode="json") for b in every]
+            put = [{**d, "pick": new} if d["id"] == one.id else d for d in dumped]
+            offer.fields["brought"] = put
+        rest = [b.model_dump(mode="json") for b in every if b.id != one.id]
+        lost.offers.append(Offer(label="Leave it out", fields={"brought": rest}))
+        raise
+    body = ctx.body(one.pick.body)
+    if one.pick.kind == "vertex":
+        return [("", projected_point(topology.vertices[index].at, frame))]
+    edges = [index]
+    if one.pick.kind == "face":
+        edges = [i for i, e in enumerate(topology.edges) if index in e.faces]
+    found = []
+    for i in edges:
+        name = hashlib.sha256("|".join(topology.edge_name(i)).encode()).hexdigest()[:5]
+        found.append(("" if one.pick.kind == "edge" else name, projected_edge(body, i, frame)))
+    return found
 
 
 @register
@@ -26,13 +72,11 @@ class Sketch(StepKind[SketchFields]):
     Fields = SketchFields
 
     def build(self, fields: SketchFields, ctx: Context) -> Outcome:
-        if fields.plane.face is not None:
-            frame = ctx.frame_of_face(fields.plane.face, "plane.face")
-        elif fields.plane.base in BASE_PLANES:
-            frame = BASE_PLANES[fields.plane.base]
-        else:
-            raise StepTrouble("a sketch lies on XY, XZ, YZ or a planar face")
-        solved = solve_drawing(fields.drawing, ctx.names)
+        frame = plane_of(fields.plane, ctx)
+        drawing = fields.drawing
+        for one in fields.brought:
+            drawing = relink(drawing, one.id, brought_curves(one, fields.brought, frame, ctx))
+        solved = solve_drawing(drawing, ctx.names)
         if not solved.holds:
             first = solved.troubles[0]
             raise StepTrouble(first.text, [f"step:{ctx.step}", *first.where], first.offers)

@@ -5,16 +5,19 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from vireo.core.documents import Part
 from vireo.core.geometry import Frame
-from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.sketchdata import SketchData, curve_from_json
 from vireo.core.quantity import ANGLE, Quantity, evaluate_parameters
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.advice import gaps, motions, proposals, reachable
 from vireo.core.sketch.constraints import KINDS
+from vireo.core.sketch.linking import relink
 from vireo.core.sketch.tools import ToolTrouble, use
-from vireo.core.trouble import Offer, Report
+from vireo.core.trouble import BadInput, Offer, Report
 from vireo.server.api import Room, services
 from vireo.server.views import (
+    BringRequest,
     CurveView,
     DrawRequest,
     DrawView,
@@ -106,6 +109,28 @@ def draw(body: DrawRequest) -> DrawView:
         read=made.read,
         chain=made.chain,
     )
+
+
+@room.route("POST", "/sketch/bring", body=BringRequest, answer=DrawView)
+def bring(body: BringRequest) -> DrawView:
+    """Link what is picked on a body into a drawing."""
+    record = services().store.document(body.document)
+    if not isinstance(record.document, Part):
+        raise BadInput("only parts hold sketches")
+    index = next((i for i, s in enumerate(record.document.steps) if s.id == body.step), None)
+    if index is None:
+        raise BadInput(f"there is no sketch {body.step} in this part")
+    request = services().builds.part_request(record.project, record.document, index)
+    plane = record.document.steps[index].fields.get("plane", {})
+    ask = {**request, "plane": plane, "brought": body.brought.model_dump(mode="json")}
+    raw = services().builds.run("bring", ask, sticky=body.document)
+    found = [
+        (suffix, tuple(data) if form == "point" else curve_from_json(form, data))
+        for suffix, form, data in raw
+    ]
+    drawing = relink(body.drawing, body.brought.id, found)
+    touched = {e.id for e in drawing.entities if e.source == body.brought.id}
+    return DrawView(drawing=drawing, touched=sorted(touched), curves=_polylines(drawing, touched))
 
 
 @room.route("POST", "/sketch/regions", body=SketchRequest, answer=RegionsView)

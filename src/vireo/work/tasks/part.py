@@ -4,6 +4,8 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
+from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from vireo.core.documents.model import Part, load_document
@@ -11,9 +13,11 @@ from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.profile import arrange
 from vireo.core.material import Material
 from vireo.core.part.build import Builder, PartBuild
-from vireo.core.part.context import topology_by_key
+from vireo.core.part.context import Context, Held, State, topology_by_key
+from vireo.core.part.fields import Brought, PlaneRef
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, format_quantity
+from vireo.core.steps.sketch import brought_curves, plane_of
 from vireo.core.viewmesh import pack, topology_json
 from vireo.work.worker import Bench, task
 
@@ -48,6 +52,22 @@ def build(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
             mesh(bench, {"key": body["key"]})
     meshing = time.perf_counter() - started
     return {**report(found, request, bench.disk.trouble), "mesh_seconds": meshing}
+
+
+@task("bring")
+def bring(bench: Bench, request: dict[str, Any]) -> list[list[Any]]:
+    """What a pick brings into a sketch plane: `[suffix, form, fields]`, points as form "point"."""
+    found = build_part(bench, request)
+    bodies = {
+        id: Held(b["key"], partial(bench.cache.body, b["key"])) for id, b in found.bodies.items()
+    }
+    ctx = Context("bring", State(bodies), {})
+    frame = plane_of(PlaneRef.model_validate(request["plane"]), ctx)
+    one = Brought.model_validate(request["brought"])
+    return [
+        [suffix, "point", list(c)] if isinstance(c, tuple) else [suffix, c.form, asdict(c)]
+        for suffix, c in brought_curves(one, (one,), frame, ctx)
+    ]
 
 
 @task("mesh")

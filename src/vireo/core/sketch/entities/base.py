@@ -23,6 +23,8 @@ class EntityBase(BaseModel):
     form: ClassVar[str]
     id: Id
     construction: bool = False
+    #: The link that brought it from elsewhere: it stays where its source is.
+    source: Id | None = None
 
     def stands_on(self) -> tuple[str, ...]:
         """Ids of the points it is made of."""
@@ -47,7 +49,7 @@ class EntityBase(BaseModel):
         """A copy standing on other points, under another id."""
         data = self.model_dump()
         for key, value in data.items():
-            if key in ("type", "construction"):
+            if key in ("type", "construction", "source"):
                 continue
             if isinstance(value, str):
                 data[key] = names.get(value, value)

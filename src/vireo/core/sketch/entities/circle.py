@@ -23,7 +23,9 @@ class Circle(EntityBase):
 
     def enter(self, layout: Layout) -> None:
         layout.centres[self.id] = self.centre
-        layout.radii[self.id] = layout.new(self.radius)
+        r = layout.radii[self.id] = layout.new(self.radius)
+        if self.source:
+            layout.constant[r] = self.radius
 
     def moved(self, layout: Layout, p: Array) -> Self:
         return self.model_copy(update={"radius": float(p[layout.radii[self.id]])})
@@ -48,7 +50,9 @@ class Arc(EntityBase):
         layout.centres[self.id] = self.centre
         layout.arc_ends[self.id] = (self.start, self.end)
         c, s = layout.at(self.centre), layout.at(self.start)
-        layout.radii[self.id] = layout.new(math.dist(c, s))
+        r = layout.radii[self.id] = layout.new(math.dist(c, s))
+        if self.source:
+            layout.constant[r] = math.dist(c, s)
 
     def inner(self, layout: Layout) -> Equations:
         centre, r = layout.points[self.centre], layout.radii[self.id]

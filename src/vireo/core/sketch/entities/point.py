@@ -16,7 +16,10 @@ class Point(EntityBase):
     y: Number
 
     def enter(self, layout: Layout) -> None:
-        layout.points[self.id] = (layout.new(self.x), layout.new(self.y))
+        i, j = layout.new(self.x), layout.new(self.y)
+        layout.points[self.id] = (i, j)
+        if self.source:
+            layout.constant |= {i: self.x, j: self.y}
 
     def moved(self, layout: Layout, p: Array) -> Self:
         i, j = layout.points[self.id]

@@ -141,7 +141,7 @@ class ControlSpline(FreeCurve):
 
     type: Literal["control_spline"] = "control_spline"
     poles: Annotated[tuple[Id, ...], Field(min_length=2, max_length=400)]
-    degree: Annotated[int, Field(ge=1, le=5)] = 3
+    degree: Annotated[int, Field(ge=1, le=25)] = 3
     knots: tuple[float, ...] | None = Field(default=None, max_length=500)
     weights: tuple[float, ...] | None = Field(default=None, max_length=400)
 

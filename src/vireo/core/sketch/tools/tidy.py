@@ -19,7 +19,10 @@ class Join(Tool):
     ) -> str | None:
         reach = given.need("tolerance")
         sources = chosen(pen, selected) or pen.entities
-        points = points_of([e for e in sources if e.form != "point"])
+        curves = [e for e in sources if e.form != "point"]
+        points = points_of(curves)
+        if any("origin" in e.stands_on() for e in curves):
+            points.insert(0, "origin")
         into: dict[str, str] = {}
         for i, p in enumerate(points):
             for q in points[:i]:
