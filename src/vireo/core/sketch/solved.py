@@ -9,14 +9,14 @@ from functools import lru_cache
 
 from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate, names_in
-from vireo.core.sketch.constraints import KINDS, kind_of
+from vireo.core.sketch.constraints import KINDS, ConstraintKind, kind_of
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
 from vireo.core.sketch.layout import Layout
 from vireo.core.sketch.model import Constraint, Drawing, Point, Spline
 from vireo.core.sketch.residuals import Array
 from vireo.core.sketch.system import System, assemble, drag, solve
 from vireo.core.sketch.tools.copies import refreshed
-from vireo.core.trouble import Report, Trouble
+from vireo.core.trouble import BadInput, Report, Trouble
 
 #: A solved sketch misses no constraint by more than this share of its size.
 _GOOD = 1e-8
@@ -46,6 +46,14 @@ class Solved:
     troubles: list[Report] = field(default_factory=list)
 
 
+def _kind(c: Constraint) -> ConstraintKind:
+    """The kind of a constraint; what it is put on is checked where its equations are made."""
+    kind = KINDS.get(c.type)
+    if kind is None:
+        raise BadInput(f"there is no constraint called {c.type}", [f"constraint:{c.id}"])
+    return kind
+
+
 def dimension_values(
     drawing: Drawing, names: Mapping[str, Quantity]
 ) -> tuple[dict[str, float], list[Report]]:
@@ -55,19 +63,25 @@ def dimension_values(
     """
     values: dict[str, float] = {}
     troubles: list[Report] = []
-    layout = Layout.of(drawing)
-    driving = {
-        c.id: c for c in drawing.constraints if kind_of(c, layout).dimension and not c.reference
-    }
+    drawn: list[Layout] = []
+
+    def measured(c: Constraint) -> float:
+        if not drawn:
+            drawn.append(Layout.of(drawing))
+        kind_of(c, drawn[0])
+        measure = KINDS[c.type].measure
+        assert measure is not None
+        return measure(drawn[0], c)
+
+    driving = {c.id: c for c in drawing.constraints if _kind(c).dimension and not c.reference}
     asked: list[str] = []
 
     def value_of(id: str) -> float:
         if id in values:
             return values[id]
         c, kind = driving[id], KINDS[driving[id].type]
-        assert kind.measure is not None
         if c.formula is None:
-            values[id] = kind.measure(layout, c)
+            values[id] = measured(c)
             return values[id]
         if id in asked:
             loop = " -> ".join([*asked[asked.index(id) :], id])
@@ -100,9 +114,7 @@ def dimension_values(
         try:
             value_of(id)
         except FormulaError as error:
-            measure = KINDS[c.type].measure
-            assert measure is not None
-            values[id] = measure(layout, c)
+            values[id] = measured(c)
             troubles.append(Report(code="formula", text=error.text, where=[f"constraint:{id}"]))
     return values, troubles
 
@@ -157,11 +169,15 @@ def _shift(a: Drawing, b: Drawing) -> float:
 
 def with_senses(drawing: Drawing) -> Drawing:
     """Sides and directions written down for new constraints, from the drawn state."""
+    fresh = [c for c in drawing.constraints if not c.sense and _kind(c).sense is not None]
+    if not fresh:
+        return drawing
     layout = Layout.of(drawing)
     constraints = []
     for c in drawing.constraints:
-        kind = kind_of(c, layout)
-        if not c.sense and kind.sense is not None:
+        if not c.sense and (kind := _kind(c)).sense is not None:
+            kind_of(c, layout)
+            assert kind.sense is not None
             c = c.model_copy(update={"sense": kind.sense(layout, c)})
         constraints.append(c)
     return drawing.model_copy(update={"constraints": tuple(constraints)})
@@ -204,11 +220,15 @@ def solve_drawing(
     culprits = (*system.clashing, *diagnosis.culprits)
     if not holds and not troubles:
         troubles.append(_no_solution(drawing, culprits, diagnosis.loop))
-    read = Layout.of(result)
-    for c in result.constraints:
-        kind = KINDS[c.type]
-        if kind.measure is not None and (c.reference or c.id not in values):
-            values[c.id] = kind.measure(read, c)
+    wanted = [
+        c for c in result.constraints if _kind(c).measure and (c.reference or c.id not in values)
+    ]
+    read = Layout.of(result) if wanted else None
+    for c in wanted:
+        measure = _kind(c).measure
+        assert measure is not None
+        assert read is not None
+        values[c.id] = measure(read, c)
     return Solved(
         drawing=result,
         values=values,
