@@ -6,6 +6,8 @@ import tempfile
 import time
 from pathlib import Path
 
+from selenium.webdriver.common.keys import Keys
+
 from tests.browser.page import Page, open_browser
 from tests.serving import Server
 
@@ -65,6 +67,24 @@ def take(page: Page, server: Server) -> None:
     shot("sketch")
     page.press("sketch-discard")
 
+    open_("Discharge door")
+    page.press("card-s1")
+    page.idle()
+    page.keys("s")
+    for x, y in ((-26, -20), (-8, -46), (10, -16), (27, -44)):
+        page.click_model(x, 0, y)
+    page.keys(Keys.ENTER)
+    page.idle()
+    page.keys(Keys.ESCAPE)
+    x, y = page.at(10, 0, -16)
+    page.mouse(x + 13, y + 4)
+    time.sleep(0.6)
+    page.press("verb-change")
+    time.sleep(0.6)
+    page.shot(OUT / "drawing.png")
+    page.keys(Keys.ESCAPE)
+    page.press("sketch-discard")
+
     open_("Base plate")
     page.press("verb-edges")
     page.press("tool-fillet")
@@ -88,6 +108,13 @@ def take(page: Page, server: Server) -> None:
     page.driver.find_element("tag name", "body").send_keys("f")
     time.sleep(1)
     shot("motion")
+
+    page.keys("b")
+    page.press_option("beside-document", "Bearing block")
+    page.press("beside-linked")
+    page.keys("1")
+    shot("beside")
+    page.keys("b")
 
     open_("Lever strength")
     page.press("solve")
