@@ -10,7 +10,11 @@ from tests.core.drawings import plate
 from tests.core.parts import Maker, block, near, upright
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
+from vireo.core.kernel.profile import arrange
 from vireo.core.part.cache import Cache
+from vireo.core.sketch import Drawing, solve_drawing
+from vireo.core.sketch.linking import relink
+from vireo.core.sketch.tools import Spot, use
 from vireo.core.trouble import NotAllowed
 from vireo.work.script import Sketcher
 
@@ -407,6 +411,23 @@ def test_linked_edges_follow_the_body_and_can_be_built_on():
     assert m.build().volume == pytest.approx(60 * 40 * 13)
     m.do("edit_parameter", name="w", formula="90 mm")
     assert m.build().volume == pytest.approx(90 * 40 * 13)
+    # An offset of the linked outline follows it as well.
+    drawing = next(s.sketch for s in m.build().steps if s.id == sketch)
+    assert drawing.freedom == 0
+    fields = m.part.steps[-2].fields
+    d = relink(
+        Drawing.model_validate(fields["drawing"]), "x1",
+        [(id[3:], c) for id, c in drawing.curves],
+    )  # fmt: skip
+    outline = [id for id, _ in drawing.curves]
+    spot = Spot(at=(30.0, 20.0))
+    inside = solve_drawing(use("offset", d, [spot], {"gap": "4 mm"}, outline).drawing).drawing
+    m.do("edit_step", id=sketch, fields={"drawing": inside.model_dump(mode="json")})
+    m.do("edit_parameter", name="w", formula="70 mm")
+    found = next(s.sketch for s in m.build().steps if s.id == sketch)
+    assert min(r.area for r in arrange(found.curves).regions if not r.holes) == pytest.approx(
+        62 * 32
+    )
 
 
 def test_edges_are_dropped_on_the_plane_exactly():
@@ -483,3 +504,27 @@ def test_a_layer_grown_on_the_linked_outline_of_a_bored_plate_adds_its_own_volum
     m.step("extrude", sketch=sketch, depth="2 mm", result="add")
     assert m.build().steps[-1].error is None
     assert m.build().volume == pytest.approx(before + 2 * area)
+
+
+def test_a_sketch_lies_off_its_plane_by_a_formula():
+    m = block()
+    m.do("add_parameter", name="lift", formula="25 mm")
+    s = Sketcher()
+    s.box(0, 0, 10, 10)
+    m.step("sketch", drawing=s.drawing, plane={"base": "XY", "offset": {"formula": "2 * lift"}})
+    m.step("extrude", sketch=m.part.steps[-1].id, depth="5 mm")
+    top = max(f.at[2] for f in m.topology("b_" + m.part.steps[-1].id).faces)
+    assert top == pytest.approx(55.0)
+    m.do("rename_parameter", name="lift", new="rise")
+    assert m.part.steps[-2].fields["plane"]["offset"]["formula"] == "2 * rise"
+    m.do("edit_step", id=m.part.steps[-2].id, fields={"plane": {"offset": {"formula": "3 deg"}}})
+    assert "is a length" in m.build().steps[-2].error.text
+
+
+def test_renaming_a_parameter_leaves_ids_in_drawings_alone():
+    m = block()
+    m.do("add_parameter", name="p2", formula="3 mm")
+    before = m.part.steps[0].fields["drawing"]
+    m.do("rename_parameter", name="p2", new="q")
+    assert m.part.steps[0].fields["drawing"] == before
+    assert m.build().volume == pytest.approx(24000)

@@ -443,6 +443,9 @@ def test_sizes_may_use_each_other_but_not_in_a_circle():
     ]
     found = solve_drawing(d.model_copy(update={"constraints": tuple(tie)}))
     assert found.values[ids[1]] == pytest.approx(20.0)
+    named = {ids[0]: Quantity(99.0, LENGTH)}  # a parameter of that name is what is meant
+    over = solve_drawing(d.model_copy(update={"constraints": tuple(tie)}), named)
+    assert over.values[ids[1]] == pytest.approx(33.0)
     loop = [c.model_copy(update={"formula": f"2 * {ids[1]}"}) if c.id == ids[0] else c for c in tie]
     found = solve_drawing(d.model_copy(update={"constraints": tuple(loop)}))
     assert "circle" in found.troubles[0].text

@@ -1703,10 +1703,7 @@ export interface components {
              * Texts
              * @default []
              */
-            texts: [
-                string,
-                string
-            ][];
+            texts: components["schemas"]["Typed"][];
             /** Tool */
             tool: string;
         };
@@ -2538,6 +2535,16 @@ export interface components {
              * @default null
              */
             upto: number | null;
+        };
+        /**
+         * Typed
+         * @description What was typed for one of a tool's sizes.
+         */
+        Typed: {
+            /** Formula */
+            formula: string;
+            /** Name */
+            name: string;
         };
         /**
          * Witness

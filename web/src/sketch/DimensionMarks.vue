@@ -54,7 +54,11 @@ const glyphs = computed(() => {
         const k = count.get(id) ?? 0
         count.set(id, k + 1)
         const p = props.toPane(at)
-        return { key: c.id + id, id: c.id, path: GLYPH[c.type], x: p[0] + 11 + k * 13, y: p[1] + 12 }
+        const x = p[0] + 11 + k * 13
+        let y = p[1] + 12
+        // Under a size nobody would see it.
+        for (let n = 0; n < 4 && marks.value.some((m) => Math.abs(m.label[0] - x) < m.width / 2 + 7 && Math.abs(m.label[1] - y) < 17); n++) y += 9
+        return { key: c.id + id, id: c.id, path: GLYPH[c.type], x, y }
       }),
     )
     .filter((g) => g !== null)

@@ -280,7 +280,7 @@ const axesPaths = computed(() => {
 </template>
 
 <style scoped>
-.layer { position: absolute; inset: 0; width: 100%; height: 100%; overflow: hidden; }
+.layer { user-select: none; position: absolute; inset: 0; width: 100%; height: 100%; overflow: hidden; }
 .layer.drawing { cursor: crosshair; }
 .layer.through { pointer-events: none; }
 .curve.brought { stroke: var(--slate); }

@@ -101,6 +101,9 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
         Draw with the tools on the left. A size can be typed while drawing: digits go into the box at the pointer, <kbd>Tab</kbd> to the next, <kbd>Enter</kbd> to
         place. Click curves and points (<kbd>Shift</kbd> adds) to put conditions and sizes on them; drag what is loose. <kbd>Ctrl</kbd> holds hints off.
       </p>
+      <label class="plane">Plane, shifted by
+        <input class="field" :value="sketch.offset" placeholder="0 mm" spellcheck="false" data-testid="plane-offset" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setOffset(($event.target as HTMLInputElement).value)" />
+      </label>
       <section>
         <h3>Conditions and sizes</h3>
         <p v-if="!listed.length" class="muted">None yet.</p>
@@ -147,4 +150,5 @@ footer { display: flex; gap: 8px; padding: 10px 12px; border-top: 1px solid var(
 .settle label { display: flex; gap: 7px; align-items: baseline; padding: 2px 0; font-size: 12px; accent-color: var(--accent); }
 .settle label span { flex: 1; } .settle small { color: var(--loose); font-weight: 600; }
 .end { border: 0; padding: 6px 0 0; justify-content: flex-end; }
+.plane { display: flex; justify-content: space-between; align-items: center; color: var(--ink-2); } .plane .field { width: 120px; }
 </style>

@@ -171,6 +171,9 @@ export function dimensionFor(d: Drawing, on: string[]): string | null {
 export function chainOf(d: Drawing, id: string): string[] {
   const same = constraints(d).filter((c) => c.type === 'coincident').map((c) => c.on)
   const ends = new Map<string, string[]>()
+  // Edges linked from a body have ends of their own that stand in one place.
+  const linked = new Set(entities(d).filter((e) => e.source).map((e) => e.id))
+  const place = (p: string): string => (linked.has(p) ? pointAt(d, p).map((v) => v.toFixed(6)).join() : p)
   const curves = entities(d).filter((e) => e.type !== 'point' && e.type !== 'circle' && e.type !== 'ellipse')
   const ofCurve = (e: Entity): string[] => {
     if (e.type === 'line') return [e.a, e.b]
@@ -179,14 +182,14 @@ export function chainOf(d: Drawing, id: string): string[] {
     return 'start' in e ? [e.start, e.end] : []
   }
   for (const e of curves)
-    for (const p of ofCurve(e)) for (const q of [p, ...same.filter((o) => o.includes(p)).flat()]) ends.set(q, [...(ends.get(q) ?? []), e.id])
+    for (const p of ofCurve(e).map(place)) for (const q of [p, ...same.filter((o) => o.includes(p)).flat()]) ends.set(q, [...(ends.get(q) ?? []), e.id])
   const found = new Set([id])
   const front = [id]
   while (front.length) {
     const here = front.pop()
     const e = curves.find((c) => c.id === here)
     if (!e) continue
-    for (const p of ofCurve(e)) for (const next of ends.get(p) ?? []) if (!found.has(next)) { found.add(next); front.push(next) }
+    for (const p of ofCurve(e).map(place)) for (const next of ends.get(p) ?? []) if (!found.has(next)) { found.add(next); front.push(next) }
   }
   return [...found]
 }

@@ -273,6 +273,20 @@ export const useSketch = defineStore('sketch', () => {
     await apply({ ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, reference: !c.reference } : c)) })
   }
 
+  /** How far the sketch lies off its plane or face. */
+  const offset = computed(() => {
+    const step_ = doc.part?.steps.find((s) => s.id === step.value)
+    return (step_?.fields as { plane?: { offset?: { formula: string } | null } } | undefined)?.plane?.offset?.formula ?? ''
+  })
+  async function setOffset(text: string): Promise<void> {
+    const found = doc.part?.steps.find((s) => s.id === step.value)
+    if (!found) return
+    const raw = text.trim()
+    const formula = /^-?[\d.]+$/.test(raw) ? `${raw} mm` : raw
+    const plane = { ...(found.fields as { plane: object }).plane, offset: formula ? { formula } : null }
+    await doc.edit([{ do: 'edit_step', id: found.id, fields: { plane } }], `shift ${name.value}`)
+  }
+
   // --- linked from elsewhere
   /** What picks on bodies brought in, by link. */
   const brought = shallowRef<{ id: string; pick: unknown }[]>([])
@@ -375,7 +389,7 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   return {
-    brought, bring, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
+    offset, setOffset, brought, bring, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
     step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
     start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
     erase, toggleConstruction, keep, discard,

@@ -20,12 +20,21 @@ class StepFields(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
 
 
+class Offset(BaseModel):
+    """A length as a formula; negative goes the other way."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    formula: str = Field(max_length=500)
+
+
 class PlaneRef(BaseModel):
-    """Where a sketch lies: a base plane (XY, XZ, YZ) or a planar face of a body."""
+    """Where a sketch lies: a base plane (XY, XZ, YZ) or a planar face of a body, shifted along
+    its normal by `offset` when there is one."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     base: str | None = "XY"
     face: Pick | None = None
+    offset: Offset | None = None
 
 
 class Brought(BaseModel):

@@ -45,6 +45,14 @@ class Constraint(BaseModel):
     linked: Id | None = None
 
 
+class Typed(BaseModel):
+    """What was typed for one of a tool's sizes."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: str = Field(max_length=24)
+    formula: str = Field(max_length=500)
+
+
 class Link(BaseModel):
     """Copies that follow what they were made from: `tool` on `on`, with its formulas.
 
@@ -56,7 +64,7 @@ class Link(BaseModel):
     tool: str = Field(max_length=24)
     on: tuple[Id, ...] = Field(min_length=1, max_length=2000)
     about: Id
-    texts: tuple[tuple[str, str], ...] = ()
+    texts: tuple[Typed, ...] = Field(default=(), max_length=20)
     skips: tuple[int, ...] = ()
 
 

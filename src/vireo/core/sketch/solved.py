@@ -59,7 +59,7 @@ def dimension_values(
 ) -> tuple[dict[str, float], list[Report]]:
     """Values of the driving dimensions in mm or rad; a formula that fails keeps the drawn size.
 
-    A formula may use other driving sizes of the sketch by their ids.
+    A formula may use other driving sizes of the sketch by their ids; parameters come first.
     """
     values: dict[str, float] = {}
     troubles: list[Report] = []
@@ -104,7 +104,7 @@ def dimension_values(
 
     def used(formula: str) -> dict[str, Quantity]:
         found = {}
-        for n in names_in(formula) & driving.keys():
+        for n in (names_in(formula) & driving.keys()) - names.keys():
             dimension = KINDS[driving[n].type].dimension
             assert dimension is not None
             found[n] = Quantity(value_of(n), dimension)

@@ -12,6 +12,7 @@ from vireo.core.part.context import Context, LostPick, Outcome, StepTrouble
 from vireo.core.part.fields import Brought, PlaneRef, StepFields, hidden
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.quantity import LENGTH, FormulaError, evaluate
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.sketch.solved import free_points
@@ -27,10 +28,21 @@ class SketchFields(StepFields):
 def plane_of(plane: PlaneRef, ctx: Context) -> Frame:
     """The frame a sketch lies in."""
     if plane.face is not None:
-        return ctx.frame_of_face(plane.face, "plane.face")
-    if plane.base in BASE_PLANES:
-        return BASE_PLANES[plane.base]
-    raise StepTrouble("a sketch lies on XY, XZ, YZ or a planar face")
+        frame = ctx.frame_of_face(plane.face, "plane.face")
+    elif plane.base in BASE_PLANES:
+        frame = BASE_PLANES[plane.base]
+    else:
+        raise StepTrouble("a sketch lies on XY, XZ, YZ or a planar face")
+    if plane.offset is None:
+        return frame
+    where = [f"step:{ctx.step}"]
+    try:
+        found = evaluate(plane.offset.formula, ctx.names)
+    except FormulaError as error:
+        raise StepTrouble(f"offset of the plane: {error.text}", where) from error
+    if found.dimension != LENGTH:
+        raise StepTrouble(f"the offset of the plane is a length, not {found.dimension.name}", where)
+    return Frame(frame.out((0.0, 0.0, found.value)), frame.x, frame.z)
 
 
 def brought_curves(

@@ -61,7 +61,8 @@ def bring(bench: Bench, request: dict[str, Any]) -> list[list[Any]]:
     bodies = {
         id: Held(b["key"], partial(bench.cache.body, b["key"])) for id, b in found.bodies.items()
     }
-    ctx = Context("bring", State(bodies), {})
+    names = {n: e.value for n, e in found.parameters.items() if e.value is not None}
+    ctx = Context("bring", State(bodies), {}, names=names)
     frame = plane_of(PlaneRef.model_validate(request["plane"]), ctx)
     one = Brought.model_validate(request["brought"])
     return [

@@ -62,9 +62,27 @@ _NOT_FORMULAS = frozenset({"id", "name", "kind", "type", "note", "unit", "docume
                            "sketch", "material", "body", "tag", "component", "on", "base"})  # fmt: skip
 
 
+#: Here ids stand everywhere and may look like formulas: only ``formula`` keys hold one.
+_BY_KEY = frozenset({"drawing", "plane", "brought"})
+
+
+def _renamed_by_key(data: Any, old: str, new: str) -> Any:
+    if isinstance(data, dict):
+        return {
+            k: _renamed_formula(v, old, new) if k == "formula" and isinstance(v, str)
+            else _renamed_by_key(v, old, new)
+            for k, v in data.items()
+        }  # fmt: skip
+    if isinstance(data, list):
+        return [_renamed_by_key(v, old, new) for v in data]
+    return data
+
+
 def _renamed_value(key: str, value: Any, old: str, new: str) -> Any:
     if key in _NOT_FORMULAS:
         return value
+    if key in _BY_KEY:
+        return _renamed_by_key(value, old, new)
     if isinstance(value, str):
         return _renamed_formula(value, old, new)
     if isinstance(value, list):

@@ -7,7 +7,7 @@ from typing import Any
 
 from vireo.core.quantity import Quantity
 from vireo.core.sketch.layout import Pair
-from vireo.core.sketch.model import Constraint, Drawing, Link
+from vireo.core.sketch.model import Constraint, Drawing, Link, Typed
 from vireo.core.sketch.tools.base import (
     Given,
     Pen,
@@ -106,7 +106,7 @@ class _Copies(Tool):
         self.check(pen, about)
         link = Link(
             id=pen.id("m"), tool=self.name, on=tuple(e.id for e in chosen(pen, what)),
-            about=about, texts=tuple((k, v) for k, v in given.texts.items() if v),
+            about=about, texts=tuple(Typed(name=k, formula=v) for k, v in given.texts.items() if v),
             skips=_skips(given.text("skips")),
         )  # fmt: skip
         self.fill(pen, link, given)
@@ -224,5 +224,5 @@ def refreshed(drawing: Drawing, names: Mapping[str, Quantity]) -> Drawing:
     for link in drawing.links:
         tool = TOOLS[link.tool]
         assert isinstance(tool, _Copies)
-        tool.fill(pen, link, Given(dict(link.texts), names))
+        tool.fill(pen, link, Given({t.name: t.formula for t in link.texts}, names))
     return pen.drawing() if len(pen.entities) != before else drawing

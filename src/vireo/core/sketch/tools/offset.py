@@ -81,7 +81,7 @@ class Offset(Tool):
 
 def _hold(pen: Pen, source: str, made: str, text: str, link: str, first: str) -> str:
     """Hold an offset curve; all take their distance from the first of them."""
-    id = pen.id("d")
+    id = pen.id("gap")
     c = pen.constrain("offset", source, made, formula=first or text, linked=link if first else None)
     kept = next(k for k in pen.constraints if k.id == c)
     pen.drop(c)
@@ -106,10 +106,16 @@ def _ordered(pen: Pen, curves: Sequence[Any]) -> tuple[list[Way], bool]:
     """Curves as one walk, end to end. Raises ToolTrouble when they do not hang together."""
     if any(e.type == "circle" for e in curves):
         raise ToolTrouble("offset a full circle on its own")
+    linked = {e.id for e in pen.entities if e.source}
     same = {frozenset(c.on) for c in pen.constraints if c.type == "coincident"}
 
     def joined(p: str, q: str) -> bool:
-        return p == q or frozenset((p, q)) in same
+        # Edges linked from a body have ends of their own that stand in one place.
+        return (
+            p == q
+            or frozenset((p, q)) in same
+            or (linked >= {p, q} and away(pen.at(p), pen.at(q)) < 1e-7)
+        )
 
     chain: list[Way] = [(curves[0], True)]
     rest = list(curves[1:])
