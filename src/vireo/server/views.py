@@ -299,6 +299,14 @@ class DrawView(BaseModel):
     trouble: str | None = None
 
 
+class LayoutView(BaseModel):
+    """A 2D file as a drawing; `left` counts what could not be taken, by kind."""
+
+    drawing: Drawing
+    layers: list[str]
+    left: dict[str, int]
+
+
 class ProposalView(BaseModel):
     constraint: Constraint
     words: str

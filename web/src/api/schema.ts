@@ -193,6 +193,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/sketches/{step}/export.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sketch as DXF, construction left out. */
+        get: operations["sketch_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/sketches/{step}/export.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A sketch as SVG at true size, construction left out. */
+        get: operations["sketch_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/study": {
         parameters: {
             query?: never;
@@ -513,6 +547,23 @@ export interface paths {
         put?: never;
         /** Use a tool: the changed drawing and how what changed looks. */
         post: operations["draw"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketch/layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A DXF file sent as the request's body, as a drawing to put into a sketch. */
+        post: operations["read_layout"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1635,6 +1686,19 @@ export interface components {
             label: string;
             /** Line */
             line: string;
+        };
+        /**
+         * LayoutView
+         * @description A 2D file as a drawing; `left` counts what could not be taken, by kind.
+         */
+        LayoutView: {
+            drawing: components["schemas"]["Drawing"];
+            /** Layers */
+            layers: string[];
+            /** Left */
+            left: {
+                [key: string]: number;
+            };
         };
         /** LeafView */
         LeafView: {
@@ -3014,6 +3078,66 @@ export interface operations {
             };
         };
     };
+    sketch_dxf: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    sketch_svg: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     study: {
         parameters: {
             query?: never;
@@ -3691,6 +3815,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DrawView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    read_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutView"];
                 };
             };
             /** @description refused */

@@ -34,7 +34,7 @@ const drawer = ref<string | null>(null)
 const help = ref(false)
 const missing = ref('')
 const engine = shallowRef<Engine | null>(null)
-const page = ref<{ tool: (key: string) => Promise<void>; cancel?: () => void } | null>(null)
+const page = ref<{ tool: (key: string) => Promise<void>; cancel?: () => void; faceSketch?: () => void } | null>(null)
 
 async function load(): Promise<void> {
   missing.value = ''
@@ -107,7 +107,7 @@ function key(event: KeyboardEvent): void {
         event.preventDefault()
         document.querySelector<HTMLInputElement>('[data-testid=quick]')?.focus()
         break
-      case 'f': case 'F': engine.value?.fit(); break
+      case 'f': case 'F': fit(); break
       case 'x': case 'X': pressChip('Section'); break
       case 't': case 'T': pressChip('See-through'); break
       case 'b': case 'B': if (!sketch.open) panes.toggle(); break
@@ -120,6 +120,11 @@ function key(event: KeyboardEvent): void {
         page.value?.cancel?.()
         break
     }
+}
+/** Everything in view; in a sketch, what is drawn. */
+function fit(): void {
+  if (sketch.open) page.value?.faceSketch?.()
+  else engine.value?.fit()
 }
 function pressChip(word: string): void {
   for (const b of document.querySelectorAll<HTMLElement>('.bar .chip')) if (b.textContent === word) b.click()
@@ -143,7 +148,7 @@ function moveMarker(by: number): void {
 }
 
 function quick(action: string): void {
-  if (action === 'fit') engine.value?.fit()
+  if (action === 'fit') fit()
   else if (action === 'section') pressChip('Section')
   else if (action.startsWith('drawer:')) drawer.value = action.slice(7)
 }

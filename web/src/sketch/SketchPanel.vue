@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Beside the sketch: what is free, what clashes, what can be put on the selection, Keep or Discard.
 import { computed } from 'vue'
+import { download } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import { constraints, formOf } from './model'
@@ -16,6 +17,13 @@ const doc = useDocument()
 const kinds = computed(() => registries.found?.constraints ?? [])
 const labels = computed(() => new Map(kinds.value.map((k) => [k.type, k.label])))
 const forms = computed(() => sketch.selected.filter((i) => !isConstraint(i)).map((i) => formOf(sketch.drawing, i)).sort().join(' '))
+async function bringIn(event: Event): Promise<void> {
+  const field = event.target as HTMLInputElement
+  const file = field.files?.[0]
+  field.value = ''
+  if (file) await sketch.bringLayout(file)
+}
+const out = (form: string): Promise<void> => download(`/api/documents/${doc.view!.id}/sketches/${sketch.step}/export.${form}`).catch((e) => void doc.refused(e))
 /** What a person put; what tools hold their copies with stays out of the list. */
 const listed = computed(() => constraints(sketch.drawing).filter((c) => !c.linked))
 const alike = computed(() => sketch.selected.length === 1 && forms.value !== 'point')
@@ -104,6 +112,11 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
       <label class="plane">Plane, shifted by
         <input class="field" :value="sketch.offset" placeholder="0 mm" spellcheck="false" data-testid="plane-offset" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setOffset(($event.target as HTMLInputElement).value)" />
       </label>
+      <section class="help">
+        <label class="btn small">DXF in<input type="file" accept=".dxf" hidden data-testid="dxf-in" @change="bringIn" /></label>
+        <button class="btn small" title="What was kept last, construction left out" @click="out('dxf')">DXF out</button>
+        <button class="btn small" title="What was kept last, construction left out" @click="out('svg')">SVG out</button>
+      </section>
       <section>
         <h3>Conditions and sizes</h3>
         <p v-if="!listed.length" class="muted">None yet.</p>

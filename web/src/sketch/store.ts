@@ -1,7 +1,7 @@
 // The sketch being drawn: drawing, solution, own undo, selection, tool.
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
+import { call, Refusal, refusalOf, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove } from './model'
 
@@ -287,6 +287,25 @@ export const useSketch = defineStore('sketch', () => {
     await doc.edit([{ do: 'edit_step', id: found.id, fields: { plane } }], `shift ${name.value}`)
   }
 
+  /** Put the curves of a DXF file into the sketch as they lie in the file. */
+  async function bringLayout(file: File): Promise<void> {
+    busy.value = true
+    try {
+      const response = await fetch('/api/sketch/layout', { method: 'POST', body: file, headers: { 'X-File-Name': encodeURIComponent(file.name) } })
+      if (!response.ok) throw await refusalOf(response)
+      const found = (await response.json()) as Schemas['LayoutView']
+      const { drawing: next, added } = paste(drawing.value, found.drawing as Drawing, [0, 0])
+      if (!(await apply(next))) return
+      selected.value = added
+      const left = Object.entries(found.left).map(([kind, n]) => `${n} ${kind}`).join(', ')
+      doc.say(`${added.length} curves from ${file.name}${left ? `; left out: ${left}` : ''}`, left ? 'plain' : 'good')
+    } catch (error) {
+      doc.refused(error)
+    } finally {
+      busy.value = false
+    }
+  }
+
   // --- linked from elsewhere
   /** What picks on bodies brought in, by link. */
   const brought = shallowRef<{ id: string; pick: unknown }[]>([])
@@ -389,7 +408,7 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   return {
-    offset, setOffset, brought, bring, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
+    bringLayout, offset, setOffset, brought, bring, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
     step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
     start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
     erase, toggleConstruction, keep, discard,

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 import numpy as np
 import scipy.linalg
 import scipy.sparse
+import scipy.sparse.csgraph
 import scipy.sparse.linalg
 
 from vireo.core.sketch.residuals import Array
@@ -48,6 +49,31 @@ def _projection(A: Array | scipy.sparse.csr_matrix, count: int) -> Array:
     return np.asarray(z)
 
 
+def _rank(J: Array | scipy.sparse.csr_matrix) -> int:
+    """Rank, part by unconnected part: a sketch of thousands of loose pieces stays quick."""
+    if isinstance(J, np.ndarray):
+        return int((np.linalg.svd(J, compute_uv=False) > _RANK).sum())
+    rows = J.shape[0]
+    entries = J.tocoo()
+    size = sum(J.shape)
+    graph = scipy.sparse.coo_matrix(
+        (np.ones(entries.nnz), (entries.row, entries.col + rows)), shape=(size, size)
+    )
+    count, label = scipy.sparse.csgraph.connected_components(graph, directed=False)
+    row_order = np.argsort(label[:rows], kind="stable")
+    column_order = np.argsort(label[rows:], kind="stable")
+    row_ends = np.searchsorted(label[:rows][row_order], np.arange(count + 1))
+    column_ends = np.searchsorted(label[rows:][column_order], np.arange(count + 1))
+    rank = 0
+    for k in range(count):
+        r = row_order[row_ends[k] : row_ends[k + 1]]
+        c = column_order[column_ends[k] : column_ends[k + 1]]
+        if len(r) and len(c):
+            dense = J[r][:, c].toarray()
+            rank += int((np.linalg.svd(dense, compute_uv=False) > _RANK).sum())
+    return rank
+
+
 def _normalised(J: Array | scipy.sparse.csr_matrix) -> Array | scipy.sparse.csr_matrix:
     if isinstance(J, np.ndarray):
         norm = np.linalg.norm(J, axis=1)
@@ -69,10 +95,7 @@ def diagnose(system: System, z: Array) -> Diagnosis:
     loose = np.flatnonzero(spread > _FREE)
     freedom = 0
     if loose.size:
-        part = J[:, loose]
-        dense = part if isinstance(part, np.ndarray) else part.toarray()
-        singular = np.linalg.svd(dense, compute_uv=False)
-        freedom = len(loose) - int((singular > _RANK).sum())
+        freedom = len(loose) - _rank(J[:, loose])
     dependent = np.flatnonzero(
         np.abs(
             _projection(J.T if isinstance(J, np.ndarray) else scipy.sparse.csr_matrix(J.T), 3)

@@ -8,9 +8,14 @@ import urllib.parse
 from flask import Response, request
 
 from vireo.core.documents import Assembly, Part, Study, new_document
+from vireo.core.quantity import evaluate_parameters
+from vireo.core.sketch import Drawing, curves_of, solve_drawing
+from vireo.core.sketch.exchange.dxf import write_dxf
+from vireo.core.sketch.exchange.svg import write_svg
+from vireo.core.sketch.solved import free_points
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import Made
+from vireo.server.views import LayoutView, Made
 from vireo.store import DocumentRecord
 from vireo.work import archive
 from vireo.work.supervisor import WorkerLost
@@ -19,6 +24,7 @@ room = Room("exchange")
 
 IMPORT_SECONDS = 180.0
 THUMBNAIL_VERSION = 1
+MOST_LAYOUT = 30 * 2**20
 
 
 def _upload() -> tuple[str, bytes]:
@@ -107,6 +113,53 @@ def export_stl(id: str, deviation: float | None) -> Response:
     ask = {**services().builds.part_request(record.project, record.document), "deviation": chord}
     data = services().builds.run("part_stl", ask, sticky=id)
     return _attachment(data, f"{record.document.name}.stl", "model/stl")
+
+
+@room.route("POST", "/sketch/layout", answer=LayoutView)
+def read_layout() -> LayoutView:
+    """A DXF file sent as the request's body, as a drawing to put into a sketch."""
+    _, data = _upload()
+    if len(data) > MOST_LAYOUT:
+        raise BadInput(f"a DXF file of more than {MOST_LAYOUT // 2**20} MB is not read")
+    try:
+        found = services().supervisor.call(
+            "read_layout", {"data": data}, lane="background", seconds=60.0
+        )
+    except WorkerLost as lost:
+        raise BadInput(f"this DXF file could not be read safely: {lost.text}") from lost
+    return LayoutView.model_validate(found)
+
+
+def _sketched(id: str, step: str) -> tuple[str, Drawing]:
+    record = services().store.document(id)
+    steps = record.document.steps if isinstance(record.document, Part) else ()
+    found = next((s for s in steps if s.id == step and s.kind == "sketch"), None)
+    if found is None:
+        raise BadInput(f"there is no sketch {step} in this document")
+    drawing = Drawing.model_validate(found.fields.get("drawing", {}))
+    parameters = evaluate_parameters(record.document.parameters)
+    names = {n: e.value for n, e in parameters.items() if e.value is not None}
+    solved = solve_drawing(drawing, names, full=False).drawing
+    if not curves_of(solved) and not free_points(solved):
+        raise BadInput("this sketch has nothing to hand over yet")
+    return f"{record.document.name} {found.name}", solved
+
+
+@room.route("GET", "/documents/<id>/sketches/<step>/export.dxf")
+def sketch_dxf(id: str, step: str) -> Response:
+    """A sketch as DXF, construction left out."""
+    name, drawing = _sketched(id, step)
+    curves = [c for _, c in curves_of(drawing)]
+    data = write_dxf(curves, list(free_points(drawing).values()))
+    return _attachment(data, f"{name}.dxf", "image/vnd.dxf")
+
+
+@room.route("GET", "/documents/<id>/sketches/<step>/export.svg")
+def sketch_svg(id: str, step: str) -> Response:
+    """A sketch as SVG at true size, construction left out."""
+    name, drawing = _sketched(id, step)
+    data = write_svg([c for _, c in curves_of(drawing)])
+    return _attachment(data, f"{name}.svg", "image/svg+xml")
 
 
 @room.route("GET", "/documents/<id>/thumbnail.svg")

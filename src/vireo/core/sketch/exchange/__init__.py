@@ -1,0 +1,1 @@
+"""Sketches in and out of open 2D formats."""

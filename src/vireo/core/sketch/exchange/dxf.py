@@ -1,0 +1,192 @@
+"""DXF in and out: lines, arcs, circles, ellipses, polylines, splines, blocks, units.
+
+Reading is forgiving of structure (damaged files are recovered where that is possible) and
+strict about numbers. Everything flat is taken as it lies in the drawing plane.
+"""
+
+from __future__ import annotations
+
+import io
+import math
+from collections.abc import Iterable, Iterator, Sequence
+from dataclasses import dataclass
+from typing import Any
+
+from ezdxf import recover
+from ezdxf.document import Drawing as Dxf
+from ezdxf.enums import InsertUnits
+from ezdxf.filemanagement import new
+from ezdxf.lldxf.const import DXFError
+from ezdxf.units import conversion_factor
+
+from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
+from vireo.core.trouble import BadInput
+
+MOST_CURVES = 20_000
+_DEEPEST = 12
+
+
+@dataclass(frozen=True)
+class Sheet:
+    """What a 2D file holds, in mm: curves and points with their layers, and what was left."""
+
+    items: tuple[tuple[str, Curve2 | Pair], ...]
+    left: dict[str, int]
+
+
+def read_dxf(data: bytes) -> Sheet:
+    """Curves of a DXF file's model space. Raises BadInput when it cannot be read."""
+    try:
+        document, _ = recover.read(io.BytesIO(data))
+    except (OSError, DXFError, ValueError, KeyError, IndexError) as error:
+        raise BadInput(f"this is not a DXF file that can be read: {error}"[:200]) from error
+    units = InsertUnits(document.units)
+    factor = 1.0
+    if units != InsertUnits.Unitless:
+        factor = conversion_factor(units, InsertUnits.Millimeters)
+    items: list[tuple[str, Curve2 | Pair]] = []
+    left: dict[str, int] = {}
+    for entity in _flat(document):
+        maker = _MAKERS.get(entity.dxftype())
+        if maker is None:
+            left[entity.dxftype()] = left.get(entity.dxftype(), 0) + 1
+            continue
+        for found in maker(entity):
+            scaled = _scaled(found, factor)
+            if not _finite(scaled):
+                raise BadInput(f"a {entity.dxftype()} of this file has numbers that are not finite")
+            items.append((str(entity.dxf.layer), scaled))
+            if len(items) > MOST_CURVES:
+                raise BadInput(f"this file holds more than {MOST_CURVES} curves")
+    if not items:
+        raise BadInput("this file holds no lines, arcs, circles, ellipses or splines")
+    return Sheet(tuple(items), left)
+
+
+def _flat(document: Dxf) -> Iterator[Any]:
+    """Entities of the model space, blocks and polylines taken apart."""
+
+    def walk(entities: Iterable[Any], depth: int) -> Iterator[Any]:
+        for entity in entities:
+            if entity.dxftype() in ("INSERT", "LWPOLYLINE", "POLYLINE"):
+                if depth > _DEEPEST:
+                    raise BadInput("blocks of this file hold each other too deeply")
+                yield from walk(entity.virtual_entities(), depth + 1)
+            else:
+                yield entity
+
+    return walk(document.modelspace(), 0)
+
+
+def _pair(v: Any) -> Pair:
+    return (float(v.x), float(v.y))
+
+
+def _mirrored(entity: Any) -> bool:
+    return bool(entity.dxf.extrusion.z < 0)
+
+
+def _centre(entity: Any) -> Pair:
+    x, y = _pair(entity.dxf.center)
+    return (-x, y) if _mirrored(entity) else (x, y)
+
+
+def _arc(entity: Any) -> Iterator[Curve2 | Pair]:
+    start, end = math.radians(entity.dxf.start_angle), math.radians(entity.dxf.end_angle)
+    if _mirrored(entity):
+        start, end = math.pi - end, math.pi - start
+    sweep = (end - start) % (2 * math.pi) or 2 * math.pi
+    yield Arc2(_centre(entity), float(entity.dxf.radius), start, start + sweep)
+
+
+def _ellipse(entity: Any) -> Iterator[Curve2 | Pair]:
+    major = _pair(entity.dxf.major_axis)
+    start, end = float(entity.dxf.start_param), float(entity.dxf.end_param)
+    if _mirrored(entity):
+        start, end = -end, -start
+    sweep = (end - start) % (2 * math.pi)
+    if sweep < 1e-9 or sweep > 2 * math.pi - 1e-9:
+        start, sweep = 0.0, 2 * math.pi
+    minor = math.hypot(*major) * float(entity.dxf.ratio)
+    yield Ellipse2(_pair(entity.dxf.center), major, minor, start, start + sweep)
+
+
+def _spline(entity: Any) -> Iterator[Curve2 | Pair]:
+    curve = entity.construction_tool()
+    knots = [float(k) for k in curve.knots()]
+    degree = int(curve.degree)
+    if any(k != knots[0] for k in knots[: degree + 1]) or any(
+        k != knots[-1] for k in knots[-degree - 1 :]
+    ):
+        raise BadInput("a spline of this file has open ends (no clamped knots) and cannot be taken")
+    low, high = knots[0], knots[-1]
+    weights = tuple(float(w) for w in curve.weights()) or None
+    yield Spline2(
+        degree,
+        tuple((k - low) / (high - low) for k in knots),
+        tuple(_pair(p) for p in curve.control_points),
+        weights if weights and any(abs(w - weights[0]) > 1e-12 for w in weights) else None,
+    )
+
+
+_MAKERS: dict[str, Any] = {
+    "LINE": lambda e: iter([Line2(_pair(e.dxf.start), _pair(e.dxf.end))]),
+    "CIRCLE": lambda e: iter([Circle2(_centre(e), float(e.dxf.radius))]),
+    "ARC": _arc,
+    "ELLIPSE": _ellipse,
+    "SPLINE": _spline,
+    "POINT": lambda e: iter([_pair(e.dxf.location)]),
+}
+
+
+def _scaled(found: Curve2 | Pair, k: float) -> Curve2 | Pair:
+    def p(v: Pair) -> Pair:
+        return (v[0] * k, v[1] * k)
+
+    if isinstance(found, tuple):
+        return p(found)
+    if isinstance(found, Line2):
+        return Line2(p(found.a), p(found.b))
+    if isinstance(found, Circle2):
+        return Circle2(p(found.centre), found.radius * k)
+    if isinstance(found, Arc2):
+        return Arc2(p(found.centre), found.radius * k, found.start, found.end)
+    if isinstance(found, Ellipse2):
+        return Ellipse2(p(found.centre), p(found.major), found.minor * k, found.start, found.end)
+    return Spline2(found.degree, found.knots, tuple(p(v) for v in found.poles), found.weights)
+
+
+def _finite(found: Curve2 | Pair) -> bool:
+    numbers = found if isinstance(found, tuple) else [c for p in found.ends for c in p]
+    return all(math.isfinite(v) and abs(v) < 1e6 for v in numbers)
+
+
+def write_dxf(curves: Sequence[Curve2], points: Sequence[Pair] = ()) -> bytes:
+    """Curves as a DXF file (AC1015, mm)."""
+    document = new("R2000", units=InsertUnits.Millimeters)
+    space = document.modelspace()
+    for c in curves:
+        if isinstance(c, Line2):
+            space.add_line(c.a, c.b)
+        elif isinstance(c, Circle2):
+            space.add_circle(c.centre, c.radius)
+        elif isinstance(c, Arc2):
+            space.add_arc(c.centre, c.radius, math.degrees(c.start), math.degrees(c.end))
+        elif isinstance(c, Ellipse2):
+            long = math.hypot(*c.major)
+            # The format wants the longer half axis first.
+            axis, ratio, turn = c.major, c.minor / long, 0.0
+            if ratio > 1:
+                axis, ratio, turn = c.across, 1 / ratio, -math.pi / 2
+            space.add_ellipse((*c.centre, 0), (*axis, 0), ratio, c.start + turn, c.end + turn)
+        else:
+            made = space.add_spline(degree=c.degree)
+            made.control_points = [(x, y, 0.0) for x, y in c.poles]
+            made.knots = list(c.knots)
+            if c.weights:
+                made.weights = list(c.weights)
+    for p in points:
+        space.add_point(p)
+    out = io.StringIO()
+    document.write(out)
+    return out.getvalue().encode(document.output_encoding)
