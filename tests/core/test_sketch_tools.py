@@ -148,7 +148,7 @@ def test_a_rounded_corner_of_a_plate_takes_its_known_area():
     assert solve_drawing(bevelled).freedom == 0
 
 
-@given(st.floats(20, 160), st.floats(0.5, 3))
+@given(st.floats(25, 155), st.floats(0.5, 3))
 @settings(max_examples=30, deadline=None)
 def test_rounding_between_a_line_and_an_arc_touches_both(angle, radius):
     s = Sketcher()
@@ -162,11 +162,7 @@ def test_rounding_between_a_line_and_an_arc_touches_both(angle, radius):
     )
     c = s.point(*end)
     line, arc = s.line(a, b), s.arc(centre, b, c)
-    try:
-        made = use("round", drawing(s), [spot(20, 0, b)], {"radius": f"{radius} mm"})
-    except ToolTrouble:
-        return
-    d = made.drawing
+    d = use("round", drawing(s), [spot(20, 0, b)], {"radius": f"{radius} mm"}).drawing
     curves = dict(curves_of(d))
     (new,) = (e.id for e in d.entities if e.type == "arc" and e.id != arc)
     assert curves[new].radius == pytest.approx(radius, rel=1e-6)

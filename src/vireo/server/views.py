@@ -197,6 +197,7 @@ class ConstraintKindView(BaseModel):
     label: str
     forms: list[list[str]]
     dimension: str | None
+    offered: bool
 
 
 class CheckKindView(BaseModel):
@@ -242,7 +243,6 @@ class ToolView(BaseModel):
 class Registries(BaseModel):
     steps: list[KindView]
     tools: list[ToolView]
-    forms: dict[str, str]
     constraints: list[ConstraintKindView]
     units: dict[str, str]
     functions: list[str]

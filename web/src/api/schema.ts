@@ -1083,6 +1083,8 @@ export interface components {
             forms: string[][];
             /** Label */
             label: string;
+            /** Offered */
+            offered: boolean;
             /** Type */
             type: string;
         };
@@ -2188,10 +2190,6 @@ export interface components {
             checks: components["schemas"]["CheckKindView"][];
             /** Constraints */
             constraints: components["schemas"]["ConstraintKindView"][];
-            /** Forms */
-            forms: {
-                [key: string]: string;
-            };
             /** Functions */
             functions: string[];
             /** Joints */

@@ -29,9 +29,7 @@ const listed = computed(() => constraints(sketch.drawing).filter((c) => !c.linke
 const alike = computed(() => sketch.selected.length === 1 && forms.value !== 'point')
 const isSize = (type: string): boolean => Boolean(kinds.value.find((k) => k.type === type)?.dimension)
 const isConstraint = (id: string): boolean => constraints(sketch.drawing).some((c) => c.id === id)
-/** Kinds only tools put. */
-const OF_TOOLS = new Set(['offset', 'spaced', 'turned', 'same_height'])
-const fitting = computed(() => (tool.tool ? [] : kinds.value).filter((k) => !OF_TOOLS.has(k.type) && forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
+const fitting = computed(() => (tool.tool ? [] : kinds.value).filter((k) => k.offered && forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
 const conditions = computed(() => fitting.value.filter((k) => !k.dimension))
 const sizes = computed(() => fitting.value.filter((k) => k.dimension))
 

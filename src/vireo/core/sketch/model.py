@@ -6,7 +6,7 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from vireo.core.sketch.entities.base import EntityBase, Id, Number
+from vireo.core.sketch.entities.base import Id, Number
 from vireo.core.sketch.entities.circle import Arc, Circle
 from vireo.core.sketch.entities.ellipse import Ellipse, EllipticArc
 from vireo.core.sketch.entities.line import Line
@@ -16,9 +16,6 @@ from vireo.core.sketch.layout import ANCHORS, ORIGIN, X_AXIS, Y_AXIS
 from vireo.core.trouble import BadInput
 
 #: A new kind of entity is its file and its name here.
-ENTITIES: tuple[type[EntityBase], ...] = (
-    Point, Line, Circle, Arc, Ellipse, EllipticArc, Spline, ControlSpline, Conic,
-)  # fmt: skip
 Entity = Annotated[
     Point | Line | Circle | Arc | Ellipse | EllipticArc | Spline | ControlSpline | Conic,
     Field(discriminator="type"),
@@ -96,6 +93,6 @@ class Drawing(BaseModel):
 
 
 __all__ = [
-    "ANCHORS", "ENTITIES", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Conic", "Constraint",
+    "ANCHORS", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Conic", "Constraint",
     "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Link", "Point", "Spline",
 ]  # fmt: skip

@@ -229,12 +229,6 @@ def spaced(X: Any, V: Array) -> Any:
 
 
 @stepped
-def shifted(X: Any, V: Array) -> Any:
-    """q = p + (dx, dy); variables p, q."""
-    return np.stack([X[2] - X[0] - V[0], X[3] - X[1] - V[1]])
-
-
-@stepped
 def rotated(X: Any, V: Array) -> Any:
     """q = c + turn(p - c) by an angle; variables c, p, q."""
     cos, sin = np.cos(V[0]), np.sin(V[0])
@@ -414,7 +408,7 @@ RESIDUALS: dict[str, Residual] = {
     for f in (
         distance, difference, value, point_line, line_circle, tangent_at_end, circle_circle,
         on_circle, angle, parallel, perpendicular, equal_length, midpoint, symmetric, ratio,
-        radius_ratio, equal_gaps, line_gaps, arc_length, spaced, shifted, rotated, on_ellipse,
+        radius_ratio, equal_gaps, line_gaps, arc_length, spaced, rotated, on_ellipse,
         line_ellipse,
     )
 }  # fmt: skip

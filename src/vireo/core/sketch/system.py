@@ -16,7 +16,7 @@ from numpy.typing import NDArray
 
 from vireo.core.sketch.constraints import kind_of
 from vireo.core.sketch.layout import Equations, Layout, Row
-from vireo.core.sketch.model import Constraint, Drawing
+from vireo.core.sketch.model import Drawing
 from vireo.core.sketch.residuals import RESIDUALS, Array, Residual
 
 Ints = NDArray[np.intp]
@@ -285,7 +285,3 @@ def drag(
 
 def _largest(r: Array) -> float:
     return float(np.abs(r).max()) if r.size else 0.0
-
-
-def constraint_by_id(drawing: Drawing, id: str) -> Constraint | None:
-    return next((c for c in drawing.constraints if c.id == id), None)

@@ -12,7 +12,6 @@ from vireo.core.part.kind import all_kinds, describe
 from vireo.core.quantity.formula import FUNCTIONS
 from vireo.core.quantity.units import UNITS
 from vireo.core.sketch.constraints import KINDS
-from vireo.core.sketch.model import ENTITIES
 from vireo.core.sketch.tools import TOOLS
 from vireo.server.api import Room, services
 from vireo.server.views import Done, MaterialsView, Registries
@@ -31,6 +30,7 @@ def kinds() -> Any:
                 "label": k.label,
                 "forms": [list(f) for f in k.forms],
                 "dimension": k.dimension.name if k.dimension else None,
+                "offered": k.offered,
             }
             for k in KINDS.values()
         ],
@@ -50,7 +50,6 @@ def kinds() -> Any:
             }
             for t in TOOLS.values()
         ],
-        "forms": {e.model_fields["type"].default: e.form for e in ENTITIES},
         "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
         "functions": list(FUNCTIONS),
         "checks": [

@@ -31,6 +31,8 @@ class ConstraintKind:
     sense: Callable[[Layout, Constraint], tuple[int, ...]] | None = None
     #: May its value be zero.
     zero: bool = False
+    #: May a person put it; the others are put by tools.
+    offered: bool = True
 
 
 KINDS: dict[str, ConstraintKind] = {}

@@ -74,13 +74,17 @@ def _same_height(layout: Layout, c: Constraint, v: float) -> Equations:
 
 register(
     ConstraintKind(
-        "offset", "Offset", (LINES, ROUND), _offset, LENGTH, _measure_offset, _offset_sense
+        "offset", "Offset", (LINES, ROUND), _offset, LENGTH, _measure_offset, _offset_sense,
+        offered=False,
     ),
     ConstraintKind(
-        "spaced", "Copied along", (("line", "point", "point"),), _spaced, LENGTH, _measure_spaced
+        "spaced", "Copied along", (("line", "point", "point"),), _spaced, LENGTH, _measure_spaced,
+        offered=False,
     ),
     ConstraintKind(
-        "turned", "Copied round", (("point",) * 3,), _turned, ANGLE, lambda l, c: 0.0
+        "turned", "Copied round", (("point",) * 3,), _turned, ANGLE, lambda l, c: 0.0,
+        offered=False,
     ),
-    ConstraintKind("same_height", "Same height", (("ellipse", "ellipse"),), _same_height),
+    ConstraintKind("same_height", "Same height", (("ellipse", "ellipse"),), _same_height,
+                   offered=False),
 )  # fmt: skip

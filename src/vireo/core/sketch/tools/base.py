@@ -47,7 +47,7 @@ class Spot(BaseModel):
 class Size:
     """A value that can be typed: asked for once `after` spots stand.
 
-    `kind` is length, angle, count, number or choice (one of `words`) or flag.
+    A flag is on when its text is ``yes``.
     """
 
     name: str
