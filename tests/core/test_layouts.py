@@ -27,7 +27,7 @@ CURVES = [
 
 
 def test_what_is_written_is_read_back():
-    found = [c for _, c in read_dxf(write_dxf(CURVES, [(9.0, 9.0)])).items]
+    found = [i.curve for i in read_dxf(write_dxf(CURVES, [(9.0, 9.0)])).items]
     assert found.pop() == pytest.approx((9.0, 9.0))
     for was, now in zip(CURVES, found, strict=True):
         assert now.length == pytest.approx(was.length, rel=1e-6)
@@ -58,8 +58,8 @@ def test_blocks_layers_polylines_units_and_mirrored_arcs():
 
     sheet = read_dxf(made(fill, ezdxf.units.CM))
     assert sheet.left == {"TEXT": 1}
-    assert "holes" in {layer for layer, _ in sheet.items}
-    d = as_drawing(c for _, c in sheet.items)
+    assert sheet.layers == ["cut", "holes"]
+    d = as_drawing(i.curve for i in sheet.items)
     areas = sorted(r.area for r in arrange(curves_of(d)).regions)
     # The lug at twice its size in cm: 8 x 4 and half a disc of radius 2; the hole at +5.
     assert areas == pytest.approx([100 * math.pi, 100 * (32 + 2 * math.pi)])
@@ -96,7 +96,7 @@ def test_twenty_thousand_curves_are_taken_and_one_more_is_not():
         return fill
 
     sheet = read_dxf(made(rows(4000)))
-    d = as_drawing(c for _, c in sheet.items)
+    d = as_drawing(i.curve for i in sheet.items)
     found = solve_drawing(d)
     assert found.freedom == 4 * 4000
     with pytest.raises(BadInput, match="more than 20000"):

@@ -455,7 +455,7 @@ def test_a_tilted_circle_comes_as_its_ellipse():
 
     body = cylinder((0, 0, 0), (0, 0.6, 0.8), 5.0, 9.0, ("wall", "top", "under"))
     rim = next(i for i, e in enumerate(topology_of(body).edges) if e.kind == "circle")
-    curve = projected_edge(body, rim, plane_frame((0, 0, 0), (0, 0, 1)))
+    curve = projected_edge(body.edges[rim], plane_frame((0, 0, 0), (0, 0, 1)))
     fine = curve.points(0.005)
     c = [(min(p[k] for p in fine) + max(p[k] for p in fine)) / 2 for k in (0, 1)]
     for x, y in curve.points(0.1):
@@ -518,7 +518,7 @@ def test_a_sketch_lies_off_its_plane_by_a_formula():
     m.do("rename_parameter", name="lift", new="rise")
     assert m.part.steps[-2].fields["plane"]["offset"]["formula"] == "2 * rise"
     m.do("edit_step", id=m.part.steps[-2].id, fields={"plane": {"offset": {"formula": "3 deg"}}})
-    assert "is a length" in m.build().steps[-2].error.text
+    assert "is length, not angle" in m.build().steps[-2].error.text
 
 
 def test_renaming_a_parameter_leaves_ids_in_drawings_alone():

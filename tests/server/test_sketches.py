@@ -80,7 +80,7 @@ def test_an_edge_is_brought_into_a_sketch(api):
     api.do(id, {"do": "add_step", "kind": "sketch", "fields": {"plane": {"base": "XY"}}})
     brought = {"id": "x1", "pick": {"body": body["id"], "kind": "face", "name": ["s2/cap/end"],
                "witness": {"kind": "plane", "at": [30, 20, 10], "size": 2400}}}  # fmt: skip
-    ask = {"document": id, "drawing": {}, "step": "s3", "brought": brought}
+    ask = {"document": id, "drawing": {}, "step": "s3", "brought": [brought]}
     status, found = api.post("/api/sketch/bring", ask)
     assert status == 200, found
     lines = [e for e in found["drawing"]["entities"] if e["type"] == "line"]

@@ -308,6 +308,19 @@ CURVES: dict[str, type[Line2] | type[Circle2] | type[Arc2] | type[Ellipse2] | ty
 }
 
 
+def piece(curve: Curve2, low: float, high: float) -> Curve2:
+    """The part of a curve between two of its parameters; a whole round stays one."""
+    if isinstance(curve, Line2):
+        return Line2(curve.at(low), curve.at(high))
+    if isinstance(curve, Spline2):
+        return curve.cut(low, high) if (low, high) != curve.range else curve
+    if isinstance(curve, Ellipse2):
+        return Ellipse2(curve.centre, curve.major, curve.minor, low, high)
+    if high - low > 2.0 * math.pi - 1e-9:
+        return Circle2(curve.centre, curve.radius)
+    return Arc2(curve.centre, curve.radius, low, high)
+
+
 def _sampled(curve: Curve2, step: float) -> tuple[Floats, Floats]:
     low, high = curve.range
     if isinstance(curve, Spline2):

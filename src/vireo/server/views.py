@@ -8,7 +8,7 @@ from pydantic import BaseModel, Field
 
 from vireo.core.documents.model import Assembly, Part, Study
 from vireo.core.material import Material
-from vireo.core.part.fields import Brought
+from vireo.core.part.fields import Brought, LayoutItem, Underlay
 from vireo.core.sketch.model import Constraint, Drawing
 from vireo.core.sketch.tools import Spot
 from vireo.core.trouble import Report
@@ -240,7 +240,17 @@ class ToolView(BaseModel):
     chain: bool
 
 
+class LinkWayView(BaseModel):
+    """What a sketch can take from elsewhere, and from what."""
+
+    name: str
+    label: str
+    line: str
+    takes: list[str]
+
+
 class Registries(BaseModel):
+    links: list[LinkWayView]
     steps: list[KindView]
     tools: list[ToolView]
     constraints: list[ConstraintKindView]
@@ -281,10 +291,29 @@ class DrawRequest(SketchRequest):
 
 
 class BringRequest(SketchRequest):
-    """A pick on the part before sketch `step`, to be linked into its drawing."""
+    """Links to be brought, from the part before sketch `step` and what lies under it."""
 
     step: str
-    brought: Brought
+    brought: list[Brought] = Field(max_length=500)
+    underlays: list[Underlay] = Field(default=[], max_length=50)
+
+
+class ReplaceRequest(BringRequest):
+    """`file` takes the place of the file of `underlay`."""
+
+    underlay: str
+    file: str
+    source: str = ""
+
+
+class ChainRequest(BaseModel):
+    document: str
+    file: str
+    key: str
+
+
+class ChainView(BaseModel):
+    items: list[LayoutItem]
 
 
 class DrawView(BaseModel):
@@ -297,6 +326,50 @@ class DrawView(BaseModel):
     chain: str | None = None
     #: Why it cannot be done here: no fault while the pointer is still on its way.
     trouble: str | None = None
+
+
+class BroughtView(BaseModel):
+    """The drawing with its links; `lost` says why one brings nothing any more."""
+
+    drawing: Drawing
+    touched: list[str]
+    curves: list[CurveView]
+    lost: dict[str, Report] = {}
+
+
+class LayoutItemView(LayoutItem):
+    points: list[Pair]
+
+
+class ChangedItemView(LayoutItemView):
+    """`was` is its key in the older file; `guessed` when it was found by likeness alone."""
+
+    was: str
+    guessed: bool
+
+
+class LayoutFileView(BaseModel):
+    """A 2D file to lie under a sketch: curves as polylines in mm; `left` counts what could not
+    be taken, by kind."""
+
+    file: str
+    source: str
+    layers: list[str]
+    items: list[LayoutItemView]
+    left: dict[str, int]
+
+
+class ReplacedView(BaseModel):
+    """What a newer file changes, and everything as it then stands (nothing is kept yet)."""
+
+    same: int
+    changed: list[ChangedItemView]
+    gone: list[LayoutItemView]
+    new: list[LayoutItemView]
+    brought: list[Brought]
+    underlays: list[Underlay]
+    drawing: Drawing
+    lost: dict[str, Report]
 
 
 class LayoutView(BaseModel):

@@ -8,6 +8,7 @@ from typing import Any
 from vireo.core.documents import Assembly, Part, Study
 from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
+from vireo.core.part.kind import all_kinds
 from vireo.core.trouble import BadInput
 from vireo.store import Store
 from vireo.work.events import Events
@@ -43,8 +44,9 @@ class Builds:
         }
 
     def _blobs(self, project: str, part: Part) -> dict[str, bytes]:
-        wanted = {s.fields["file"] for s in part.steps if isinstance(s.fields.get("file"), str)}
-        return {id: self._store.blob(project, id) for id in sorted(wanted)}
+        kinds = {k.kind: k for k in all_kinds()}
+        wanted = [kinds[s.kind].files(s.fields) for s in part.steps if s.kind in kinds]
+        return {id: self._store.blob(project, id) for id in sorted(set().union(*wanted))}
 
     def assembly_request(self, project: str, assembly: Assembly) -> dict[str, Any]:
         """An assembly with every document it reaches, parts as build requests."""

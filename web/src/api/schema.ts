@@ -159,6 +159,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/layouts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a DXF or SVG file with the project, to lie under a sketch. */
+        post: operations["keep_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/layouts/{file}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A kept layout, its curves as polylines in mm. */
+        get: operations["show_layout"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/redo": {
         parameters: {
             query?: never;
@@ -528,7 +562,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Link what is picked on a body into a drawing. */
+        /** Link geometry from elsewhere into a drawing, or bring what is linked up to date. */
         post: operations["bring"];
         delete?: never;
         options?: never;
@@ -562,8 +596,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A DXF file sent as the request's body, as a drawing to put into a sketch. */
+        /** A DXF or SVG file sent as the request's body, as a drawing to put into a sketch. */
         post: operations["read_layout"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketch/layout_chain": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The curves of a layout that hang together with one, end to end. */
+        post: operations["layout_chain"];
         delete?: never;
         options?: never;
         head?: never;
@@ -598,6 +649,23 @@ export interface paths {
         put?: never;
         /** Closed regions of a drawing as it stands, and the open ends that keep others open. */
         post: operations["sketch_regions"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/sketch/replace_layout": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put a newer file in the place of an underlay's: what differs, links that follow, and the */
+        post: operations["replace_layout"];
         delete?: never;
         options?: never;
         head?: never;
@@ -776,24 +844,72 @@ export interface components {
         };
         /**
          * BringRequest
-         * @description A pick on the part before sketch `step`, to be linked into its drawing.
+         * @description Links to be brought, from the part before sketch `step` and what lies under it.
          */
         BringRequest: {
-            brought: components["schemas"]["Brought"];
+            /** Brought */
+            brought: components["schemas"]["Brought"][];
             /** Document */
             document: string;
             drawing: components["schemas"]["Drawing"];
             /** Step */
             step: string;
+            /**
+             * Underlays
+             * @default []
+             */
+            underlays: components["schemas"]["Underlay"][];
         };
         /**
          * Brought
-         * @description Geometry a sketch takes from a body: the picked edge, the outline of a face, a corner.
+         * @description Geometry a sketch takes from elsewhere and follows: `way` says what is taken of a pick on
+         *     a body, of a whole body, of another sketch (all of it or some curves), or of a layout.
          */
         Brought: {
+            /**
+             * Body
+             * @default null
+             */
+            body: string | null;
+            /**
+             * Curves
+             * @default []
+             */
+            curves: string[];
             /** Id */
             id: string;
-            pick: components["schemas"]["Pick"];
+            /** @default null */
+            layout: components["schemas"]["LayoutPick"] | null;
+            /** @default null */
+            pick: components["schemas"]["Pick"] | null;
+            /**
+             * Sketch
+             * @default null
+             */
+            sketch: string | null;
+            /**
+             * Way
+             * @default seen
+             */
+            way: string;
+        };
+        /**
+         * BroughtView
+         * @description The drawing with its links; `lost` says why one brings nothing any more.
+         */
+        BroughtView: {
+            /** Curves */
+            curves: components["schemas"]["CurveView"][];
+            drawing: components["schemas"]["Drawing"];
+            /**
+             * Lost
+             * @default {}
+             */
+            lost: {
+                [key: string]: components["schemas"]["Report"];
+            };
+            /** Touched */
+            touched: string[];
         };
         /**
          * BuildView
@@ -835,6 +951,63 @@ export interface components {
             steps: components["schemas"]["StepView"][];
             /** Volume */
             volume: number;
+        };
+        /** ChainRequest */
+        ChainRequest: {
+            /** Document */
+            document: string;
+            /** File */
+            file: string;
+            /** Key */
+            key: string;
+        };
+        /** ChainView */
+        ChainView: {
+            /** Items */
+            items: components["schemas"]["LayoutItem"][];
+        };
+        /**
+         * ChangedItemView
+         * @description `was` is its key in the older file; `guessed` when it was found by likeness alone.
+         */
+        ChangedItemView: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Form
+             * @default
+             */
+            form: string;
+            /** Guessed */
+            guessed: boolean;
+            /** Key */
+            key: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+            /** Was */
+            was: string;
         };
         /**
          * Check
@@ -1690,6 +1863,105 @@ export interface components {
             line: string;
         };
         /**
+         * LayoutFileView
+         * @description A 2D file to lie under a sketch: curves as polylines in mm; `left` counts what could not
+         *     be taken, by kind.
+         */
+        LayoutFileView: {
+            /** File */
+            file: string;
+            /** Items */
+            items: components["schemas"]["LayoutItemView"][];
+            /** Layers */
+            layers: string[];
+            /** Left */
+            left: {
+                [key: string]: number;
+            };
+            /** Source */
+            source: string;
+        };
+        /**
+         * LayoutItem
+         * @description A curve of a 2D layout by its key, with what it looked like (mm, in the file).
+         */
+        LayoutItem: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Form
+             * @default
+             */
+            form: string;
+            /** Key */
+            key: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+        };
+        /** LayoutItemView */
+        LayoutItemView: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /**
+             * Form
+             * @default
+             */
+            form: string;
+            /** Key */
+            key: string;
+            /**
+             * Layer
+             * @default
+             */
+            layer: string;
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
+         * LayoutPick
+         * @description Curves taken from an underlay of the sketch.
+         */
+        LayoutPick: {
+            /** Items */
+            items: components["schemas"]["LayoutItem"][];
+            /** Underlay */
+            underlay: string;
+        };
+        /**
          * LayoutView
          * @description A 2D file as a drawing; `left` counts what could not be taken, by kind.
          */
@@ -1772,6 +2044,20 @@ export interface components {
             texts: components["schemas"]["Typed"][];
             /** Tool */
             tool: string;
+        };
+        /**
+         * LinkWayView
+         * @description What a sketch can take from elsewhere, and from what.
+         */
+        LinkWayView: {
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+            /** Name */
+            name: string;
+            /** Takes */
+            takes: string[];
         };
         /** ListLimits */
         ListLimits: {
@@ -2194,6 +2480,8 @@ export interface components {
             functions: string[];
             /** Joints */
             joints: components["schemas"]["JointKindView"][];
+            /** Links */
+            links: components["schemas"]["LinkWayView"][];
             /** Steps */
             steps: components["schemas"]["KindView"][];
             /** Tools */
@@ -2202,6 +2490,56 @@ export interface components {
             units: {
                 [key: string]: string;
             };
+        };
+        /**
+         * ReplaceRequest
+         * @description `file` takes the place of the file of `underlay`.
+         */
+        ReplaceRequest: {
+            /** Brought */
+            brought: components["schemas"]["Brought"][];
+            /** Document */
+            document: string;
+            drawing: components["schemas"]["Drawing"];
+            /** File */
+            file: string;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Step */
+            step: string;
+            /** Underlay */
+            underlay: string;
+            /**
+             * Underlays
+             * @default []
+             */
+            underlays: components["schemas"]["Underlay"][];
+        };
+        /**
+         * ReplacedView
+         * @description What a newer file changes, and everything as it then stands (nothing is kept yet).
+         */
+        ReplacedView: {
+            /** Brought */
+            brought: components["schemas"]["Brought"][];
+            /** Changed */
+            changed: components["schemas"]["ChangedItemView"][];
+            drawing: components["schemas"]["Drawing"];
+            /** Gone */
+            gone: components["schemas"]["LayoutItemView"][];
+            /** Lost */
+            lost: {
+                [key: string]: components["schemas"]["Report"];
+            };
+            /** New */
+            new: components["schemas"]["LayoutItemView"][];
+            /** Same */
+            same: number;
+            /** Underlays */
+            underlays: components["schemas"]["Underlay"][];
         };
         /**
          * Report
@@ -2609,6 +2947,52 @@ export interface components {
             name: string;
         };
         /**
+         * Underlay
+         * @description A 2D file lying under a sketch: scaled, turned by `turn` (degrees), then shifted to `at`.
+         */
+        Underlay: {
+            /**
+             * At
+             * @default [
+             *       0,
+             *       0
+             *     ]
+             */
+            at: [
+                number,
+                number
+            ];
+            /** File */
+            file: string;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** Id */
+            id: string;
+            /**
+             * Scale
+             * @default 1
+             */
+            scale: number;
+            /**
+             * Shown
+             * @default true
+             */
+            shown: boolean;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+        };
+        /**
          * Witness
          * @description What the picked thing looked like: enough to propose a replacement, never to pick one.
          */
@@ -2997,6 +3381,69 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    keep_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutFileView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    show_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                file: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["LayoutFileView"];
                 };
             };
             /** @description refused */
@@ -3779,7 +4226,7 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content: {
-                    "application/json": components["schemas"]["DrawView"];
+                    "application/json": components["schemas"]["BroughtView"];
                 };
             };
             /** @description refused */
@@ -3855,6 +4302,39 @@ export interface operations {
             };
         };
     };
+    layout_chain: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ChainRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChainView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     sketch_motions: {
         parameters: {
             query?: never;
@@ -3908,6 +4388,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["RegionsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    replace_layout: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ReplaceRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplacedView"];
                 };
             };
             /** @description refused */

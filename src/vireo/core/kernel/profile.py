@@ -58,6 +58,18 @@ class Region:
     depth: int = 0
     face: TopoDS_Face | None = field(default=None, repr=False)
 
+    @property
+    def probe(self) -> Pair:
+        """A point on the inner side of the outer boundary, a hair away from it."""
+        polygon = self.outer
+        (x1, y1), (x2, y2) = polygon[0], polygon[1]
+        length = math.hypot(x2 - x1, y2 - y1) or 1.0
+        nx, ny = -(y2 - y1) / length, (x2 - x1) / length
+        mid = ((x1 + x2) / 2, (y1 + y2) / 2)
+        hair = 1e-3 * length
+        left = (mid[0] + nx * hair, mid[1] + ny * hair)
+        return left if inside(left, polygon) else (mid[0] - nx * hair, mid[1] - ny * hair)
+
 
 @dataclass(frozen=True, eq=False)
 class Arrangement:
@@ -129,7 +141,7 @@ _EDGES: dict[type[Any], Callable[[Any], TopoDS_Edge]] = {
 }
 
 
-def _edge(curve: Curve2) -> TopoDS_Edge | None:
+def edge_of(curve: Curve2) -> TopoDS_Edge | None:
     """The kernel edge of a curve in the plane z = 0, or None when it has no length."""
     return _EDGES[type(curve)](curve) if curve.length >= JOIN else None
 
@@ -140,7 +152,7 @@ def arrange(curves: tuple[tuple[str, Curve2], ...]) -> Arrangement:
 
     Curves are `(id, curve)`; those without length are passed over (the sketch reports them).
     """
-    made = [(id, edge) for id, curve in curves if (edge := _edge(curve)) is not None]
+    made = [(id, edge) for id, curve in curves if (edge := edge_of(curve)) is not None]
     by_id = dict(curves)
     if not made:
         return Arrangement((), {})
@@ -307,7 +319,7 @@ def _with_depth(regions: list[Region]) -> list[Region]:
     """How many other regions' holes a region lies in: 0 is material when nothing was chosen."""
     found = []
     for r in regions:
-        probe = _probe(r)
+        probe = r.probe
         depth = sum(
             1 for other in regions if other is not r for h in other.holes if inside(probe, h)
         )
@@ -315,33 +327,30 @@ def _with_depth(regions: list[Region]) -> list[Region]:
     return found
 
 
-def _probe(region: Region) -> Pair:
-    """A point on the inner side of the outer boundary, a hair away from it."""
-    polygon = region.outer
-    (x1, y1), (x2, y2) = polygon[0], polygon[1]
-    length = math.hypot(x2 - x1, y2 - y1) or 1.0
-    nx, ny = -(y2 - y1) / length, (x2 - x1) / length
-    mid = ((x1 + x2) / 2, (y1 + y2) / 2)
-    hair = 1e-3 * length
-    left = (mid[0] + nx * hair, mid[1] + ny * hair)
-    return left if inside(left, polygon) else (mid[0] - nx * hair, mid[1] - ny * hair)
-
-
 def faces_from(arrangement: Arrangement, chosen: list[Region]) -> list[TopoDS_Face]:
     """Faces covering the chosen regions, neighbours merged across the curves between them."""
     if len(chosen) == 1:
         assert chosen[0].face is not None
         return [chosen[0].face]
+    faces = _faces(compound_of(_rim(chosen)))
+    # Holes filled by a region that was not chosen come back as faces: keep those chosen.
+    probes = [(r.probe, r) for r in chosen]
+    return [f for f in faces if any(_holds(f, p) for p, _ in probes)]
+
+
+def _rim(chosen: list[Region]) -> list[TopoDS_Edge]:
+    """Edges with a chosen region on one side only."""
     count: dict[Key, int] = {}
     for region in chosen:
         assert region.face is not None
         for edge in edges_of(region.face):
             count[Key(edge)] = count.get(Key(edge), 0) + 1
-    rim = [k.shape for k, n in count.items() if n == 1]
-    faces = _faces(compound_of(rim))
-    # Holes filled by a region that was not chosen come back as faces: keep those chosen.
-    probes = [(_probe(r), r) for r in chosen]
-    return [f for f in faces if any(_holds(f, p) for p, _ in probes)]
+    return [TopoDS.Edge(k.shape) for k, n in count.items() if n == 1]
+
+
+def rim_of(arrangement: Arrangement, chosen: list[Region]) -> list[tuple[str, TopoDS_Edge]]:
+    """The outline of the chosen regions taken together: `(id of the curve, piece of it)`."""
+    return [(arrangement.source[Key(e)], e) for e in _rim(chosen) if Key(e) in arrangement.source]
 
 
 def _holds(face: TopoDS_Face, point: Pair) -> bool:

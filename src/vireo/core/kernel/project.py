@@ -10,10 +10,10 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.Geom import Geom_TrimmedCurve
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.GeomConvert import GeomConvert
+from OCP.TopoDS import TopoDS_Edge
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Line2, Pair, Spline2
 from vireo.core.geometry import Frame, Triple
-from vireo.core.kernel.shape import Body
 
 #: Curves this short (mm) when seen from the plane are points.
 _POINT = 1e-6
@@ -26,10 +26,9 @@ def projected_point(at: Triple, frame: Frame) -> Pair:
     return (float(local[0]), float(local[1]))
 
 
-def projected_edge(body: Body, index: int, frame: Frame) -> Curve2 | Pair:
+def projected_edge(edge: TopoDS_Edge, frame: Frame) -> Curve2 | Pair:
     """An edge dropped on a plane: exact, as line, circle, arc or B-spline; a point when the
     edge stands upright on the plane."""
-    edge = body.edges[index]
     curve = BRepAdaptor_Curve(edge)
     first, last = curve.FirstParameter(), curve.LastParameter()
 

@@ -8,10 +8,11 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from vireo.core.naming import Pick
 from vireo.core.quantity import DIMENSIONS
+from vireo.core.trouble import BadInput
 
 
 class StepFields(BaseModel):
@@ -28,21 +29,76 @@ class Offset(BaseModel):
 
 
 class PlaneRef(BaseModel):
-    """Where a sketch lies: a base plane (XY, XZ, YZ) or a planar face of a body, shifted along
-    its normal by `offset` when there is one."""
+    """Where a sketch lies: a base plane (XY, XZ, YZ) or a planar face of a body, turned by
+    `angle` about a straight edge, shifted along its normal by `offset` when there is one."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     base: str | None = "XY"
     face: Pick | None = None
+    edge: Pick | None = None
+    angle: Offset | None = None
     offset: Offset | None = None
 
 
+class LayoutItem(BaseModel):
+    """A curve of a 2D layout by its key, with what it looked like (mm, in the file)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    key: str = Field(min_length=1, max_length=80)
+    form: str = ""
+    layer: str = ""
+    at: tuple[float, float] = (0.0, 0.0)
+    length: float = 0.0
+
+
+class LayoutPick(BaseModel):
+    """Curves taken from an underlay of the sketch."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    underlay: str = Field(max_length=12)
+    items: tuple[LayoutItem, ...] = Field(min_length=1, max_length=2000)
+
+
 class Brought(BaseModel):
-    """Geometry a sketch takes from a body: the picked edge, the outline of a face, a corner."""
+    """Geometry a sketch takes from elsewhere and follows: `way` says what is taken of a pick on
+    a body, of a whole body, of another sketch (all of it or some curves), or of a layout."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     id: str = Field(min_length=1, max_length=12, pattern=r"^[a-z][a-z0-9]*$")
-    pick: Pick
+    way: str = Field(default="seen", max_length=24)
+    pick: Pick | None = None
+    body: str | None = Field(default=None, max_length=40)
+    sketch: str | None = Field(default=None, max_length=24)
+    curves: tuple[str, ...] = Field(default=(), max_length=2000)
+    layout: LayoutPick | None = None
+
+    @model_validator(mode="after")
+    def _one_source(self) -> Brought:
+        given = [x for x in (self.pick, self.body, self.sketch, self.layout) if x is not None]
+        if len(given) != 1:
+            raise BadInput("a link takes from one place: a pick, a body, a sketch or a layout")
+        return self
+
+    @property
+    def takes(self) -> str:
+        """What it is taken from: face, edge, vertex, body, curve (of a sketch) or layout."""
+        if self.pick is not None:
+            return self.pick.kind
+        return "body" if self.body else "curve" if self.sketch else "layout"
+
+
+class Underlay(BaseModel):
+    """A 2D file lying under a sketch: scaled, turned by `turn` (degrees), then shifted to `at`."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: str = Field(min_length=1, max_length=12, pattern=r"^[a-z][a-z0-9]*$")
+    file: str = Field(max_length=80)
+    source: str = Field(default="", max_length=160)
+    at: tuple[float, float] = (0.0, 0.0)
+    turn: float = Field(default=0.0, allow_inf_nan=False, ge=-360, le=360)
+    scale: float = Field(default=1.0, allow_inf_nan=False, gt=1e-6, le=1e6)
+    hidden: tuple[str, ...] = Field(default=(), max_length=2000)
+    shown: bool = True
 
 
 class RegionPick(BaseModel):

@@ -6,6 +6,7 @@ product lists kinds.
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, ClassVar, Generic, TypeVar
 
 from pydantic import BaseModel
@@ -45,6 +46,11 @@ class StepKind(Generic[F]):
             if extra.get("vireo", {}).get("type") == "sketch":
                 found.add(getattr(fields, name))
         return found
+
+    def files(self, fields: Mapping[str, Any]) -> set[str]:
+        """Ids of the stored files the stored fields speak of."""
+        file = fields.get("file")
+        return {file} if isinstance(file, str) else set()
 
     def caption(self, fields: F) -> str:
         """What the card says when no number decides, such as ``12 curves``."""

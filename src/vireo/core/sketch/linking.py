@@ -4,13 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from vireo.core.curves import Arc2, Circle2, Curve2, Line2, Pair, Spline2
+from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair
 from vireo.core.sketch.model import Drawing
 from vireo.core.sketch.tools.base import Pen
 
 
-def relink(drawing: Drawing, link: str, found: Sequence[tuple[str, Curve2 | Pair]]) -> Drawing:
-    """A drawing in which a link brings just these curves and points, `(suffix, curve)`.
+def relink(
+    drawing: Drawing,
+    link: str,
+    found: Sequence[tuple[str, Curve2 | Pair]],
+    construction: bool = False,
+) -> Drawing:
+    """A drawing in which a link brings just these curves and points, `(suffix, curve)`; new
+    ones are construction when asked for.
 
     Ids are the link's with the suffix, so that what is put on them survives; what the link
     no longer brings goes, with what was put on it.
@@ -30,13 +36,13 @@ def relink(drawing: Drawing, link: str, found: Sequence[tuple[str, Curve2 | Pair
         used[id] = used.get(id, 0) + 1
         if used[id] > 1:  # edges of one name are told apart by their order
             id = f"{id}_{used[id]}"
-        construction = known[id].construction if id in known else False
+        aid = known[id].construction if id in known else construction
         if isinstance(curve, tuple):
             point(id, curve)
             continue
         kept.add(id)
         type, fields = _fields(curve, id, point)
-        pen.put(_entity(pen, type, id, link, construction, **fields))
+        pen.put(_entity(pen, type, id, link, aid, **fields))
     pen.remove(e.id for e in pen.entities if e.source == link and e.id not in kept)
     return pen.drawing()
 
@@ -62,7 +68,18 @@ def _fields(curve: Curve2, id: str, point: object) -> tuple[str, dict[str, objec
             "centre": put(f"{id}_c", curve.centre), "start": put(f"{id}_a", start),
             "end": put(f"{id}_b", end),
         }  # fmt: skip
-    assert isinstance(curve, Spline2), f"{type(curve)} comes as a spline"
+    if isinstance(curve, Ellipse2):
+        c = curve.centre
+        tip = (c[0] + curve.major[0], c[1] + curve.major[1])
+        fields = {"centre": put(f"{id}_c", c), "major": put(f"{id}_m", tip), "minor": curve.minor}
+        if curve.closed:
+            return "ellipse", fields
+        start, end = curve.ends
+        return "elliptic_arc", {
+            **fields,
+            "start": put(f"{id}_a", start),
+            "end": put(f"{id}_b", end),
+        }
     n = len(curve.poles)
     names = ["a", *(f"p{k}" for k in range(1, n - 1)), "b"]
     return "control_spline", {

@@ -2,27 +2,28 @@
 
 from __future__ import annotations
 
-import hashlib
-from collections.abc import Sequence
+import math
+from collections.abc import Mapping
+from typing import Any
 
-from vireo.core.curves import Curve2, Pair
-from vireo.core.geometry import BASE_PLANES, Frame
-from vireo.core.kernel.project import projected_edge, projected_point
-from vireo.core.part.context import Context, LostPick, Outcome, StepTrouble
-from vireo.core.part.fields import Brought, PlaneRef, StepFields, hidden
+from vireo.core.geometry import BASE_PLANES, Frame, cross, dot, unit
+from vireo.core.naming import Pick
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fields import Brought, Offset, PlaneRef, StepFields, Underlay, hidden
 from vireo.core.part.kind import StepKind, register
+from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import LENGTH, FormulaError, evaluate
+from vireo.core.quantity import ANGLE, LENGTH, Dimension, FormulaError, evaluate
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.sketch.solved import free_points
-from vireo.core.trouble import Offer
 
 
 class SketchFields(StepFields):
     plane: PlaneRef = hidden("plane", PlaneRef())
     drawing: Drawing = hidden("drawing", Drawing())
     brought: tuple[Brought, ...] = hidden("brought", ())
+    underlays: tuple[Underlay, ...] = hidden("underlays", ())
 
 
 def plane_of(plane: PlaneRef, ctx: Context) -> Frame:
@@ -33,45 +34,49 @@ def plane_of(plane: PlaneRef, ctx: Context) -> Frame:
         frame = BASE_PLANES[plane.base]
     else:
         raise StepTrouble("a sketch lies on XY, XZ, YZ or a planar face")
-    if plane.offset is None:
-        return frame
+    if plane.edge is not None:
+        turn = _number(plane.angle, "angle", ANGLE, ctx)
+        frame = _through_edge(plane.edge, frame, turn, ctx)
+    shift = _number(plane.offset, "offset", LENGTH, ctx)
+    return Frame(frame.out((0.0, 0.0, shift)), frame.x, frame.z) if shift else frame
+
+
+def _number(given: Offset | None, what: str, dimension: Dimension, ctx: Context) -> float:
+    """A formula of the plane in mm or rad; nothing given is zero."""
+    if given is None:
+        return 0.0
     where = [f"step:{ctx.step}"]
     try:
-        found = evaluate(plane.offset.formula, ctx.names)
+        found = evaluate(given.formula, ctx.names)
     except FormulaError as error:
-        raise StepTrouble(f"offset of the plane: {error.text}", where) from error
-    if found.dimension != LENGTH:
-        raise StepTrouble(f"the offset of the plane is a length, not {found.dimension.name}", where)
-    return Frame(frame.out((0.0, 0.0, found.value)), frame.x, frame.z)
+        raise StepTrouble(f"{what} of the plane: {error.text}", where) from error
+    if found.dimension != dimension:
+        raise StepTrouble(
+            f"the {what} of the plane is {dimension.name}, not {found.dimension.name}", where
+        )
+    return found.value
 
 
-def brought_curves(
-    one: Brought, every: Sequence[Brought], frame: Frame, ctx: Context
-) -> list[tuple[str, Curve2 | Pair]]:
-    """What a link brings now: curves and points in the sketch plane. Raises LostPick."""
-    try:
-        index, topology = ctx.find(one.pick, "brought")
-    except LostPick as lost:
-        # The offer changes this link and leaves the others.
-        for offer in lost.offers:
-            new = offer.fields.get("brought")
-            dumped = [b.model_dump(mode="json") for b in every]
-            put = [{**d, "pick": new} if d["id"] == one.id else d for d in dumped]
-            offer.fields["brought"] = put
-        rest = [b.model_dump(mode="json") for b in every if b.id != one.id]
-        lost.offers.append(Offer(label="Leave it out", fields={"brought": rest}))
-        raise
-    body = ctx.body(one.pick.body)
-    if one.pick.kind == "vertex":
-        return [("", projected_point(topology.vertices[index].at, frame))]
-    edges = [index]
-    if one.pick.kind == "face":
-        edges = [i for i, e in enumerate(topology.edges) if index in e.faces]
-    found = []
-    for i in edges:
-        name = hashlib.sha256("|".join(topology.edge_name(i)).encode()).hexdigest()[:5]
-        found.append(("" if one.pick.kind == "edge" else name, projected_edge(body, i, frame)))
-    return found
+def _through_edge(edge: Pick, base: Frame, turn: float, ctx: Context) -> Frame:
+    """The plane through a straight edge, turned about it by an angle from a plane or face.
+
+    x runs along the edge from its end; the right-hand rule about it gives the sense of the
+    angle.
+    """
+    index, topology = ctx.find(edge, "plane.edge")
+    line = topology.edges[index]
+    if line.kind != "line" or line.direction is None:
+        raise StepTrouble("a plane is laid through a straight edge; this one is curved")
+    x = line.direction
+    along = dot(base.z, x)
+    if abs(along) > 1.0 - 1e-9:
+        raise StepTrouble("the edge stands upright on the plane its angle is measured from")
+    # The base normal without its part along the edge, then turned about the edge.
+    n = unit((base.z[0] - along * x[0], base.z[1] - along * x[1], base.z[2] - along * x[2]))
+    m = cross(x, n)
+    c, s = math.cos(turn), math.sin(turn)
+    z = unit((c * n[0] + s * m[0], c * n[1] + s * m[1], c * n[2] + s * m[2]))
+    return Frame(topology.vertices[line.ends[0]].at, x, z)
 
 
 @register
@@ -86,8 +91,9 @@ class Sketch(StepKind[SketchFields]):
     def build(self, fields: SketchFields, ctx: Context) -> Outcome:
         frame = plane_of(fields.plane, ctx)
         drawing = fields.drawing
+        place = Place(frame, fields.underlays)
         for one in fields.brought:
-            drawing = relink(drawing, one.id, brought_curves(one, fields.brought, frame, ctx))
+            drawing = relink(drawing, one.id, *brought_curves(one, fields.brought, place, ctx))
         solved = solve_drawing(drawing, ctx.names)
         if not solved.holds:
             first = solved.troubles[0]
@@ -103,6 +109,12 @@ class Sketch(StepKind[SketchFields]):
             freedom=solved.freedom,
         )
         return Outcome(sketch=data)
+
+    def uses(self, fields: SketchFields) -> set[str]:
+        return {b.sketch for b in fields.brought if b.sketch is not None}
+
+    def files(self, fields: Mapping[str, Any]) -> set[str]:
+        return {u["file"] for u in fields.get("underlays", ())}
 
     def caption(self, fields: SketchFields) -> str:
         curves = sum(1 for e in fields.drawing.entities if e.type != "point")

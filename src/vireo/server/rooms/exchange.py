@@ -15,7 +15,7 @@ from vireo.core.sketch.exchange.svg import write_svg
 from vireo.core.sketch.solved import free_points
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import LayoutView, Made
+from vireo.server.views import Made
 from vireo.store import DocumentRecord
 from vireo.work import archive
 from vireo.work.supervisor import WorkerLost
@@ -24,10 +24,9 @@ room = Room("exchange")
 
 IMPORT_SECONDS = 180.0
 THUMBNAIL_VERSION = 1
-MOST_LAYOUT = 30 * 2**20
 
 
-def _upload() -> tuple[str, bytes]:
+def upload() -> tuple[str, bytes]:
     """Name and content of the file sent as the request's body."""
     if request.headers.get("X-File-Name") is None:
         raise BadInput("an upload needs its file name")
@@ -42,7 +41,7 @@ def _upload() -> tuple[str, bytes]:
 @room.route("POST", "/projects/<id>/step", answer=Made)
 def import_step(id: str) -> Made:
     """A STEP file becomes a part with an import step."""
-    name, data = _upload()
+    name, data = upload()
     store = services().store
     store.settings(id)
     try:
@@ -74,7 +73,7 @@ def export_project(id: str) -> Response:
 @room.route("POST", "/projects/archive", answer=Made)
 def import_project() -> Made:
     """A project zip becomes a new project; ids are given anew, references follow."""
-    _, data = _upload()
+    _, data = upload()
     made = archive.import_project(services().store, data)
     services().events.publish("shelf")
     return Made(id=made)
@@ -113,21 +112,6 @@ def export_stl(id: str, deviation: float | None) -> Response:
     ask = {**services().builds.part_request(record.project, record.document), "deviation": chord}
     data = services().builds.run("part_stl", ask, sticky=id)
     return _attachment(data, f"{record.document.name}.stl", "model/stl")
-
-
-@room.route("POST", "/sketch/layout", answer=LayoutView)
-def read_layout() -> LayoutView:
-    """A DXF file sent as the request's body, as a drawing to put into a sketch."""
-    _, data = _upload()
-    if len(data) > MOST_LAYOUT:
-        raise BadInput(f"a DXF file of more than {MOST_LAYOUT // 2**20} MB is not read")
-    try:
-        found = services().supervisor.call(
-            "read_layout", {"data": data}, lane="background", seconds=60.0
-        )
-    except WorkerLost as lost:
-        raise BadInput(f"this DXF file could not be read safely: {lost.text}") from lost
-    return LayoutView.model_validate(found)
 
 
 def _sketched(id: str, step: str) -> tuple[str, Drawing]:

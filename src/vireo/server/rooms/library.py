@@ -9,6 +9,7 @@ from vireo.core.assembly.kinds import PAIR_KINDS
 from vireo.core.checks import CHECK_KINDS
 from vireo.core.material import Material
 from vireo.core.part.kind import all_kinds, describe
+from vireo.core.part.links import WAYS
 from vireo.core.quantity.formula import FUNCTIONS
 from vireo.core.quantity.units import UNITS
 from vireo.core.sketch.constraints import KINDS
@@ -49,6 +50,10 @@ def kinds() -> Any:
                 "chain": t.chain,
             }
             for t in TOOLS.values()
+        ],
+        "links": [
+            {"name": w.name, "label": w.label, "line": w.line, "takes": list(w.takes)}
+            for w in dict.fromkeys(WAYS.values())
         ],
         "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
         "functions": list(FUNCTIONS),

@@ -7,17 +7,17 @@ from typing import Any
 
 from vireo.core.documents import Part
 from vireo.core.geometry import Frame
-from vireo.core.part.sketchdata import SketchData, curve_from_json
+from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import ANGLE, Quantity, evaluate_parameters
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.advice import gaps, motions, proposals, reachable
 from vireo.core.sketch.constraints import KINDS
-from vireo.core.sketch.linking import relink
 from vireo.core.sketch.tools import ToolTrouble, use
 from vireo.core.trouble import BadInput, Offer, Report
 from vireo.server.api import Room, services
 from vireo.server.views import (
     BringRequest,
+    BroughtView,
     CurveView,
     DrawRequest,
     DrawView,
@@ -111,9 +111,14 @@ def draw(body: DrawRequest) -> DrawView:
     )
 
 
-@room.route("POST", "/sketch/bring", body=BringRequest, answer=DrawView)
-def bring(body: BringRequest) -> DrawView:
-    """Link what is picked on a body into a drawing."""
+@room.route("POST", "/sketch/bring", body=BringRequest, answer=BroughtView)
+def bring(body: BringRequest) -> BroughtView:
+    """Link geometry from elsewhere into a drawing, or bring what is linked up to date."""
+    return bring_into(body)
+
+
+def bring_into(body: BringRequest) -> BroughtView:
+    """The drawing with what its links bring now, and the links that are lost."""
     record = services().store.document(body.document)
     if not isinstance(record.document, Part):
         raise BadInput("only parts hold sketches")
@@ -121,16 +126,23 @@ def bring(body: BringRequest) -> DrawView:
     if index is None:
         raise BadInput(f"there is no sketch {body.step} in this part")
     request = services().builds.part_request(record.project, record.document, index)
-    plane = record.document.steps[index].fields.get("plane", {})
-    ask = {**request, "plane": plane, "brought": body.brought.model_dump(mode="json")}
-    raw = services().builds.run("bring", ask, sticky=body.document)
-    found = [
-        (suffix, tuple(data) if form == "point" else curve_from_json(form, data))
-        for suffix, form, data in raw
-    ]
-    drawing = relink(body.drawing, body.brought.id, found)
-    touched = {e.id for e in drawing.entities if e.source == body.brought.id}
-    return DrawView(drawing=drawing, touched=sorted(touched), curves=_polylines(drawing, touched))
+    files = {u.file: services().store.blob(record.project, u.file) for u in body.underlays}
+    ask = {
+        **request,
+        "blobs": {**request["blobs"], **files},
+        "plane": record.document.steps[index].fields.get("plane", {}),
+        **body.model_dump(mode="json", include={"brought", "underlays", "drawing"}),
+    }
+    found = services().builds.run("bring", ask, sticky=body.document)
+    drawing = Drawing.model_validate(found["drawing"])
+    own = {b.id for b in body.brought}
+    touched = {e.id for e in drawing.entities if e.source in own}
+    return BroughtView(
+        drawing=drawing,
+        touched=sorted(touched),
+        curves=_polylines(drawing, touched),
+        lost={id: Report.model_validate(r) for id, r in found["lost"].items()},
+    )
 
 
 @room.route("POST", "/sketch/regions", body=SketchRequest, answer=RegionsView)

@@ -11,8 +11,6 @@ import numpy as np
 from vireo.core.kernel.exchange import Placed, read_step, stl_bytes, write_step
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
-from vireo.core.sketch.exchange.drawing import as_drawing
-from vireo.core.sketch.exchange.dxf import read_dxf
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.part import build_part, material_of
@@ -55,18 +53,6 @@ def step_file(name: str, parts: list[Placed]) -> bytes:
         path = Path(folder) / "out.step"
         write_step(name, parts, str(path))
         return path.read_bytes()
-
-
-@task("read_layout")
-def read_layout(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
-    """A DXF file as a drawing, with its layers and what could not be taken."""
-    sheet = read_dxf(request["data"])
-    drawing = as_drawing(item for _, item in sheet.items)
-    return {
-        "drawing": drawing.model_dump(mode="json"),
-        "layers": sorted({layer for layer, _ in sheet.items}),
-        "left": sheet.left,
-    }
 
 
 @task("part_stl")

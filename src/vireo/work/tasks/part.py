@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
-from dataclasses import asdict
-from functools import partial
 from typing import Any
 
 from vireo.core.documents.model import Part, load_document
@@ -13,11 +11,14 @@ from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.profile import arrange
 from vireo.core.material import Material
 from vireo.core.part.build import Builder, PartBuild
-from vireo.core.part.context import Context, Held, State, topology_by_key
-from vireo.core.part.fields import Brought, PlaneRef
+from vireo.core.part.context import Context, LostPick, topology_by_key
+from vireo.core.part.fields import Brought, PlaneRef, Underlay
+from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, format_quantity
-from vireo.core.steps.sketch import brought_curves, plane_of
+from vireo.core.sketch import Drawing
+from vireo.core.sketch.linking import relink
+from vireo.core.steps.sketch import plane_of
 from vireo.core.viewmesh import pack, topology_json
 from vireo.work.worker import Bench, task
 
@@ -55,20 +56,26 @@ def build(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
 
 
 @task("bring")
-def bring(bench: Bench, request: dict[str, Any]) -> list[list[Any]]:
-    """What a pick brings into a sketch plane: `[suffix, form, fields]`, points as form "point"."""
+def bring(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """What links bring into a sketch plane: the drawing with them, ids of what is lost.
+
+    The request is that of a part up to the sketch, with plane, drawing, underlays and the links
+    `brought`; those that bring nothing any more leave the drawing as it was and are told.
+    """
     found = build_part(bench, request)
-    bodies = {
-        id: Held(b["key"], partial(bench.cache.body, b["key"])) for id, b in found.bodies.items()
-    }
     names = {n: e.value for n, e in found.parameters.items() if e.value is not None}
-    ctx = Context("bring", State(bodies), {}, names=names)
+    ctx = Context("bring", found.state, {}, request.get("blobs", {}).__getitem__, names)
     frame = plane_of(PlaneRef.model_validate(request["plane"]), ctx)
-    one = Brought.model_validate(request["brought"])
-    return [
-        [suffix, "point", list(c)] if isinstance(c, tuple) else [suffix, c.form, asdict(c)]
-        for suffix, c in brought_curves(one, (one,), frame, ctx)
-    ]
+    place = Place(frame, [Underlay.model_validate(u) for u in request["underlays"]])
+    drawing = Drawing.model_validate(request["drawing"])
+    lost: dict[str, Any] = {}
+    every = [Brought.model_validate(b) for b in request["brought"]]
+    for one in every:
+        try:
+            drawing = relink(drawing, one.id, *brought_curves(one, every, place, ctx))
+        except LostPick as trouble:
+            lost[one.id] = trouble.report().model_dump()
+    return {"drawing": drawing.model_dump(mode="json"), "lost": lost}
 
 
 @task("mesh")

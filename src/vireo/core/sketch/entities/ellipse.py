@@ -26,7 +26,9 @@ class Ellipse(EntityBase):
 
     def enter(self, layout: Layout) -> None:
         layout.centres[self.id] = self.centre
-        layout.numbers[self.id, "minor"] = layout.new(self.minor)
+        number = layout.numbers[self.id, "minor"] = layout.new(self.minor)
+        if self.source:
+            layout.constant[number] = self.minor
 
     def variables(self, layout: Layout) -> Variables:
         """Centre, end of the half axis, length of the other: what its residuals take."""

@@ -9,7 +9,6 @@ from __future__ import annotations
 import io
 import math
 from collections.abc import Iterable, Iterator, Sequence
-from dataclasses import dataclass
 from typing import Any
 
 from ezdxf import recover
@@ -20,18 +19,10 @@ from ezdxf.lldxf.const import DXFError
 from ezdxf.units import conversion_factor
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
+from vireo.core.sketch.exchange.sheet import Collected, Sheet, mapped
 from vireo.core.trouble import BadInput
 
-MOST_CURVES = 20_000
 _DEEPEST = 12
-
-
-@dataclass(frozen=True)
-class Sheet:
-    """What a 2D file holds, in mm: curves and points with their layers, and what was left."""
-
-    items: tuple[tuple[str, Curve2 | Pair], ...]
-    left: dict[str, int]
 
 
 def read_dxf(data: bytes) -> Sheet:
@@ -44,38 +35,38 @@ def read_dxf(data: bytes) -> Sheet:
     factor = 1.0
     if units != InsertUnits.Unitless:
         factor = conversion_factor(units, InsertUnits.Millimeters)
-    items: list[tuple[str, Curve2 | Pair]] = []
-    left: dict[str, int] = {}
-    for entity in _flat(document):
-        maker = _MAKERS.get(entity.dxftype())
+    found = Collected()
+    for key, layer, entity in _flat(document):
+        kind = entity.dxftype()
+        maker = _MAKERS.get(kind)
         if maker is None:
-            left[entity.dxftype()] = left.get(entity.dxftype(), 0) + 1
+            found.skip(kind)
             continue
-        for found in maker(entity):
-            scaled = _scaled(found, factor)
-            if not _finite(scaled):
-                raise BadInput(f"a {entity.dxftype()} of this file has numbers that are not finite")
-            items.append((str(entity.dxf.layer), scaled))
-            if len(items) > MOST_CURVES:
-                raise BadInput(f"this file holds more than {MOST_CURVES} curves")
-    if not items:
-        raise BadInput("this file holds no lines, arcs, circles, ellipses or splines")
-    return Sheet(tuple(items), left)
+        for curve in maker(entity):
+            found.add(key, layer, mapped(curve, (0.0, 0.0), 0.0, factor), kind)
+    return found.sheet()
 
 
-def _flat(document: Dxf) -> Iterator[Any]:
-    """Entities of the model space, blocks and polylines taken apart."""
+def _flat(document: Dxf) -> Iterator[tuple[str, str, Any]]:
+    """`(key, layer, entity)` of the model space, blocks and polylines taken apart.
 
-    def walk(entities: Iterable[Any], depth: int) -> Iterator[Any]:
-        for entity in entities:
+    Keys are the file's handles, followed by the place within a block or polyline. What lies
+    on layer 0 of a block lies on the layer of its insertion (the format's rule).
+    """
+
+    def walk(entities: Iterable[Any], above: str, on: str, depth: int) -> Iterator[Any]:
+        for n, entity in enumerate(entities):
+            key = f"{above}.{n}" if above else str(entity.dxf.handle)
+            layer = str(entity.dxf.layer)
+            layer = on if on and layer == "0" else layer
             if entity.dxftype() in ("INSERT", "LWPOLYLINE", "POLYLINE"):
                 if depth > _DEEPEST:
                     raise BadInput("blocks of this file hold each other too deeply")
-                yield from walk(entity.virtual_entities(), depth + 1)
+                yield from walk(entity.virtual_entities(), key, layer, depth + 1)
             else:
-                yield entity
+                yield key, layer, entity
 
-    return walk(document.modelspace(), 0)
+    return walk(document.modelspace(), "", "", 0)
 
 
 def _pair(v: Any) -> Pair:
@@ -137,28 +128,6 @@ _MAKERS: dict[str, Any] = {
     "SPLINE": _spline,
     "POINT": lambda e: iter([_pair(e.dxf.location)]),
 }
-
-
-def _scaled(found: Curve2 | Pair, k: float) -> Curve2 | Pair:
-    def p(v: Pair) -> Pair:
-        return (v[0] * k, v[1] * k)
-
-    if isinstance(found, tuple):
-        return p(found)
-    if isinstance(found, Line2):
-        return Line2(p(found.a), p(found.b))
-    if isinstance(found, Circle2):
-        return Circle2(p(found.centre), found.radius * k)
-    if isinstance(found, Arc2):
-        return Arc2(p(found.centre), found.radius * k, found.start, found.end)
-    if isinstance(found, Ellipse2):
-        return Ellipse2(p(found.centre), p(found.major), found.minor * k, found.start, found.end)
-    return Spline2(found.degree, found.knots, tuple(p(v) for v in found.poles), found.weights)
-
-
-def _finite(found: Curve2 | Pair) -> bool:
-    numbers = found if isinstance(found, tuple) else [c for p in found.ends for c in p]
-    return all(math.isfinite(v) and abs(v) < 1e6 for v in numbers)
 
 
 def write_dxf(curves: Sequence[Curve2], points: Sequence[Pair] = ()) -> bytes:
