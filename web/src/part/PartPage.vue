@@ -1,13 +1,14 @@
 <script setup lang="ts">
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import { type BuildView, call } from '../api/client'
+import { type BuildView, call, type Schemas } from '../api/client'
 import { useChecks } from '../checks/store'
 import { partBodies, PLAIN } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
 import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
 import SketchPanel from '../sketch/SketchPanel.vue'
+import { useLinks } from '../sketch/links'
 import { extent } from '../sketch/model'
 import { useSketch } from '../sketch/store'
 import type { BodySpec, Hit } from '../viewport/body'
@@ -27,6 +28,7 @@ const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine
 const doc = useDocument()
 const draft = useDraft()
 const sketch = useSketch()
+const links = useLinks()
 const checks = useChecks()
 const registries = useRegistries()
 
@@ -55,7 +57,7 @@ const verbs = computed<Verb[]>(() => {
 const SKETCH_GROUPS: [string, string][] = [['Line', 'line'], ['Box', 'rectangle'], ['Circle', 'circle'], ['Arc', 'arc'], ['Spline', 'curve'], ['Point', 'point'], ['Change', 'trim'], ['Copy', 'copies']]
 /** Bodies as they stand before the open sketch: what it can take edges from. */
 const beneath = shallowRef<BodySpec[]>([])
-const hasBodies = computed(() => (doc.part?.steps ?? []).findIndex((s) => s.id === sketch.step) > 0 && bodies.value.length > 0)
+const linkable = computed(() => sketch.underlays.length > 0 || links.others.length > 0 || ((doc.part?.steps ?? []).findIndex((s) => s.id === sketch.step) > 0 && bodies.value.length > 0))
 watch(
   () => sketch.open && sketch.tool === 'bring',
   async (on) => {
@@ -82,7 +84,7 @@ const sketchVerbs = computed<Verb[]>(() => {
   return [
     own('select', 'Select', 'hand', 'Select and drag (Esc)'),
     ...groups.filter((g) => g.tools.length),
-    ...(hasBodies.value ? [own('bring', 'Link', 'link', 'Click edges, faces or corners of the body: they come in and follow (I)')] : []),
+    ...(linkable.value ? [own('bring', 'Link', 'link', 'Take edges, faces, cuts, other sketches or layouts: they come in and follow (I)')] : []),
     own('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
     own('construction', 'Aid', 'construction', 'Curves that only help (G)'),
   ]
@@ -103,7 +105,9 @@ async function tool(key: string): Promise<void> {
     draft.discard()
     // A face that is already picked is where the sketch is meant to lie.
     const face = picked.value.find((p) => p.pick.kind === 'face')
+    const edge = picked.value.find((p) => p.pick.kind === 'edge')
     if (face && faceKind(face.mark) === 'plane') await beginSketch({ base: null, face: face.pick })
+    else if (edge && (await throughEdge(edge.mark, edge.pick))) return
     else choosingPlane.value = true
   } else {
     choosingPlane.value = false
@@ -120,7 +124,18 @@ async function tool(key: string): Promise<void> {
   }
 }
 
-async function beginSketch(plane: { base: string | null; face: StoredPick | null }): Promise<void> {
+/** A sketch on a plane through a straight edge, at a right angle to the flat face beside it. */
+async function throughEdge(mark: { body: string; index: number }, edge: StoredPick): Promise<boolean> {
+  const topology = bodies.value.find((b) => b.id === mark.body)?.mesh.topology
+  const found = topology?.edges[mark.index]
+  const flat = found?.faces.find((f: number) => topology!.faces[f].kind === 'plane')
+  if (!topology || found?.kind !== 'line' || flat === undefined) return false
+  const face = makePick(topology, mark.body, 'face', flat)
+  await beginSketch({ base: null, face, edge, angle: { formula: '90 deg' } })
+  return true
+}
+
+async function beginSketch(plane: { base: string | null; face: StoredPick | null; edge?: StoredPick; angle?: { formula: string } }): Promise<void> {
   choosingPlane.value = false
   picked.value = []
   const known = new Set(doc.part?.steps.map((s) => s.id))
@@ -214,8 +229,8 @@ const lines = computed(() => {
 
 // --- picking
 const wanted = computed<Wanted>(() => {
-  if (sketch.open) return sketch.tool === 'bring' ? 'any' : 'none'
-  if (choosingPlane.value || checks.picking) return checks.picking ? 'any' : 'face'
+  if (sketch.open) return sketch.tool === 'bring' ? links.wanted : 'none'
+  if (choosingPlane.value || checks.picking) return 'any'
   if (draft.open) {
     const field = draft.kind?.fields.find((f) => f.name === draft.focus)
     return field?.type === 'picks' ? (field.accepts as Wanted) : 'none'
@@ -232,11 +247,17 @@ function pickOf(hit: { body: string; kind: Mark['kind']; index: number }): Store
 async function onPick(hit: Hit | null, add: boolean): Promise<void> {
   if (sketch.open) {
     const spec = hit && beneath.value.find((b) => b.id === hit.body)
-    if (spec) await sketch.bring(makePick(spec.mesh.topology, hit.body, hit.kind, hit.index))
+    if (spec && links.whole && links.takes.includes('body')) await links.bring({ body: hit.body })
+    else if (spec) await links.bring({ pick: makePick(spec.mesh.topology, hit.body, hit.kind, hit.index) as Schemas['Pick'] })
     return
   }
   if (choosingPlane.value) {
     if (!hit) return
+    if (hit.kind === 'edge') {
+      const edge = pickOf(hit)
+      if (!edge || !(await throughEdge(hit, edge))) doc.say('A plane is laid through a straight edge beside a flat face', 'bad')
+      return
+    }
     if (faceKind(hit) !== 'plane') {
       doc.say('A sketch needs a flat face; that one is curved', 'bad')
       return

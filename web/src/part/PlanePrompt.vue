@@ -36,7 +36,7 @@ const planes = computed(() => {
     </g>
   </svg>
   <div class="ask">
-    <span>{{ bodies ? 'Where does the sketch lie? Click a flat face or a plane:' : 'Where does the sketch lie?' }}</span>
+    <span>{{ bodies ? 'Where does the sketch lie? Click a flat face, a straight edge or a plane:' : 'Where does the sketch lie?' }}</span>
     <button v-for="(a, base) in AXES" :key="base" class="btn small" :data-testid="`choose-${base}`" @pointerdown.stop @click="emit('plane', String(base))">{{ a[2] }}</button>
     <button class="btn small" @pointerdown.stop @click="emit('cancel')">Cancel</button>
   </div>

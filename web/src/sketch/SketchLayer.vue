@@ -7,15 +7,20 @@ import type { Engine } from '../viewport/engine'
 import DimensionMarks from './DimensionMarks.vue'
 import HelpMarks from './HelpMarks.vue'
 import { infer, type Inferred } from './infer'
-import { constraints, entities, type Entity, formOf, type Pair, pointAt, standsOn, usedPoints } from './model'
+import { placed, useLinks } from './links'
+import { constraints, entities, type Entity, formOf, type Pair, pointAt, type Spot, standsOn, usedPoints } from './model'
 import { nearest, placesOf, polyline as pathOf } from './paths'
+import { usePlaces } from './places'
 import { useSketch } from './store'
 import { useTool } from './tool'
+import UnderlayMarks from './UnderlayMarks.vue'
 import { displaced, useWiggle } from './wiggle'
 
 const props = defineProps<{ engine: Engine; tick: number }>()
 const sketch = useSketch()
 const tool = useTool()
+const links = useLinks()
+const places = usePlaces()
 const svg = ref<SVGSVGElement | null>(null)
 
 /** Plane (mm) to pane (pixels): a b c d e f. */
@@ -60,6 +65,13 @@ const fills = computed(() => sketch.regions.map((r) => polyline(r.outer as Pair[
 // --- what the pointer means
 const now = ref<Inferred>({ at: [0, 0], hint: '' })
 const hover = ref<string | null>(null)
+/** Ends and centres of the layouts shown: they catch the pointer. */
+const catches = computed<Pair[]>(() =>
+  sketch.underlays
+    .filter((u) => u.shown !== false)
+    .flatMap((u) => (links.files[u.file]?.items ?? []).filter((i) => !(u.hidden ?? []).includes(i.layer ?? '')).flatMap((i) => [i.points[0], i.points.at(-1)!, ...(i.form === 'circle' ? [i.at!] : [])].map((p) => placed(u, p as Pair)))),
+)
+const snapped = (plane: Pair, from: Spot | null): Inferred => infer(sketch.drawing, plane, 9 / px.value, from, sketch.free, catches.value)
 const drawingTool = computed(() => Boolean(tool.tool?.spots.length) && !tool.picking)
 const preview = computed(() => {
   const found = tool.drawn
@@ -107,7 +119,8 @@ function move(event: PointerEvent): void {
   const at = local(event)
   const plane = toPlane(...at)
   lastAt = plane
-  if (dragging) {
+  if (places.open) now.value = event.ctrlKey ? { at: plane, hint: '' } : snapped(plane, null)
+  else if (dragging) {
     moved = true
     sketch.drag(dragging, plane)
   } else if (boxFrom) {
@@ -115,13 +128,13 @@ function move(event: PointerEvent): void {
       box.value = { x: Math.min(at[0], boxFrom[0]), y: Math.min(at[1], boxFrom[1]), w: Math.abs(at[0] - boxFrom[0]), h: Math.abs(at[1] - boxFrom[1]) }
   } else if (drawingTool.value) {
     const from = tool.tool?.chain || tool.tool?.more ? (tool.spots.at(-1) ?? null) : (tool.spots[0] ?? null)
-    now.value = event.ctrlKey ? { at: plane, hint: '' } : infer(sketch.drawing, plane, 9 / px.value, from, sketch.free)
+    now.value = event.ctrlKey ? { at: plane, hint: '' } : snapped(plane, from)
     tool.move({ at: now.value.at, snap: now.value.snap, level: now.value.level })
   } else hover.value = under(at)
 }
 
 function down(event: PointerEvent): void {
-  if (event.button !== 0 || drawingTool.value) return
+  if (event.button !== 0 || drawingTool.value || places.open) return
   const at = local(event)
   const id = under(at)
   if (!id && sketch.tool === 'select') {
@@ -137,6 +150,11 @@ function down(event: PointerEvent): void {
 async function up(event: PointerEvent): Promise<void> {
   if (event.button !== 0) return
   const at = local(event)
+  if (places.open) {
+    move(event)
+    places.give(now.value.at)
+    return
+  }
   if (dragging) {
     const was = dragging
     dragging = null
@@ -220,7 +238,8 @@ function key(event: KeyboardEvent): void {
     void tool.enter()
   } else if (event.key === 'Escape') {
     event.stopPropagation()
-    if (sketch.motions.length) sketch.motions = []
+    if (places.open) places.leave()
+    else if (sketch.motions.length) sketch.motions = []
     else if (tool.spots.length) tool.reset()
     else if (sketch.tool !== 'select') sketch.tool = 'select'
     else sketch.select(null, false)
@@ -239,9 +258,10 @@ const axesPaths = computed(() => {
 
 <template>
   <svg
-    ref="svg" class="layer" :class="{ drawing: drawingTool, through: sketch.tool === 'bring' }" data-testid="sketch-layer"
+    ref="svg" class="layer" :class="{ drawing: drawingTool || places.open, through: sketch.tool === 'bring' && !places.open }" data-testid="sketch-layer"
     @pointermove="move" @pointerdown="down" @pointerup="up" @pointerleave="hover = null" @dblclick="chain"
   >
+    <UnderlayMarks :affine="affine" :px="px" :to-pane="toPane" :to-plane="toPlane" :svg="svg" />
     <path v-for="(d, i) in fills" :key="i" :d="d" class="region" fill-rule="evenodd" />
     <path v-for="(d, i) in axesPaths" :key="'a' + i" :d="d" class="axis" :class="{ selected: sketch.selected.includes(i ? 'y_axis' : 'x_axis') }" />
     <g v-for="{ e, places } in curves" :key="e.id">
@@ -264,6 +284,8 @@ const axesPaths = computed(() => {
     <DimensionMarks v-if="!swing" :to-pane="toPane" :to-plane="toPlane" :px="px" />
     <path v-for="(d, i) in preview" :key="'p' + i" :d="d" class="preview" />
     <circle v-for="(s, i) in tool.spots" :key="'s' + i" :cx="toPane(s.at)[0]" :cy="toPane(s.at)[1]" r="3.5" class="spot" />
+    <circle v-for="(p, i) in places.got" :key="'g' + i" :cx="toPane(p)[0]" :cy="toPane(p)[1]" r="4" class="spot" />
+    <circle v-if="places.open" :cx="toPane(now.at)[0]" :cy="toPane(now.at)[1]" r="6" class="snap" />
     <circle v-if="drawingTool && now.snap" :cx="hintAt[0]" :cy="hintAt[1]" r="6" class="snap" />
     <rect v-if="box" :x="box.x" :y="box.y" :width="box.w" :height="box.h" class="box" />
   </svg>

@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { download } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import LinkPanel from './LinkPanel.vue'
 import { constraints, formOf } from './model'
 import { useSketch } from './store'
 import { useTool } from './tool'
@@ -17,12 +18,6 @@ const doc = useDocument()
 const kinds = computed(() => registries.found?.constraints ?? [])
 const labels = computed(() => new Map(kinds.value.map((k) => [k.type, k.label])))
 const forms = computed(() => sketch.selected.filter((i) => !isConstraint(i)).map((i) => formOf(sketch.drawing, i)).sort().join(' '))
-async function bringIn(event: Event): Promise<void> {
-  const field = event.target as HTMLInputElement
-  const file = field.files?.[0]
-  field.value = ''
-  if (file) await sketch.bringLayout(file)
-}
 const out = (form: string): Promise<void> => download(`/api/documents/${doc.view!.id}/sketches/${sketch.step}/export.${form}`).catch((e) => void doc.refused(e))
 /** What a person put; what tools hold their copies with stays out of the list. */
 const listed = computed(() => constraints(sketch.drawing).filter((c) => !c.linked))
@@ -100,18 +95,16 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
         </div>
       </section>
       <p v-else-if="sketch.selected.length && !tool.tool" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
-      <p v-else-if="sketch.tool === 'bring'" class="muted">
-        Click edges, faces or corners of the body: they come in, stay where they are and follow the body when it changes. <kbd>Esc</kbd> when done.
-      </p>
-      <p v-else-if="!tool.tool" class="muted">
+      <p v-else-if="!tool.tool && sketch.tool !== 'bring'" class="muted">
         Draw with the tools on the left. A size can be typed while drawing: digits go into the box at the pointer, <kbd>Tab</kbd> to the next, <kbd>Enter</kbd> to
         place. Click curves and points (<kbd>Shift</kbd> adds) to put conditions and sizes on them; drag what is loose. <kbd>Ctrl</kbd> holds hints off.
       </p>
-      <label class="plane">Plane, shifted by
-        <input class="field" :value="sketch.offset" placeholder="0 mm" spellcheck="false" data-testid="plane-offset" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setOffset(($event.target as HTMLInputElement).value)" />
-      </label>
+      <section class="planes">
+        <label v-if="sketch.plane.edge" class="plane">Turned about the edge by<input class="field" :value="sketch.plane.angle?.formula ?? ''" placeholder="0 deg" spellcheck="false" data-testid="plane-angle" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setPlane('angle', ($event.target as HTMLInputElement).value)" /></label>
+        <label class="plane">Plane, shifted by<input class="field" :value="sketch.plane.offset?.formula ?? ''" placeholder="0 mm" spellcheck="false" data-testid="plane-offset" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setPlane('offset', ($event.target as HTMLInputElement).value)" /></label>
+      </section>
+      <LinkPanel />
       <section class="help">
-        <label class="btn small">DXF in<input type="file" accept=".dxf" hidden data-testid="dxf-in" @change="bringIn" /></label>
         <button class="btn small" title="What was kept last, construction left out" @click="out('dxf')">DXF out</button>
         <button class="btn small" title="What was kept last, construction left out" @click="out('svg')">SVG out</button>
       </section>
@@ -161,5 +154,5 @@ footer { display: flex; gap: 8px; padding: 10px 12px; border-top: 1px solid var(
 .settle label { display: flex; gap: 7px; align-items: baseline; padding: 2px 0; font-size: 12px; accent-color: var(--accent); }
 .settle label span { flex: 1; } .settle small { color: var(--loose); font-weight: 600; }
 .end { border: 0; padding: 6px 0 0; justify-content: flex-end; }
-.plane { display: flex; justify-content: space-between; align-items: center; color: var(--ink-2); } .plane .field { width: 120px; }
+.planes { display: flex; flex-direction: column; gap: 5px; } .plane { display: flex; justify-content: space-between; align-items: center; color: var(--ink-2); } .plane .field { width: 120px; }
 </style>

@@ -28,8 +28,9 @@ export interface Inferred extends Spot {
   hint: string
 }
 
-/** Snap a place. `reach` is the snapping distance in mm; `from` the spot before it; `free` how free curves run. */
-export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Map<string, Pair[]> = new Map()): Inferred {
+/** Snap a place. `reach` is the snapping distance in mm; `from` the spot before it; `free` how free curves run;
+ * `catches` are places of what lies underneath. */
+export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Map<string, Pair[]> = new Map(), catches: Pair[] = []): Inferred {
   let best: Inferred | null = null
   let least = reach
   const take = (to: Pair, make: Omit<Inferred, 'at'>, reachBy = 1): void => {
@@ -43,6 +44,8 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
   for (const e of entities(d))
     if (e.type === 'point') take([e.x, e.y], { snap: { kind: 'point', id: e.id }, hint: 'coincident' })
   if (best) return withLevel(best, from, reach)
+  for (const p of catches) take(p, { hint: 'on the layout' })
+  if (best) return best
   for (const e of entities(d)) {
     if (e.type !== 'line') continue
     const a = pointAt(d, e.a)

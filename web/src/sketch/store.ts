@@ -1,11 +1,13 @@
 // The sketch being drawn: drawing, solution, own undo, selection, tool.
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
-import { call, Refusal, refusalOf, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
+import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove } from './model'
 
 type Solved = Schemas['SolvedView']
+export type Brought = Schemas['Brought']
+export type Underlay = Schemas['Underlay']
 /** `select`, `dimension`, or the name of a tool in the registry. */
 export type ToolName = string
 export type Proposal = Schemas['ProposalView'] & { ticked: boolean }
@@ -15,6 +17,9 @@ export const useSketch = defineStore('sketch', () => {
   const step = ref<string | null>(null)
   const fresh = ref(false)
   const drawing = shallowRef<Drawing>(empty())
+  /** What links bring in from elsewhere, and the layouts lying under the sketch. */
+  const brought = shallowRef<Brought[]>([])
+  const underlays = shallowRef<Underlay[]>([])
   const solved = shallowRef<Solved | null>(null)
   const regions = shallowRef<RegionView[]>([])
   const gaps = shallowRef<Schemas['GapView'][]>([])
@@ -49,15 +54,18 @@ export const useSketch = defineStore('sketch', () => {
     typing.value = null
     tool.value = isNew ? 'line' : 'select'
     drawing.value = ((found.fields as { drawing?: Drawing }).drawing ?? empty()) as Drawing
-    brought.value = ((found.fields as { brought?: { id: string; pick: unknown }[] }).brought ?? [])
+    const kept = found.fields as { brought?: Brought[]; underlays?: Underlay[] }
+    brought.value = kept.brought ?? []
+    underlays.value = kept.underlays ?? []
     solved.value = null
     const draft = localStorage.getItem(key(id))
     if (draft) {
       // An unfinished sketch of an earlier visit: nothing drawn is lost with the page.
-      const kept = JSON.parse(draft) as { drawing: Drawing; brought: typeof brought.value }
+      const left = JSON.parse(draft) as { drawing: Drawing; brought: Brought[]; underlays?: Underlay[] }
       past.value = [drawing.value]
-      drawing.value = kept.drawing
-      brought.value = kept.brought
+      drawing.value = left.drawing
+      brought.value = left.brought
+      underlays.value = left.underlays ?? []
     }
     await settle(drawing.value)
   }
@@ -150,7 +158,7 @@ export const useSketch = defineStore('sketch', () => {
     loop.filter((i) => i !== not && constraints(d).some((c) => c.id === i)).slice(0, 4).map((i) => words(d, i)).join(', ') || 'the others'
 
   function remember(): void {
-    if (step.value) localStorage.setItem(key(step.value), JSON.stringify({ drawing: drawing.value, brought: brought.value }))
+    if (step.value) localStorage.setItem(key(step.value), JSON.stringify({ drawing: drawing.value, brought: brought.value, underlays: underlays.value }))
   }
 
   /** Keep what was refused, without one of the clashing constraints. */
@@ -273,61 +281,19 @@ export const useSketch = defineStore('sketch', () => {
     await apply({ ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, reference: !c.reference } : c)) })
   }
 
-  /** How far the sketch lies off its plane or face. */
-  const offset = computed(() => {
-    const step_ = doc.part?.steps.find((s) => s.id === step.value)
-    return (step_?.fields as { plane?: { offset?: { formula: string } | null } } | undefined)?.plane?.offset?.formula ?? ''
-  })
-  async function setOffset(text: string): Promise<void> {
-    const found = doc.part?.steps.find((s) => s.id === step.value)
-    if (!found) return
+  type Plane = { edge?: unknown; offset?: { formula: string } | null; angle?: { formula: string } | null }
+  /** The plane: how far the sketch lies off it, the angle it is turned by about an edge. */
+  const plane = computed<Plane>(() => (doc.part?.steps.find((s) => s.id === step.value)?.fields as { plane?: Plane } | undefined)?.plane ?? {})
+  async function setPlane(field: 'offset' | 'angle', text: string): Promise<void> {
     const raw = text.trim()
-    const formula = /^-?[\d.]+$/.test(raw) ? `${raw} mm` : raw
-    const plane = { ...(found.fields as { plane: object }).plane, offset: formula ? { formula } : null }
-    await doc.edit([{ do: 'edit_step', id: found.id, fields: { plane } }], `shift ${name.value}`)
+    const formula = /^-?[\d.]+$/.test(raw) ? `${raw} ${field === 'offset' ? 'mm' : 'deg'}` : raw
+    const next = { ...plane.value, [field]: formula ? { formula } : null }
+    await doc.edit([{ do: 'edit_step', id: step.value!, fields: { plane: next } }], `place ${name.value}`)
   }
 
-  /** Put the curves of a DXF file into the sketch as they lie in the file. */
-  async function bringLayout(file: File): Promise<void> {
-    busy.value = true
-    try {
-      const response = await fetch('/api/sketch/layout', { method: 'POST', body: file, headers: { 'X-File-Name': encodeURIComponent(file.name) } })
-      if (!response.ok) throw await refusalOf(response)
-      const found = (await response.json()) as Schemas['LayoutView']
-      const { drawing: next, added } = paste(drawing.value, found.drawing as Drawing, [0, 0])
-      if (!(await apply(next))) return
-      selected.value = added
-      const left = Object.entries(found.left).map(([kind, n]) => `${n} ${kind}`).join(', ')
-      doc.say(`${added.length} curves from ${file.name}${left ? `; left out: ${left}` : ''}`, left ? 'plain' : 'good')
-    } catch (error) {
-      doc.refused(error)
-    } finally {
-      busy.value = false
-    }
-  }
-
-  // --- linked from elsewhere
-  /** What picks on bodies brought in, by link. */
-  const brought = shallowRef<{ id: string; pick: unknown }[]>([])
-  /** Link the picked edge, outline of a face, or corner. */
-  async function bring(pick: unknown): Promise<void> {
-    const used = new Set(brought.value.map((b) => b.id))
-    let n = 1
-    while (used.has(`x${n}`)) n++
-    const one = { id: `x${n}`, pick }
-    busy.value = true
-    try {
-      const found = await call('post', '/api/sketch/bring', {
-        body: { document: doc.view!.id, drawing: drawing.value, step: step.value!, brought: one as Schemas['Brought'] },
-      })
-      const before = brought.value
-      brought.value = [...before, one]
-      if (!(await apply(found.drawing))) brought.value = before
-    } catch (error) {
-      doc.refused(error)
-    } finally {
-      busy.value = false
-    }
+  /** Take over a drawing that the server worked out and solved apart (links brought up to date). */
+  async function renew(next: Drawing): Promise<void> {
+    if (await settle(next)) remember()
   }
 
   // --- help
@@ -396,7 +362,7 @@ export const useSketch = defineStore('sketch', () => {
   async function keep(): Promise<boolean> {
     const id = step.value
     if (!id) return false
-    const kept = await doc.edit([{ do: 'edit_step', id, fields: { drawing: drawing.value, brought: brought.value.filter((b) => entities(drawing.value).some((e) => e.source === b.id)) } }], `draw ${name.value}`)
+    const kept = await doc.edit([{ do: 'edit_step', id, fields: { drawing: drawing.value, brought: brought.value.filter((b) => entities(drawing.value).some((e) => e.source === b.id)), underlays: underlays.value } }], `draw ${name.value}`)
     if (kept) stop()
     return kept
   }
@@ -408,7 +374,7 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   return {
-    bringLayout, offset, setOffset, brought, bring, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
+    plane, setPlane, brought, underlays, renew, remember, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
     step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
     start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
     erase, toggleConstruction, keep, discard,

@@ -53,7 +53,7 @@ def kinds() -> Any:
         ],
         "links": [
             {"name": w.name, "label": w.label, "line": w.line, "takes": list(w.takes)}
-            for w in dict.fromkeys(WAYS.values())
+            for w in sorted(dict.fromkeys(WAYS.values()), key=lambda w: w.order)
         ],
         "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
         "functions": list(FUNCTIONS),

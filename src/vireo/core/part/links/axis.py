@@ -16,6 +16,7 @@ from vireo.core.part.links.base import Found, LinkWay, Place, picked, register
 class Axis(LinkWay):
     name = "axis"
     label = "Axis or centre"
+    order = 6
     line = "The axis of a round face (a point when it stands upright), the centre of a round edge"
     takes = ("face", "edge")
     construction = True

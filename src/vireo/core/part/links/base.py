@@ -34,6 +34,8 @@ class LinkWay:
     label: ClassVar[str]
     #: One plain line for the tool.
     line: ClassVar[str]
+    #: Its place among the ways offered.
+    order: ClassVar[int]
     #: What it can be taken from: edge, face, vertex, body, curve, layout.
     takes: ClassVar[tuple[str, ...]]
     #: Whether what it brings only helps.

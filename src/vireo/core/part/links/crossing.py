@@ -13,6 +13,7 @@ from vireo.core.part.links.sketched import chosen_curves
 class Crossing(LinkWay):
     name = "crossing"
     label = "Crossing"
+    order = 7
     line = "Points where an edge or a curve of another sketch goes through the sketch plane"
     takes = ("edge", "curve")
     nothing = "it does not go through the sketch plane"

@@ -12,6 +12,7 @@ from vireo.core.part.links.base import Found, LinkWay, Place, picked, register, 
 class Cut(LinkWay):
     name = "cut"
     label = "Cut"
+    order = 5
     line = "Where the sketch plane cuts through the body, or through one of its faces"
     takes = ("face", "body")
     nothing = "the sketch plane does not cut through it"

@@ -52,6 +52,7 @@ def chain_of(sheet: Sheet, key: str) -> list[str]:
 class FromLayout(LinkWay):
     name = "seen"
     label = "As drawn"
+    order = 3
     line = "Curves of a DXF or SVG layout lying under the sketch"
     takes = ("layout",)
     nothing = "the layout brings nothing"

@@ -12,6 +12,7 @@ from vireo.core.part.links.base import Found, LinkWay, Place, picked, register, 
 class Seen(LinkWay):
     name = "seen"
     label = "As seen"
+    order = 1
     line = "An edge, the edges around a face, or a corner, dropped straight on the plane"
     takes = ("edge", "face", "vertex")
     nothing = "the face has no edges to take"

@@ -12,6 +12,7 @@ from vireo.core.part.links.base import Found, LinkWay, Place, picked, register, 
 class Silhouette(LinkWay):
     name = "silhouette"
     label = "Silhouette"
+    order = 4
     line = "The outline of all a body covers seen straight on, or where one curved face turns away"
     takes = ("face", "body")
     nothing = "the face does not turn away anywhere, seen from the sketch plane"

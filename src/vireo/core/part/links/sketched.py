@@ -35,6 +35,7 @@ def named(id: str) -> str:
 class Sketched(LinkWay):
     name = "seen"
     label = "As seen"
+    order = 2
     line = "Curves and points of another sketch, dropped straight on the plane"
     takes = ("curve",)
     nothing = "the sketch is empty"
