@@ -222,40 +222,20 @@ def sketch_diagnosis() -> str:
 
 def sketch_branches() -> str:
     """How many perturbed starts come back to the same solution."""
-    from tests.core.drawings import plate as sample_plate
-    from tests.core.drawings import slot
+    from tests.core.samples import SAMPLES
+    from tests.core.test_samples import off, shaken
     from vireo.core.sketch import solve_drawing
 
     rng = np.random.default_rng(11)
     same = tried = 0
-    for sample, feature in (
-        (slot(), 5.0),
-        (sample_plate(holes=((10.0, 10.0), (40.0, 20.0))), 10.0),
-    ):
-        settled = solve_drawing(drawing(sample)).drawing
-        where = {e.id: (e.x, e.y) for e in settled.entities if e.type == "point"}
-        for _ in range(500):
-            shaken = settled.model_copy(
-                update={
-                    "entities": tuple(
-                        e.model_copy(
-                            update={
-                                "x": e.x + rng.normal(0, 0.03 * feature),
-                                "y": e.y + rng.normal(0, 0.03 * feature),
-                            }
-                        )
-                        if e.type == "point" else e
-                        for e in settled.entities
-                    )
-                }
-            )  # fmt: skip
-            found = solve_drawing(shaken, full=False)
+    for make in SAMPLES.values():
+        sample = make()
+        settled = solve_drawing(sample.drawing).drawing
+        for _ in range(1000):
+            found = solve_drawing(shaken(settled, 0.03 * sample.feature, rng), full=False)
             tried += 1
-            same += found.holds and all(
-                math.dist((e.x, e.y), where[e.id]) < 1e-6
-                for e in found.drawing.entities if e.type == "point"
-            )  # fmt: skip
-    return f"{100 * same / tried:.1f} % of {tried} (two samples, 3 % of the smallest feature)"
+            same += found.holds and off(found.drawing, settled) < 1e-6
+    return f"{100 * same / tried:.2f} % of {tried} ({len(SAMPLES)} samples, 3 % of their feature)"
 
 
 def interference() -> str:

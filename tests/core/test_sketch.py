@@ -19,7 +19,7 @@ WIDTH = {
     "tangent_at_end": 8, "circle_circle": 6, "on_circle": 5, "angle": 8, "parallel": 8,
     "perpendicular": 8, "equal_length": 8, "midpoint": 6, "symmetric": 8, "ratio": 8,
     "radius_ratio": 2, "equal_gaps": 6, "line_gaps": 12, "arc_length": 7, "spaced": 8,
-    "rotated": 6, "on_ellipse": 7, "line_ellipse": 9,
+    "rotated": 6, "on_ellipse": 7, "line_ellipse": 9, "as_wide": 5,
 }  # fmt: skip
 
 

@@ -15,6 +15,7 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 from scipy.interpolate import BSpline
+from scipy.optimize import minimize_scalar
 
 Pair = tuple[float, float]
 Floats = NDArray[np.float64]
@@ -227,9 +228,22 @@ class Spline2:
 
     def parameter(self, point: Pair) -> float:
         """Parameter of the nearest point of the curve."""
+        places = self._grid[1]
+        away = np.hypot(*(places - point).T)
+        steps = np.hypot(*np.diff(places, axis=0).T)
+        # Each dip of the sampled distance that may hide the least one is looked into.
+        room = np.maximum(np.append(steps, 0.0), np.append(0.0, steps))
+        dips = (away <= np.append(away[1:], math.inf)) & (away <= np.append(math.inf, away[:-1]))
+        found = [
+            self._dip(int(k), point) for k in np.flatnonzero(dips & (away - room <= away.min()))
+        ]
+        return min(found)[1]
+
+    def _dip(self, k: int, point: Pair) -> tuple[float, float]:
+        """(distance, parameter) of the nearest point around the k-th sample."""
         ts, places = self._grid
-        t = float(ts[int(np.argmin(((places - point) ** 2).sum(axis=1)))])
         low, high = self.range
+        t = float(ts[k])
         for _ in range(20):
             p, d, dd = (v[0] for v in self.derivatives(t))
             gap = p - np.array(point)
@@ -240,7 +254,18 @@ class Spline2:
             if abs(t2 - t) < 1e-14 * (high - low):
                 break
             t = t2
-        return t
+
+        def gap_at(x: float) -> float:
+            return float(np.hypot(*(self.derivatives(x, 0)[0][0] - point)))
+
+        near = gap_at(t)
+        before, after = float(ts[max(k - 1, 0)]), float(ts[min(k + 1, len(ts) - 1)])
+        if before <= t <= after and near <= math.dist(places[k], point):
+            return near, t
+        # Near a sharp bend Newton's method strays: close in between the neighbours.
+        found = minimize_scalar(gap_at, method="bounded", bounds=(before, after),
+                                options={"xatol": 1e-14})  # fmt: skip
+        return float(found.fun), float(found.x)
 
     @property
     def ends(self) -> tuple[Pair, Pair]:
@@ -319,6 +344,62 @@ def piece(curve: Curve2, low: float, high: float) -> Curve2:
     if high - low > 2.0 * math.pi - 1e-9:
         return Circle2(curve.centre, curve.radius)
     return Arc2(curve.centre, curve.radius, low, high)
+
+
+def least_radius(curve: Curve2) -> tuple[float, Pair]:
+    """The least radius of curvature (mm) and where it is; infinite for what is straight."""
+    if isinstance(curve, Line2):
+        return math.inf, curve.a
+    if isinstance(curve, Circle2 | Arc2):
+        return curve.radius, curve.ends[0]
+    if isinstance(curve, Ellipse2):
+        a, b = math.hypot(*curve.major), curve.minor
+
+        def bend(t: float) -> float:
+            return a * b / math.hypot(a * math.sin(t), b * math.cos(t)) ** 3
+
+        ts = [curve.start, curve.end]
+        ts += [
+            k * 0.5 * math.pi for k in range(-8, 17) if curve.start < k * 0.5 * math.pi < curve.end
+        ]
+    else:
+        spans = np.unique(curve.knots)
+        cells = [np.linspace(p, q, 25) for p, q in itertools.pairwise(spans)]
+        grid = np.unique(np.concatenate(cells))
+        spline = curve
+
+        def bend(t: float) -> float:
+            return float(np.abs(spline.curvature(np.array([t])))[0])
+
+        k = int(np.argmax(np.abs(curve.curvature(grid))))
+        around = (float(grid[max(k - 1, 0)]), float(grid[min(k + 1, len(grid) - 1)]))
+        best = minimize_scalar(lambda t: -bend(t), bounds=around, method="bounded",
+                               options={"xatol": 1e-10})  # fmt: skip
+        ts = [float(grid[k]), float(best.x)]
+    t = max(ts, key=bend)
+    k_most = bend(t)
+    return (1.0 / k_most if k_most > 1e-12 else math.inf), curve.at(t)
+
+
+def self_crossing(curve: Curve2) -> tuple[Pair, float] | None:
+    """Where a free curve crosses itself, and how long the loop is; None when it does not."""
+    if not isinstance(curve, Spline2):
+        return None
+    p = np.array(curve.points(0.05))
+    d = np.diff(p, axis=0)
+    gap = p[None, :-1] - p[:-1, None]
+    det = d[:, None, 0] * d[None, :, 1] - d[:, None, 1] * d[None, :, 0]
+    safe = np.where(np.abs(det) > 1e-300, det, 1.0)
+    a = (gap[..., 0] * d[None, :, 1] - gap[..., 1] * d[None, :, 0]) / safe
+    b = (gap[..., 0] * d[:, None, 1] - gap[..., 1] * d[:, None, 0]) / safe
+    hit = (np.abs(det) > 1e-300) & (a > 1e-9) & (a < 1 - 1e-9) & (b > 1e-9) & (b < 1 - 1e-9)
+    found = [(i, j) for i, j in np.argwhere(np.triu(hit, 2))]
+    if not found:
+        return None
+    i, j = min(found)
+    at = p[i] + a[i, j] * d[i]
+    loop = float(np.hypot(*d[i : j + 1].T).sum())
+    return (float(at[0]), float(at[1])), loop
 
 
 def _sampled(curve: Curve2, step: float) -> tuple[Floats, Floats]:

@@ -221,7 +221,7 @@ class JointKindView(BaseModel):
 class ToolSizeView(BaseModel):
     name: str
     label: str
-    kind: Literal["length", "angle", "count", "number", "flag"]
+    kind: Literal["length", "angle", "count", "number", "flag", "text"]
     after: int
     default: str
 
@@ -406,6 +406,26 @@ class GapView(BaseModel):
     at: Pair
     size: float | None
     to: Pair | None
+    kind: Literal["gap", "overhang", "double", "loop"]
+
+
+class ReadingView(BaseModel):
+    """A value in mm, mm2 or rad, and how it is written."""
+
+    label: str
+    value: float
+    dimension: str
+    shown: str
+
+
+class ReadingsView(BaseModel):
+    readings: list[ReadingView]
+    line: tuple[Pair, Pair] | None
+
+
+class MeasureRequest(BaseModel):
+    drawing: Drawing
+    selected: list[str] = Field(max_length=2000)
 
 
 class SolvedView(BaseModel):

@@ -67,10 +67,9 @@ def cut(body: Body, frame: Frame, faces: Sequence[int] | None = None) -> Pieces:
     found: Pieces = []
     for edge in edges_of(section.Shape()):
         face = TopoDS_Face()
-        if section.HasAncestorFaceOn1(edge, face):
-            owner = index[Key(face)]
-        else:  # it runs along an edge or a seam, which the kernel ascribes to no face
-            owner = _beside(edge, body)
+        # What runs along an edge or a seam the kernel ascribes to no face.
+        known = section.HasAncestorFaceOn1(edge, face)
+        owner = index[Key(face)] if known else _beside(edge, body)
         curve = projected_edge(edge, frame)
         if not isinstance(curve, tuple):
             found.append((owner, recognised(curve)))

@@ -12,12 +12,13 @@ from vireo.core.sketch.entities.ellipse import Ellipse, EllipticArc
 from vireo.core.sketch.entities.line import Line
 from vireo.core.sketch.entities.point import Point
 from vireo.core.sketch.entities.spline import Conic, ControlSpline, Spline
+from vireo.core.sketch.entities.text import Text
 from vireo.core.sketch.layout import ANCHORS, ORIGIN, X_AXIS, Y_AXIS
 from vireo.core.trouble import BadInput
 
 #: A new kind of entity is its file and its name here.
 Entity = Annotated[
-    Point | Line | Circle | Arc | Ellipse | EllipticArc | Spline | ControlSpline | Conic,
+    Point | Line | Circle | Arc | Ellipse | EllipticArc | Spline | ControlSpline | Conic | Text,
     Field(discriminator="type"),
 ]
 
@@ -95,4 +96,5 @@ class Drawing(BaseModel):
 __all__ = [
     "ANCHORS", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Conic", "Constraint",
     "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Link", "Point", "Spline",
+    "Text",
 ]  # fmt: skip

@@ -193,6 +193,12 @@ def radius_ratio(X: Any, V: Array) -> Any:
     return (X[0] - V[0] * X[1])[None]
 
 
+@stepped
+def as_wide(X: Any, V: Array) -> Any:
+    """|ab| = k h; variables a, b, h."""
+    return (_length(X[2] - X[0], X[3] - X[1]) - V[0] * X[4])[None]
+
+
 def _cross_to(line: Any, px: Any, py: Any) -> Any:
     """Signed distance of a point to the left of a line (ax, ay, bx, by)."""
     ax, ay, bx, by = line
@@ -409,6 +415,6 @@ RESIDUALS: dict[str, Residual] = {
         distance, difference, value, point_line, line_circle, tangent_at_end, circle_circle,
         on_circle, angle, parallel, perpendicular, equal_length, midpoint, symmetric, ratio,
         radius_ratio, equal_gaps, line_gaps, arc_length, spaced, rotated, on_ellipse,
-        line_ellipse,
+        line_ellipse, as_wide,
     )
 }  # fmt: skip

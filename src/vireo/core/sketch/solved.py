@@ -217,6 +217,9 @@ def solve_drawing(
                 where=[f"entity:{i}" for i in flat],
             )
         )
+    if holds and (tight := _beyond_limits(result, values)):
+        holds, result = False, drawing
+        troubles += tight
     culprits = (*system.clashing, *diagnosis.culprits)
     if not holds and not troubles:
         troubles.append(_no_solution(drawing, culprits, diagnosis.loop))
@@ -239,6 +242,24 @@ def solve_drawing(
         loop=diagnosis.loop,
         troubles=troubles,
     )
+
+
+def _beyond_limits(drawing: Drawing, values: Mapping[str, float]) -> list[Report]:
+    """Limits the drawing does not keep. Values become what is measured for those it keeps."""
+    limits = [c for c in drawing.constraints if _kind(c).limit and not c.reference]
+    if not limits:
+        return []
+    read = Layout.of(drawing)
+    found = []
+    for c in limits:
+        kind = _kind(c)
+        assert kind.measure is not None
+        has = kind.measure(read, c)
+        if has < values[c.id] * (1.0 - 1e-9):
+            text = f"{kind.label.lower()} of {c.on[0]} is {has:.4g} mm, less than {values[c.id]:.4g} mm"
+            where = [f"constraint:{c.id}", f"entity:{c.on[0]}"]
+            found.append(Report(code="limit", text=text, where=where))
+    return found
 
 
 def _no_solution(drawing: Drawing, culprits: tuple[str, ...], loop: tuple[str, ...]) -> Report:
@@ -288,24 +309,28 @@ def _loose(system: System, diagnosis: Diagnosis) -> dict[str, str]:
 
 
 def _degenerate(drawing: Drawing, scale: float) -> list[str]:
-    return [
-        id
-        for id, curve in curves_of(drawing, construction=True)
-        if curve.length < _DEGENERATE * scale
-    ]
+    at = places_of(drawing)
+    curves = ((e.id, e.curve(at)) for e in drawing.entities if e.one_curve)
+    return [id for id, c in curves if c is not None and c.length < _DEGENERATE * scale]
+
+
+def places_of(drawing: Drawing) -> dict[str, tuple[float, float]]:
+    """Where the points of a drawing are, the origin among them."""
+    at = {"origin": (0.0, 0.0)}
+    return at | {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point)}
 
 
 def curves_of(drawing: Drawing, construction: bool = False) -> tuple[tuple[str, Curve2], ...]:
-    """Curves of a solved drawing, `(id, curve)`, construction ones left out unless asked for."""
-    at = {"origin": (0.0, 0.0)}
-    at |= {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point)}
+    """Curves of a solved drawing, `(id, curve)`, construction ones left out unless asked for.
+
+    Where an entity makes several (text), ids are its own with a suffix behind a dot.
+    """
+    at = places_of(drawing)
     found: list[tuple[str, Curve2]] = []
     for e in drawing.entities:
         if e.construction and not construction:
             continue
-        curve = e.curve(at)
-        if curve is not None:
-            found.append((e.id, curve))
+        found += [(e.id + suffix, curve) for suffix, curve in e.curves(at)]
     return tuple(found)
 
 

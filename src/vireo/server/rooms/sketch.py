@@ -8,9 +8,9 @@ from typing import Any
 from vireo.core.documents import Part
 from vireo.core.geometry import Frame
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import ANGLE, Quantity, evaluate_parameters
+from vireo.core.quantity import ANGLE, DIMENSIONS, Quantity, evaluate_parameters, format_quantity
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
-from vireo.core.sketch.advice import gaps, motions, proposals, reachable
+from vireo.core.sketch.advice import gaps, measured, motions, proposals, reachable
 from vireo.core.sketch.constraints import KINDS
 from vireo.core.sketch.tools import ToolTrouble, use
 from vireo.core.trouble import BadInput, Offer, Report
@@ -21,9 +21,12 @@ from vireo.server.views import (
     CurveView,
     DrawRequest,
     DrawView,
+    MeasureRequest,
     MotionsView,
     ProposalsView,
     ProposalView,
+    ReadingsView,
+    ReadingView,
     RegionsView,
     SketchRequest,
     SolvedView,
@@ -47,7 +50,7 @@ def _polylines(drawing: Drawing, only: set[str] | None = None) -> list[CurveView
     return [
         CurveView(id=id, points=curve.points(0.06))
         for id, curve in curves_of(drawing, construction=True)
-        if (id in only if only is not None else forms[id] not in _PLAIN)
+        if (id.split(".")[0] in only if only is not None else forms[id.split(".")[0]] not in _PLAIN)
     ]
 
 
@@ -168,3 +171,19 @@ def settle(body: SketchRequest) -> ProposalsView:
 def sketch_motions(body: SketchRequest) -> Any:
     """The independent ways in which the drawing can still move."""
     return {"motions": [asdict(m) for m in motions(body.drawing, _names(body.document))]}
+
+
+@room.route("POST", "/sketch/measure", body=MeasureRequest, answer=ReadingsView)
+def measure_sketch(body: MeasureRequest) -> ReadingsView:
+    """Sizes of what is selected: of one thing, between two, along a chain."""
+    found = measured(body.drawing, body.selected)
+    return ReadingsView(
+        readings=[
+            ReadingView(
+                label=r.label, value=r.value, dimension=r.dimension,
+                shown=format_quantity(Quantity(r.value, DIMENSIONS[r.dimension])),
+            )
+            for r in found.readings
+        ],
+        line=found.line,
+    )  # fmt: skip

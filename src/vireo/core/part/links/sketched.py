@@ -27,8 +27,8 @@ def chosen_curves(one: Brought, ctx: Context) -> tuple[SketchData, list[tuple[st
 
 
 def named(id: str) -> str:
-    """The id itself while it is short: ids of sketches end at 24 letters."""
-    return id if len(id) <= 8 else short(id)
+    """The id itself while it is short and one word: ids of sketches end at 24 letters."""
+    return id if len(id) <= 8 and id.isidentifier() else short(id, letters=8)
 
 
 @register

@@ -31,6 +31,8 @@ class ConstraintKind:
     sense: Callable[[Layout, Constraint], tuple[int, ...]] | None = None
     #: May its value be zero.
     zero: bool = False
+    #: A bound, not a condition: what is measured must not be less.
+    limit: bool = False
     #: May a person put it; the others are put by tools.
     offered: bool = True
 

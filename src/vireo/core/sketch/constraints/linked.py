@@ -68,7 +68,8 @@ def _turned(layout: Layout, c: Constraint, v: float) -> Equations:
 
 
 def _same_height(layout: Layout, c: Constraint, v: float) -> Equations:
-    one, two = (layout.numbers[i, "minor"] for i in c.on)
+    name = "height" if layout.form(c.on[0]) == "text" else "minor"
+    one, two = (layout.numbers[i, name] for i in c.on)
     return Equations(aliases=[(one, two)])
 
 
@@ -85,6 +86,6 @@ register(
         "turned", "Copied round", (("point",) * 3,), _turned, ANGLE, lambda l, c: 0.0,
         offered=False,
     ),
-    ConstraintKind("same_height", "Same height", (("ellipse", "ellipse"),), _same_height,
+    ConstraintKind("same_height", "Same height", (("ellipse",) * 2, ("text",) * 2), _same_height,
                    offered=False),
 )  # fmt: skip

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Callable
 
+from vireo.core.curves import least_radius
 from vireo.core.quantity import ANGLE, LENGTH, NUMBER
 from vireo.core.sketch.constraints.base import (
     LINES,
@@ -189,6 +190,18 @@ def _half_minor(layout: Layout, c: Constraint, v: float) -> Equations:
     return Equations(rows=[Row("value", of, (v / 2,), scaled=True)])
 
 
+def _text_height(layout: Layout, c: Constraint, v: float) -> Equations:
+    of = (layout.numbers[c.on[0], "height"],)
+    return Equations(rows=[Row("value", of, (v,), scaled=True)])
+
+
+def _tightest(layout: Layout, c: Constraint) -> float:
+    """The least radius of curvature along a free curve (mm)."""
+    curve = layout.entities[c.on[0]].curve(layout.places())
+    assert curve is not None
+    return least_radius(curve)[0]
+
+
 def _swept(layout: Layout, id: str) -> float:
     """Angle an arc sweeps as drawn, in (0, 2 pi]."""
     c = layout.at(layout.centres[id])
@@ -280,6 +293,14 @@ register(
     ConstraintKind(
         "height", "Height", (("ellipse",),), _half_minor, LENGTH,
         lambda l, c: 2 * l.start[l.numbers[c.on[0], "minor"]],
+    ),
+    ConstraintKind(
+        "text_height", "Height of capitals", (("text",),), _text_height, LENGTH,
+        lambda l, c: l.start[l.numbers[c.on[0], "height"]],
+    ),
+    ConstraintKind(
+        "least_radius", "Least radius", (("spline",), ("ellipse",)), lambda l, c, v: Equations(),
+        LENGTH, _tightest, limit=True,
     ),
     ConstraintKind(
         "arc_length", "Arc length", _ROUND_ONE, _arc_length, LENGTH,

@@ -77,13 +77,24 @@ def way_at(
 
 
 def shared_end(layout: Layout, c: Constraint) -> tuple[str, str] | None:
-    """The end points in which two curves meet, as each calls it."""
+    """The end points in which two curves meet, as each calls it: ends that are one, or the end
+    of one that is held on the other."""
     one, two = c.on
     for p in layout.ends(one):
         for q in layout.ends(two):
             if p == q or _joined(layout, p, q):
                 return p, q
+    for curve, other in ((one, two), (two, one)):
+        for p in layout.ends(curve):
+            if layout.form(other) != "spline" and _held_on(layout, p, other):
+                return p, p
     return None
+
+
+def _held_on(layout: Layout, point: str, curve: str) -> bool:
+    return any(
+        k.type == "on_curve" and set(k.on) == {point, curve} for k in layout.drawing.constraints
+    )
 
 
 def _joined(layout: Layout, p: str, q: str) -> bool:

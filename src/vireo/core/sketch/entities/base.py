@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Annotated, ClassVar, Self
+from typing import Annotated, Any, ClassVar, Self
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -16,11 +16,17 @@ Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
 Size = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
 
 
+#: Fields that hold words, not ids.
+_WORDS = frozenset({"type", "construction", "source", "text", "font"})
+
+
 class EntityBase(BaseModel):
     """One entity as stored. `form` is what constraints see it as: circles and arcs are alike."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     form: ClassVar[str]
+    #: Whether it is just one curve: what trims, offsets and the like can work on.
+    one_curve: ClassVar[bool] = True
     id: Id
     construction: bool = False
     #: The link that brought it from elsewhere: it stays where its source is.
@@ -45,14 +51,23 @@ class EntityBase(BaseModel):
         """Its curve with its points at given places; None for a point."""
         return None
 
+    def curves(self, at: Mapping[str, Pair]) -> list[tuple[str, Curve2]]:
+        """All its curves, each with the suffix that names it within the entity."""
+        curve = self.curve(at)
+        return [] if curve is None else [("", curve)]
+
+    def grown(self, factor: float) -> Self:
+        """Itself with its own sizes times a factor; its points go where they go."""
+        return self
+
     def renamed(self, names: Mapping[str, str]) -> Self:
         """A copy standing on other points, under another id."""
-        data = self.model_dump()
-        for key, value in data.items():
-            if key in ("type", "construction", "source"):
-                continue
+
+        def put(value: Any) -> Any:
             if isinstance(value, str):
-                data[key] = names.get(value, value)
-            elif isinstance(value, tuple | list):
-                data[key] = [names.get(v, v) if isinstance(v, str) else v for v in value]
-        return type(self).model_validate(data)
+                return names.get(value, value)
+            return [put(v) for v in value] if isinstance(value, tuple | list) else value
+
+        data = self.model_dump()
+        own = {k: v if k in _WORDS else put(v) for k, v in data.items()}
+        return type(self).model_validate(own)

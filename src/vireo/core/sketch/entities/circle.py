@@ -30,6 +30,9 @@ class Circle(EntityBase):
     def moved(self, layout: Layout, p: Array) -> Self:
         return self.model_copy(update={"radius": float(p[layout.radii[self.id]])})
 
+    def grown(self, factor: float) -> Self:
+        return self.model_copy(update={"radius": self.radius * factor})
+
     def curve(self, at: Mapping[str, Pair]) -> Curve2:
         return Circle2(at[self.centre], self.radius)
 

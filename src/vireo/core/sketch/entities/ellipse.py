@@ -38,6 +38,9 @@ class Ellipse(EntityBase):
     def moved(self, layout: Layout, p: Array) -> Self:
         return self.model_copy(update={"minor": float(p[layout.numbers[self.id, "minor"]])})
 
+    def grown(self, factor: float) -> Self:
+        return self.model_copy(update={"minor": self.minor * factor})
+
     def curve(self, at: Mapping[str, Pair]) -> Curve2:
         c, m = at[self.centre], at[self.major]
         return Ellipse2(c, (m[0] - c[0], m[1] - c[1]), self.minor)

@@ -11,6 +11,7 @@ from vireo.core.sketch.residuals import Array
 
 class Point(EntityBase):
     form: ClassVar[str] = "point"
+    one_curve: ClassVar[bool] = False
     type: Literal["point"] = "point"
     x: Number
     y: Number

@@ -9,11 +9,11 @@ from __future__ import annotations
 import itertools
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Annotated, Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
 from pydantic import Field, model_validator
-from scipy.interpolate import make_interp_spline
+from scipy.interpolate import BSpline, make_interp_spline
 
 from vireo.core.curves import Curve2, Spline2
 from vireo.core.sketch.entities.base import EntityBase, Id
@@ -74,49 +74,93 @@ class Spline(FreeCurve):
     closed: bool = False
     start_handle: Id | None = None
     end_handle: Id | None = None
+    #: (point, handle) for points between the ends.
+    inner_handles: tuple[tuple[Id, Id], ...] = Field(default=(), max_length=400)
 
     @model_validator(mode="after")
     def _sensible(self) -> Spline:
         if len(set(self.through)) != len(self.through):
             raise BadInput(f"the spline {self.id} goes through one point twice")
-        if self.closed and (len(self.through) < 3 or self.start_handle or self.end_handle):
+        if self.closed and (len(self.through) < 3 or len(self.stands_on()) > len(self.through)):
             raise BadInput(f"a closed spline needs three points and has no handles: {self.id}")
+        held = [p for p, _ in self.inner_handles]
+        if len(set(held)) < len(held) or not set(held) <= set(self.through[1:-1]):
+            raise BadInput(f"a handle of the spline {self.id} stands at none of its inner points")
         return self
 
+    @property
+    def handles(self) -> dict[str, str]:
+        """Handles by the point they stand at."""
+        found = dict(self.inner_handles)
+        if self.start_handle:
+            found[self.through[0]] = self.start_handle
+        if self.end_handle:
+            found[self.through[-1]] = self.end_handle
+        return found
+
+    def with_handles(self, handles: Mapping[str, str]) -> Self:
+        """Itself with these handles, those of points it does not go through left out."""
+        first, *inner, last = self.through
+        data = self.model_dump() | {
+            "start_handle": handles.get(first), "end_handle": handles.get(last),
+            "inner_handles": [(p, handles[p]) for p in inner if p in handles],
+        }  # fmt: skip
+        return type(self).model_validate(data)
+
     def stands_on(self) -> tuple[str, ...]:
-        handles = tuple(h for h in (self.start_handle, self.end_handle) if h)
-        return (*self.through, *handles)
+        ends = tuple(h for h in (self.start_handle, self.end_handle) if h)
+        return (*self.through, *ends, *(h for _, h in self.inner_handles))
 
     def run(self) -> tuple[str, ...]:
         return () if self.closed else (self.through[0], self.through[-1])
 
-    def tie(self, at: Mapping[str, Pair]) -> Tie:
+    def parameters(self, at: Mapping[str, Pair]) -> Array:
+        """Parameters of its points, 0 to 1; a closed one comes back to its first at 1."""
         places = np.array([at[p] for p in self.through])
-        n = len(places)
         if self.closed:
             gaps = np.hypot(*np.diff(np.vstack([places, places[:1]]), axis=0).T)
         else:
             gaps = np.hypot(*np.diff(places, axis=0).T)
         steps = np.sqrt(np.maximum(gaps, 1e-9 * (gaps.max(initial=0.0) or 1.0)))
         u = np.concatenate([[0.0], np.cumsum(steps)])
-        u /= u[-1]
-        wide = n + int(bool(self.start_handle)) + int(bool(self.end_handle))
-        unit = np.eye(wide)
+        return np.asarray(u / u[-1])
+
+    def tie(self, at: Mapping[str, Pair]) -> Tie:
+        u = self.parameters(at)
+        n, on = len(self.through), self.stands_on()
+        unit = np.eye(len(on))
         if self.closed:
             return _closed(u, unit)
-        if n == 2 and wide == 2:
+        if n == len(on) == 2:
             return Tie(1, (0.0, 0.0, 1.0, 1.0), unit)
-        # A handle stands a third of the first (last) span's derivative away from its end.
-        ends: Any = []
-        for k, handle, end in ((n, self.start_handle, 0), (wide - 1, self.end_handle, n - 1)):
-            if handle is None:
-                ends.append([(2, np.zeros(wide))])
-                continue
-            step = (u[1] - u[0]) if end == 0 else (u[-1] - u[-2])
-            slope = 3.0 * (unit[k] - unit[end]) / step * (1.0 if end == 0 else -1.0)
-            ends.append([(1, slope)])
-        spline = make_interp_spline(u, unit[:n], k=3, bc_type=(ends[0], ends[1]))
-        return Tie(3, tuple(float(t) for t in spline.t), np.asarray(spline.c))
+        column = {p: unit[k] for k, p in enumerate(on)}
+        handles = self.handles
+        # Each inner handle asks for one more knot: two, a third of a span to either side of its
+        # point, stand in for the one there, and the curve stays continuous in curvature.
+        knots = [0.0] * 4
+        for i in range(1, n - 1):
+            if self.through[i] in handles:
+                knots += [u[i] - (u[i] - u[i - 1]) / 3, u[i] + (u[i + 1] - u[i]) / 3]
+            else:
+                knots.append(u[i])
+        t = np.array([*knots, *[1.0] * 4])
+        basis = BSpline(t, np.eye(len(t) - 4), 3)
+        rows, right = [basis(u)], [unit[:n]]
+        for i, p in enumerate(self.through):
+            spans = [u[k + 1] - u[k] for k in (i - 1, i) if 0 <= k < n - 1]
+            end = i in (0, n - 1)
+            if p in handles:
+                # A handle stands a third of its span's derivative ahead of its point; at the
+                # end it stands behind it, inside the curve.
+                way = -1.0 if i == n - 1 else 1.0
+                slope = 3.0 * way * (column[handles[p]] - column[p]) * len(spans) / sum(spans)
+                rows.append(basis(u[i], nu=1)[None])
+                right.append(slope[None])
+            elif end:
+                rows.append(basis(u[i], nu=2)[None])
+                right.append(np.zeros((1, len(on))))
+        poles = np.linalg.solve(np.vstack(rows), np.vstack(right))
+        return Tie(3, tuple(float(k) for k in t), poles)
 
 
 def _closed(u: Array, unit: Array) -> Tie:

@@ -4,6 +4,7 @@ Importing this room fills the registry.
 """
 
 from vireo.core.sketch.tools import (  # noqa: F401
+    bends,
     boxes,
     circles,
     copies,
@@ -15,6 +16,7 @@ from vireo.core.sketch.tools import (  # noqa: F401
     offset,
     shift,
     slots,
+    text,
     tidy,
 )
 from vireo.core.sketch.tools.base import TOOLS, Given, Pen, Spot, Tool, ToolTrouble, use

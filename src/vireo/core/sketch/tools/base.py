@@ -52,7 +52,7 @@ class Size:
 
     name: str
     label: str
-    kind: Literal["length", "angle", "count", "number", "flag"] = "length"
+    kind: Literal["length", "angle", "count", "number", "flag", "text"] = "length"
     after: int = 1
     default: str = ""
 
@@ -244,7 +244,7 @@ class Pen:
 
 _PREFIX = {
     "point": "p", "line": "l", "circle": "c", "arc": "a", "ellipse": "e", "elliptic_arc": "e",
-    "spline": "s", "control_spline": "s", "conic": "q",
+    "spline": "s", "control_spline": "s", "conic": "q", "text": "t",
 }  # fmt: skip
 
 

@@ -51,12 +51,14 @@ def _axis(pen: Pen, id: str) -> tuple[Pair, Pair]:
 def _twin(pen: Pen, e: Any, names: Mapping[str, str], id: str, link: str, swap: bool) -> None:
     """A copy of a curve on other points, its sizes tied to the original's."""
     copy = e.renamed({**names, e.id: id})
-    if swap and hasattr(copy, "start") and copy.form != "spline":
+    if swap and copy.form == "text":
+        copy = copy.model_copy(update={"mirrored": not copy.mirrored})
+    elif swap and hasattr(copy, "start") and copy.form != "spline":
         copy = copy.model_copy(update={"start": copy.end, "end": copy.start})
     pen.put(copy)
     if e.form == "circle":
         pen.constrain("equal", e.id, id, linked=link)
-    elif e.form == "ellipse":
+    elif e.form in ("ellipse", "text"):
         pen.constrain("same_height", e.id, id, linked=link)
 
 

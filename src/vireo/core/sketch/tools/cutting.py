@@ -32,7 +32,7 @@ def _clicked(pen: Pen, spots: Sequence[Spot]) -> tuple[Any, Curve2, float]:
     if snap is not None and snap.kind in ("curve", "midpoint") and not snap.id.endswith("_axis"):
         id = snap.id
     else:
-        curves = [(e.id, pen.curve(e.id)) for e in pen.entities if e.form != "point"]
+        curves = [(e.id, pen.curve(e.id)) for e in pen.entities if e.one_curve]
         if not curves:
             raise ToolTrouble("there is no curve here")
         id = min(curves, key=lambda x: away(x[1].at(_inside(x[1], at)), at))[0]
@@ -60,7 +60,7 @@ def _cuts(pen: Pen, entity: Any, curve: Curve2) -> list[_Cut]:
     places = pen.places()
     found: list[_Cut] = []
     for other in pen.entities:
-        if other.id == entity.id or other.form == "point":
+        if other.id == entity.id or not other.one_curve:
             continue
         for t, _, at in crossings(curve, pen.curve(other.id)):
             ends = [p for p in other.stands_on() if away(places[p], at) < 1e-6]
@@ -221,7 +221,7 @@ class Extend(Tool):
         longer = self._longer(pen, curve, last)
         found = []
         for other in pen.entities:
-            if other.id == entity.id or other.form == "point":
+            if other.id == entity.id or not other.one_curve:
                 continue
             for s, _, at in crossings(longer, pen.curve(other.id)):
                 if s > 1e-7:

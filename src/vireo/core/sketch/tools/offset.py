@@ -45,7 +45,7 @@ class Offset(Tool):
         if gap <= 0:
             raise ToolTrouble("an offset needs a distance")
         curves = [pen.entity(i) for i in selected if i in {e.id for e in pen.entities}]
-        curves = [e for e in curves if e.form != "point"]
+        curves = [e for e in curves if e.one_curve]
         if any(e.form not in ("line", "circle") for e in curves) or not curves:
             raise ToolTrouble("select lines, arcs or circles to offset")
         link = pen.id("o")

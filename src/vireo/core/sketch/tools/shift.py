@@ -46,7 +46,7 @@ class _Shift(Tool):
                 if e.form != "point":
                     names[e.id] = pen.id(e.id[0])
                     pen.put(e.renamed(names))
-                    self._grow(pen, names[e.id], k)
+                    pen.put(pen.entity(names[e.id]).grown(k))
             inside = [c for c in pen.constraints if set(c.on) <= set(names)]
             for c in inside:
                 if c.type not in self.drops and not (k != 1.0 and c.formula):
@@ -59,7 +59,7 @@ class _Shift(Tool):
             pen.move(p, go(pen.at(p)))
         for e in sources:
             if e.form != "point":
-                self._grow(pen, e.id, k)
+                pen.put(e.grown(k))
         for c in pen.constraints:
             if set(c.on) & own and c.type in self.drops:
                 pen.drop(c.id)
@@ -69,13 +69,6 @@ class _Shift(Tool):
 
     def motion(self, spots: Sequence[Spot], given: Given) -> tuple[Callable[[Pair], Pair], float]:
         raise NotImplementedError
-
-    def _grow(self, pen: Pen, id: str, k: float) -> None:
-        e = pen.entity(id)
-        if k != 1.0 and e.type == "circle":
-            pen.change(id, radius=e.radius * k)
-        elif k != 1.0 and e.form == "ellipse":
-            pen.change(id, minor=e.minor * k)
 
 
 @register

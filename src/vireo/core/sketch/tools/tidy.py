@@ -19,7 +19,7 @@ class Join(Tool):
     ) -> str | None:
         reach = given.need("tolerance")
         sources = chosen(pen, selected) or pen.entities
-        curves = [e for e in sources if e.form != "point"]
+        curves = [e for e in sources if e.one_curve]
         points = points_of(curves)
         if any("origin" in e.stands_on() for e in curves):
             points.insert(0, "origin")
@@ -61,7 +61,7 @@ class Simplify(Tool):
         seen: dict[tuple[object, ...], str] = {}
         gone = []
         for e in chosen(pen, selected) or pen.entities:
-            if e.form == "point":
+            if not e.one_curve:
                 continue
             curve = pen.curve(e.id)
             if curve.length < 1e-6:
