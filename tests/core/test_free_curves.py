@@ -180,6 +180,69 @@ def test_a_least_radius_is_a_limit_and_stops_a_drag():
     assert "1.6 mm, less than 2 mm" in tight.troubles[0].text
 
 
+# --- offsets of free curves
+
+
+def test_an_offset_of_an_ellipse_keeps_its_distance_and_follows():
+    d = draw("ellipse", (0, 0), (20, 0), (0, 9), width="40 mm", height="18 mm")
+    oval = only(d, "ellipse")
+    made = draw("offset", (40, 0), on=d, selected=(oval.id,), gap="3 mm", both="yes")
+    curves = dict(curves_of(made))
+    rims = [c for id, c in curves.items() if id != oval.id]
+    fine = np.array(curves[oval.id].points(0.002))
+    for rim in rims:
+        for p in rim.points(0.2):
+            assert np.hypot(*(fine - p).T).min() == pytest.approx(3.0, abs=1e-3)
+    # Steiner: a convex outline grows by perimeter * d + pi d2, and shrinks inwards alike.
+    sizes = sorted(r.area for r in arrange(curves_of(made)).regions)
+    whole, girth = math.pi * 20 * 9, curves[oval.id].length
+    assert sum(sizes) == pytest.approx(whole + 3 * girth + 9 * math.pi, rel=1e-5)
+    assert len(sizes) == 3
+    gap = next(c for c in made.constraints if c.type == "offset" and c.formula == "3 mm")
+    wider = made.model_copy(update={"constraints": tuple(
+        c.model_copy(update={"formula": "5 mm"}) if c is gap else c for c in made.constraints)})  # fmt: skip
+    found = solve_drawing(wider)
+    assert not found.holds  # inside, 5 mm is more than 81/20
+    assert "bends to 4.05 mm" in found.troubles[0].text
+    with pytest.raises(ToolTrouble, match=r"4\.05"):
+        use("offset", d, [spot(0, 0)], {"gap": "4.2 mm"}, (oval.id,))
+
+
+def test_an_offset_chain_of_a_line_running_on_into_a_spline():
+    s = Sketcher()
+    a, b = s.point(-30, 0), s.point(0, 0)
+    line = s.line(a, b)
+    far = [s.point(20, 6), s.point(45, -3)]
+    handle = s.point(6, 0)
+    spline = s.add("spline", through=[b, *far], start_handle=handle)
+    s.put("horizontal", line)
+    s.put("horizontal", b, handle)
+    d = drawing(s)
+    made = draw("offset", (-10, 9), on=d, selected=(line, spline), gap="4 mm")
+    beside = only(made, "parallel")
+    assert beside.side == 1
+    ends = {p.id: (p.x, p.y) for p in made.entities if p.type == "point"}
+    assert ends[beside.start] == pytest.approx((0, 4))
+    # It goes with its spline.
+    moved = solve_drawing(made, pull={far[0]: (20.0, 9.0)}).drawing
+    curves = dict(curves_of(moved))
+    fine = np.array(curves[spline].points(0.001))
+    for p in curves[beside.id].points(0.2)[1:-1]:
+        assert np.hypot(*(fine - p).T).min() == pytest.approx(4.0, abs=2e-3)
+    with pytest.raises(ToolTrouble, match="not copied"):
+        use("mirror", made, (), {}, (beside.id, "y_axis"))
+    with pytest.raises(ToolTrouble, match="smoothly"):
+        use("offset", drawing_with_corner(), [spot(0, 9)], {"gap": "1 mm"}, ("l3", "e6"))
+
+
+def drawing_with_corner():
+    s = Sketcher()
+    a, b = s.point(-30, 0), s.point(0, 0)
+    s.line(a, b)
+    s.add("spline", through=[b, s.point(5, 20), s.point(12, 30)])
+    return drawing(s)
+
+
 # --- reading sizes
 
 

@@ -20,6 +20,7 @@ WIDTH = {
     "perpendicular": 8, "equal_length": 8, "midpoint": 6, "symmetric": 8, "ratio": 8,
     "radius_ratio": 2, "equal_gaps": 6, "line_gaps": 12, "arc_length": 7, "spaced": 8,
     "rotated": 6, "on_ellipse": 7, "line_ellipse": 9, "as_wide": 5,
+    "beside_ellipse": 10, "beside_spline": 9,
 }  # fmt: skip
 
 
@@ -27,7 +28,7 @@ WIDTH = {
 def test_gradients_agree_with_differences(name):
     rng = np.random.default_rng(3)
     X = rng.uniform(-1, 1, (WIDTH[name], 5))
-    V = rng.uniform(0.2, 0.9, (2, 5))
+    V = rng.uniform(0.2, 0.9, (7, 5))
     f = RESIDUALS[name]
     _, J = f(X, V)
     for k in range(len(X)):

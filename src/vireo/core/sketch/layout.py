@@ -19,6 +19,14 @@ ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 ANCHORS = (ORIGIN, X_AXIS, Y_AXIS)
 
 
+class Places(dict[str, Pair]):
+    """Where points are, by id; with the entities that hang on others of their kind look up."""
+
+    def __init__(self, places: Mapping[str, Pair], entities: Mapping[str, Entity]) -> None:
+        super().__init__(places)
+        self.entities = entities
+
+
 @dataclass
 class Row:
     """Residual rows: their function (by name or itself), variables, constants.
@@ -99,8 +107,8 @@ class Layout:
         i, j = self.points[point]
         return self.start[i], self.start[j]
 
-    def places(self) -> Mapping[str, Pair]:
-        return {id: self.at(id) for id in self.points}
+    def places(self) -> Places:
+        return Places({id: self.at(id) for id in self.points}, self.entities)
 
     def form(self, id: str) -> str:
         if id in self.entities:

@@ -10,6 +10,7 @@ from vireo.core.sketch.entities.base import Id, Number
 from vireo.core.sketch.entities.circle import Arc, Circle
 from vireo.core.sketch.entities.ellipse import Ellipse, EllipticArc
 from vireo.core.sketch.entities.line import Line
+from vireo.core.sketch.entities.parallel import Parallel
 from vireo.core.sketch.entities.point import Point
 from vireo.core.sketch.entities.spline import Conic, ControlSpline, Spline
 from vireo.core.sketch.entities.text import Text
@@ -18,7 +19,17 @@ from vireo.core.trouble import BadInput
 
 #: A new kind of entity is its file and its name here.
 Entity = Annotated[
-    Point | Line | Circle | Arc | Ellipse | EllipticArc | Spline | ControlSpline | Conic | Text,
+    Point
+    | Line
+    | Circle
+    | Arc
+    | Ellipse
+    | EllipticArc
+    | Spline
+    | ControlSpline
+    | Conic
+    | Parallel
+    | Text,
     Field(discriminator="type"),
 ]
 
@@ -77,6 +88,7 @@ class Drawing(BaseModel):
     @model_validator(mode="after")
     def _consistent(self) -> Drawing:
         points = {e.id for e in self.entities if e.form == "point"} | {ORIGIN}
+        forms = {e.id: e.form for e in self.entities}
         ids = [e.id for e in self.entities] + [c.id for c in self.constraints]
         known = set(ids) | set(ANCHORS)
         if len(set(ids)) != len(ids) or set(ids) & set(ANCHORS):
@@ -86,6 +98,9 @@ class Drawing(BaseModel):
             for ref in e.stands_on():
                 if ref not in points:
                     raise BadInput(f"{e.id} needs the point {ref}, which is not in the sketch")
+            for ref in e.leans_on():
+                if forms.get(ref) not in ("spline", "ellipse"):
+                    raise BadInput(f"{e.id} follows {ref}, which is no free curve of the sketch")
         for c in self.constraints:
             for ref in c.on:
                 if ref not in known:
@@ -95,6 +110,6 @@ class Drawing(BaseModel):
 
 __all__ = [
     "ANCHORS", "ORIGIN", "X_AXIS", "Y_AXIS", "Arc", "Circle", "Conic", "Constraint",
-    "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Link", "Point", "Spline",
+    "ControlSpline", "Drawing", "Ellipse", "EllipticArc", "Entity", "Line", "Link", "Parallel", "Point", "Spline",
     "Text",
 ]  # fmt: skip

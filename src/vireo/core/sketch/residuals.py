@@ -271,6 +271,36 @@ def line_ellipse(X: Any, V: Array) -> Any:
     return (_cross_to(a, E[0], E[1]) - V[0] * _length(along, across))[None]
 
 
+@stepped
+def beside_ellipse(X: Any, V: Array) -> Any:
+    """p beside the point q of an ellipse; variables p, gap, q, centre, end of the half axis,
+    other half axis. Counter-clockwise: to the left is inside."""
+    px, py, gap, qx, qy, cx, cy, mx, my, b = X
+    ax, ay = mx - cx, my - cy
+    a = _length(ax, ay)
+    ux, uy = ax / a, ay / a
+    u = (qx - cx) * ux + (qy - cy) * uy
+    v = (qy - cy) * ux - (qx - cx) * uy
+    gu, gv = u / (a * a), v / (b * b)
+    g = _length(gu, gv)
+    nx, ny = (gu * ux - gv * uy) / g, (gu * uy + gv * ux) / g
+    return np.stack([px - qx + V[0] * gap * nx, py - qy + V[0] * gap * ny])
+
+
+@stepped
+def beside_spline(X: Any, V: Array) -> Any:
+    """p beside the end of a clamped spline; variables p, gap, points it hangs on; values the
+    side, then how its outer two poles hang on them."""
+    px, py, gap = X[:3]
+    xs, ys = X[3::2], X[4::2]
+    q = len(xs)
+    here, after = V[1 : 1 + q], V[1 + q : 1 + 2 * q]
+    ax, ay = (here * xs).sum(axis=0), (here * ys).sum(axis=0)
+    dx, dy = (after * xs).sum(axis=0) - ax, (after * ys).sum(axis=0) - ay
+    d = _length(dx, dy)
+    return np.stack([px - ax + V[0] * gap * dy / d, py - ay - V[0] * gap * dx / d])
+
+
 def _basis(t: Any, knots: Array, degree: int) -> Any:
     """B-spline basis by the Cox-de Boor recursion; knots (K, n), result (K - degree - 1, n)."""
     last = knots[-1]
@@ -415,6 +445,6 @@ RESIDUALS: dict[str, Residual] = {
         distance, difference, value, point_line, line_circle, tangent_at_end, circle_circle,
         on_circle, angle, parallel, perpendicular, equal_length, midpoint, symmetric, ratio,
         radius_ratio, equal_gaps, line_gaps, arc_length, spaced, rotated, on_ellipse,
-        line_ellipse, as_wide,
+        line_ellipse, as_wide, beside_ellipse, beside_spline,
     )
 }  # fmt: skip

@@ -11,8 +11,8 @@ from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate, names_in
 from vireo.core.sketch.constraints import KINDS, ConstraintKind, kind_of
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
-from vireo.core.sketch.layout import Layout
-from vireo.core.sketch.model import Constraint, Drawing, Point, Spline
+from vireo.core.sketch.layout import Layout, Places
+from vireo.core.sketch.model import Constraint, Drawing, Parallel, Point, Spline
 from vireo.core.sketch.residuals import Array
 from vireo.core.sketch.system import System, assemble, drag, solve
 from vireo.core.sketch.tools.copies import refreshed
@@ -247,10 +247,10 @@ def solve_drawing(
 def _beyond_limits(drawing: Drawing, values: Mapping[str, float]) -> list[Report]:
     """Limits the drawing does not keep. Values become what is measured for those it keeps."""
     limits = [c for c in drawing.constraints if _kind(c).limit and not c.reference]
+    found = _folded(drawing)
     if not limits:
-        return []
+        return found
     read = Layout.of(drawing)
-    found = []
     for c in limits:
         kind = _kind(c)
         assert kind.measure is not None
@@ -259,6 +259,20 @@ def _beyond_limits(drawing: Drawing, values: Mapping[str, float]) -> list[Report
             text = f"{kind.label.lower()} of {c.on[0]} is {has:.4g} mm, less than {values[c.id]:.4g} mm"
             where = [f"constraint:{c.id}", f"entity:{c.on[0]}"]
             found.append(Report(code="limit", text=text, where=where))
+    return found
+
+
+def _folded(drawing: Drawing) -> list[Report]:
+    """Offsets larger than the bends they run inside of."""
+    beside = [e for e in drawing.entities if isinstance(e, Parallel)]
+    places = places_of(drawing) if beside else None
+    found = []
+    for e in beside:
+        assert places is not None
+        radius = e.tight(places)
+        if radius is not None:
+            text = f"the offset {e.id} by {e.gap:.4g} mm would fold over: {e.of} bends to {radius:.4g} mm"
+            found.append(Report(code="limit", text=text, where=[f"entity:{e.of}"]))
     return found
 
 
@@ -314,10 +328,11 @@ def _degenerate(drawing: Drawing, scale: float) -> list[str]:
     return [id for id, c in curves if c is not None and c.length < _DEGENERATE * scale]
 
 
-def places_of(drawing: Drawing) -> dict[str, tuple[float, float]]:
+def places_of(drawing: Drawing) -> Places:
     """Where the points of a drawing are, the origin among them."""
     at = {"origin": (0.0, 0.0)}
-    return at | {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point)}
+    at |= {e.id: (e.x, e.y) for e in drawing.entities if isinstance(e, Point)}
+    return Places(at, {e.id: e for e in drawing.entities})
 
 
 def curves_of(drawing: Drawing, construction: bool = False) -> tuple[tuple[str, Curve2], ...]:

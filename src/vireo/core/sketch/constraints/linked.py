@@ -18,6 +18,8 @@ from vireo.core.sketch.residuals import rotated, spaced
 
 def _offset_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
     one, two = c.on
+    if layout.form(two) == "parallel":
+        return ()
     if layout.form(one) == "line":
         side = cross_to(layout, one, layout.at(layout.lines[two][0]))
         return (1 if side >= 0 else -1,)
@@ -26,6 +28,8 @@ def _offset_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
 
 def _offset(layout: Layout, c: Constraint, v: float) -> Equations:
     one, two = c.on
+    if layout.form(two) == "parallel":
+        return Equations(rows=[Row("value", (layout.numbers[two, "gap"],), (v,), scaled=True)])
     s = (c.sense or _offset_sense(layout, c))[0]
     if layout.form(one) == "line":
         a, b = layout.line(one), layout.line(two)
@@ -41,6 +45,8 @@ def _offset(layout: Layout, c: Constraint, v: float) -> Equations:
 
 def _measure_offset(layout: Layout, c: Constraint) -> float:
     one, two = c.on
+    if layout.form(two) == "parallel":
+        return layout.start[layout.numbers[two, "gap"]]
     if layout.form(one) == "line":
         return abs(cross_to(layout, one, layout.at(layout.lines[two][0])))
     return abs(layout.start[layout.radii[two]] - layout.start[layout.radii[one]])
@@ -73,9 +79,10 @@ def _same_height(layout: Layout, c: Constraint, v: float) -> Equations:
     return Equations(aliases=[(one, two)])
 
 
+_BESIDE = (LINES, ROUND, ("parallel", "spline"), ("ellipse", "parallel"))
 register(
     ConstraintKind(
-        "offset", "Offset", (LINES, ROUND), _offset, LENGTH, _measure_offset, _offset_sense,
+        "offset", "Offset", _BESIDE, _offset, LENGTH, _measure_offset, _offset_sense,
         offered=False,
     ),
     ConstraintKind(

@@ -36,6 +36,10 @@ class EntityBase(BaseModel):
         """Ids of the points it is made of."""
         return ()
 
+    def leans_on(self) -> tuple[str, ...]:
+        """Ids of the curves it follows."""
+        return ()
+
     def enter(self, layout: Layout) -> None:
         """Put its variables into the layout."""
 

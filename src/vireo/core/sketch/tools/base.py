@@ -15,7 +15,7 @@ from pydantic import BaseModel, ConfigDict, TypeAdapter
 
 from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate
-from vireo.core.sketch.layout import ANCHORS, Pair
+from vireo.core.sketch.layout import ANCHORS, Pair, Places
 from vireo.core.sketch.model import Constraint, Drawing, Entity, Point
 from vireo.core.trouble import Trouble
 
@@ -124,9 +124,10 @@ class Pen:
         p = self._entities[point]
         return (p.x, p.y)
 
-    def places(self) -> dict[str, Pair]:
+    def places(self) -> Places:
         found = {"origin": (0.0, 0.0)}
-        return found | {e.id: (e.x, e.y) for e in self.entities if isinstance(e, Point)}
+        found |= {e.id: (e.x, e.y) for e in self.entities if isinstance(e, Point)}
+        return Places(found, self._entities)
 
     def curve(self, id: str) -> Curve2:
         found: Curve2 | None = self._entities[id].curve(self.places())
@@ -220,7 +221,8 @@ class Pen:
         gone = set(ids)
         grew = True
         while grew:
-            more = {e.id for e in self.entities if gone & set(e.stands_on())} - gone
+            needing = (e for e in self.entities if gone & {*e.stands_on(), *e.leans_on()})
+            more = {e.id for e in needing} - gone
             gone |= more
             grew = bool(more)
         for id in gone:
@@ -245,6 +247,7 @@ class Pen:
 _PREFIX = {
     "point": "p", "line": "l", "circle": "c", "arc": "a", "ellipse": "e", "elliptic_arc": "e",
     "spline": "s", "control_spline": "s", "conic": "q", "text": "t",
+    "parallel": "b",
 }  # fmt: skip
 
 

@@ -50,6 +50,10 @@ def _axis(pen: Pen, id: str) -> tuple[Pair, Pair]:
 
 def _twin(pen: Pen, e: Any, names: Mapping[str, str], id: str, link: str, swap: bool) -> None:
     """A copy of a curve on other points, its sizes tied to the original's."""
+    if e.form == "parallel":
+        raise ToolTrouble(
+            "offsets of free curves are not copied: copy what they follow, then offset that"
+        )
     copy = e.renamed({**names, e.id: id})
     if swap and copy.form == "text":
         copy = copy.model_copy(update={"mirrored": not copy.mirrored})

@@ -1,4 +1,4 @@
-"""Offsets of chains and loops of lines and arcs, linked to what they follow."""
+"""Offsets of chains and loops, linked to what they follow."""
 
 from __future__ import annotations
 
@@ -6,7 +6,17 @@ import math
 from collections.abc import Sequence
 from typing import Any
 
-from vireo.core.curves import Arc2, Circle2, Line2
+from vireo.core.curves import (
+    Arc2,
+    Circle2,
+    Curve2,
+    Ellipse2,
+    Line2,
+    Spline2,
+    folds,
+    offset_curve,
+)
+from vireo.core.sketch.entities.spline import FreeCurve
 from vireo.core.sketch.layout import Pair
 from vireo.core.sketch.tools.base import (
     Given,
@@ -46,11 +56,16 @@ class Offset(Tool):
             raise ToolTrouble("an offset needs a distance")
         curves = [pen.entity(i) for i in selected if i in {e.id for e in pen.entities}]
         curves = [e for e in curves if e.one_curve]
-        if any(e.form not in ("line", "circle") for e in curves) or not curves:
-            raise ToolTrouble("select lines, arcs or circles to offset")
+        if any(e.form == "parallel" for e in curves) or not curves:
+            raise ToolTrouble(
+                "select curves to offset; offsets of free curves are not offset again"
+            )
         link = pen.id("o")
         if len(curves) == 1 and curves[0].type == "circle":
             self._circle(pen, curves[0], spots[0].at, gap, given, link)
+            return None
+        if len(curves) == 1 and _whole(curves[0]):
+            self._whole(pen, curves[0], spots[0].at, gap, given, link)
             return None
         chain, closed = _ordered(pen, curves)
         side = _side(pen, chain, spots[0].at)
@@ -65,6 +80,14 @@ class Offset(Tool):
             for a, b in zip(rims[0], others, strict=True):
                 pen.line(a, b)
         return None
+
+    def _whole(self, pen: Pen, e: Any, at: Pair, gap: float, given: Given, link: str) -> None:
+        side = int(_side(pen, [(e, True)], at))
+        first = ""
+        for s in (side, -side) if given.flag("both") else (side,):
+            _unfolded(pen.curve(e.id), s * gap)
+            made = pen.add("parallel", of=e.id, gap=gap, side=s)
+            first = _hold(pen, e.id, made, given.text("gap"), link, first)
 
     def _circle(self, pen: Pen, e: Any, at: Pair, gap: float, given: Given, link: str) -> None:
         outside = away(pen.at(e.centre), at) > e.radius
@@ -92,9 +115,16 @@ def _hold(pen: Pen, source: str, made: str, text: str, link: str, first: str) ->
 Way = tuple[Any, bool]  # an entity and whether it is walked from its first end
 
 
+def _whole(e: Any) -> bool:
+    return e.type in ("circle", "ellipse") or bool(getattr(e, "closed", False))
+
+
 def _start(way: Way) -> str:
     e, forward = way
-    a, b = (e.a, e.b) if e.type == "line" else (e.start, e.end)
+    if isinstance(e, FreeCurve):
+        a, b = e.run()
+    else:
+        a, b = (e.a, e.b) if e.type == "line" else (e.start, e.end)
     return str(a if forward else b)
 
 
@@ -104,8 +134,8 @@ def _end(way: Way) -> str:
 
 def _ordered(pen: Pen, curves: Sequence[Any]) -> tuple[list[Way], bool]:
     """Curves as one walk, end to end. Raises ToolTrouble when they do not hang together."""
-    if any(e.type == "circle" for e in curves):
-        raise ToolTrouble("offset a full circle on its own")
+    if any(_whole(e) for e in curves):
+        raise ToolTrouble("offset what is closed by itself on its own")
     linked = {e.id for e in pen.entities if e.source}
     same = {frozenset(c.on) for c in pen.constraints if c.type == "coincident"}
 
@@ -151,7 +181,18 @@ def _side(pen: Pen, chain: Sequence[Way], at: Pair) -> float:
     return (1.0 if turn >= 0 else -1.0) * (1.0 if forward else -1.0)
 
 
-def _shifted(pen: Pen, way: Way, d: float) -> Line2 | Arc2:
+def _unfolded(curve: Curve2, d: float) -> Spline2 | Ellipse2:
+    """The curve itself, when its offset does not fold over. Raises ToolTrouble."""
+    assert isinstance(curve, Spline2 | Ellipse2)
+    radius = folds(curve, d)
+    if radius is not None:
+        raise ToolTrouble(
+            f"it bends to a radius of {radius:.4g} mm: an offset must stay below that"
+        )
+    return curve
+
+
+def _shifted(pen: Pen, way: Way, d: float) -> Line2 | Arc2 | Spline2:
     """A curve moved to the left of the walk by d (mm)."""
     e, forward = way
     curve = pen.curve(e.id)
@@ -159,15 +200,23 @@ def _shifted(pen: Pen, way: Way, d: float) -> Line2 | Arc2:
     if isinstance(curve, Line2):
         n = left(unit(minus(curve.b, curve.a)))
         return Line2(plus(curve.a, n, s), plus(curve.b, n, s))
-    assert isinstance(curve, Arc2)
+    if not isinstance(curve, Arc2):
+        return offset_curve(_unfolded(curve, s), s)
     radius = curve.radius - s  # counter-clockwise: the left is inside
     if radius <= 1e-9:
         raise ToolTrouble("an arc is too small to be offset inwards by that much")
     return Arc2(curve.centre, radius, curve.start, curve.end)
 
 
-def _meeting(one: Line2 | Arc2, two: Line2 | Arc2, near: Pair) -> Pair | None:
-    """Where two offset curves, run on as far as they go, meet nearest to a place."""
+def _meeting(one: Line2 | Arc2 | Spline2, two: Line2 | Arc2 | Spline2, near: Pair) -> Pair | None:
+    """Where two offset curves, run on as far as they go, meet nearest to a place; None when they
+    meet already. Raises ToolTrouble for free curves, which cannot be run on."""
+    if isinstance(one, Spline2) or isinstance(two, Spline2):
+        if min(away(p, q) for p in one.ends for q in two.ends) < 1e-5:
+            return None
+        raise ToolTrouble(
+            "a free curve is offset along with its neighbours only where they run on smoothly"
+        )
     if isinstance(one, Line2) and isinstance(two, Line2):
         u, v = minus(one.b, one.a), minus(two.b, two.a)
         det = cross(u, v)
@@ -226,6 +275,10 @@ def _beside(
             if dot(minus(pen.at(b), pen.at(a)), _walk(pen, e, forward)) <= 0:
                 raise ToolTrouble("a side is too short to be offset by that much")
             made = pen.line(a, b) if forward else pen.line(b, a)
+        elif isinstance(curve, Spline2):
+            s = 1 if (d > 0) == forward else -1
+            ends = (a, b) if forward else (b, a)
+            made = pen.add("parallel", of=e.id, gap=abs(d), side=s, start=ends[0], end=ends[1])
         else:
             made = pen.arc(e.centre, a, b, 1.0 if forward else -1.0)
         first = _hold(pen, e.id, made, text, link, first)
