@@ -621,6 +621,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/sketch/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Sizes of what is selected: of one thing, between two, along a chain. */
+        post: operations["measure_sketch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/sketch/motions": {
         parameters: {
             query?: never;
@@ -1435,7 +1452,7 @@ export interface components {
              * Entities
              * @default []
              */
-            entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipticArc"] | components["schemas"]["Spline"] | components["schemas"]["ControlSpline"] | components["schemas"]["Conic"])[];
+            entities: (components["schemas"]["Point"] | components["schemas"]["Line"] | components["schemas"]["Circle"] | components["schemas"]["Arc"] | components["schemas"]["Ellipse"] | components["schemas"]["EllipticArc"] | components["schemas"]["Spline"] | components["schemas"]["ControlSpline"] | components["schemas"]["Conic"] | components["schemas"]["Parallel"] | components["schemas"]["Text"])[];
             /**
              * Links
              * @default []
@@ -1709,6 +1726,11 @@ export interface components {
             ];
             /** Curve */
             curve: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "gap" | "overhang" | "double" | "loop";
             /** Size */
             size: number | null;
             /** To */
@@ -2142,6 +2164,12 @@ export interface components {
             /** Materials */
             materials: components["schemas"]["Material"][];
         };
+        /** MeasureRequest */
+        MeasureRequest: {
+            drawing: components["schemas"]["Drawing"];
+            /** Selected */
+            selected: string[];
+        };
         /**
          * MotionView
          * @description By how much (of 1) each point shifts and each radius grows.
@@ -2207,6 +2235,49 @@ export interface components {
             };
             /** Label */
             label: string;
+        };
+        /**
+         * Parallel
+         * @description Runs `gap` beside the curve `of`, to its left (`side` 1) or right; it has end points of its
+         *     own unless that closes.
+         */
+        Parallel: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /**
+             * End
+             * @default null
+             */
+            end: string | null;
+            /** Gap */
+            gap: number;
+            /** Id */
+            id: string;
+            /** Of */
+            of: string;
+            /**
+             * Side
+             * @enum {integer}
+             */
+            side: -1 | 1;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
+            /**
+             * Start
+             * @default null
+             */
+            start: string | null;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "parallel";
         };
         /**
          * Parameter
@@ -2438,6 +2509,36 @@ export interface components {
              * @default null
              */
             most: string | null;
+        };
+        /**
+         * ReadingView
+         * @description A value in mm, mm2 or rad, and how it is written.
+         */
+        ReadingView: {
+            /** Dimension */
+            dimension: string;
+            /** Label */
+            label: string;
+            /** Shown */
+            shown: string;
+            /** Value */
+            value: number;
+        };
+        /** ReadingsView */
+        ReadingsView: {
+            /** Line */
+            line: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ] | null;
+            /** Readings */
+            readings: components["schemas"]["ReadingView"][];
         };
         /** RegionView */
         RegionView: {
@@ -2679,6 +2780,14 @@ export interface components {
             /** Id */
             id: string;
             /**
+             * Inner Handles
+             * @default []
+             */
+            inner_handles: [
+                string,
+                string
+            ][];
+            /**
              * Source
              * @default null
              */
@@ -2880,6 +2989,50 @@ export interface components {
                 boolean
             ];
         };
+        /**
+         * Text
+         * @description Stands on its baseline from `start` to `end`; `height` is that of the capitals.
+         *
+         *     The font gives the width, so the length of the baseline goes with the height.
+         */
+        Text: {
+            /**
+             * Construction
+             * @default false
+             */
+            construction: boolean;
+            /** End */
+            end: string;
+            /**
+             * Font
+             * @default regular
+             * @enum {string}
+             */
+            font: "regular" | "bold";
+            /** Height */
+            height: number;
+            /** Id */
+            id: string;
+            /**
+             * Mirrored
+             * @default false
+             */
+            mirrored: boolean;
+            /**
+             * Source
+             * @default null
+             */
+            source: string | null;
+            /** Start */
+            start: string;
+            /** Text */
+            text: string;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            type: "text";
+        };
         /** ToolSizeView */
         ToolSizeView: {
             /** After */
@@ -2890,7 +3043,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "length" | "angle" | "count" | "number" | "flag";
+            kind: "length" | "angle" | "count" | "number" | "flag" | "text";
             /** Label */
             label: string;
             /** Name */
@@ -4322,6 +4475,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["ChainView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    measure_sketch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MeasureRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReadingsView"];
                 };
             };
             /** @description refused */

@@ -100,7 +100,7 @@ function key(event: KeyboardEvent): void {
   if (typing || command || event.altKey) return
   const number = Number.parseInt(event.key, 10)
   if (number >= 1 && number <= 7) engine.value?.camera.view(VIEW_KEYS[number - 1])
-  else if (sketch.open && sketchKey(event.key)) return
+  else if (sketch.open && sketchKey(event.shiftKey ? event.key.toUpperCase() : event.key.toLowerCase())) return
   else
     switch (event.key) {
       case '/':
@@ -130,8 +130,8 @@ function pressChip(word: string): void {
   for (const b of document.querySelectorAll<HTMLElement>('.bar .chip')) if (b.textContent === word) b.click()
 }
 function sketchKey(k: string): boolean {
-  const fixed: Record<string, string> = { d: 'dimension', g: 'construction', i: 'bring' }
-  const tool = fixed[k.toLowerCase()] ?? registries.found?.tools.find((t) => t.key === k.toLowerCase())?.name
+  const fixed: Record<string, string> = { d: 'dimension', g: 'construction', i: 'bring', m: 'measure' }
+  const tool = fixed[k] ?? registries.found?.tools.find((t) => t.key === k)?.name
   if (!tool) return false
   void page.value?.tool(`draw:${tool}`)
   return true

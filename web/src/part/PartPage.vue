@@ -11,6 +11,7 @@ import SketchPanel from '../sketch/SketchPanel.vue'
 import { useLinks } from '../sketch/links'
 import { extent } from '../sketch/model'
 import { useSketch } from '../sketch/store'
+import { keyName } from '../sketch/tool'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { findPick, makePick, type StoredPick } from '../viewport/mesh'
@@ -79,12 +80,13 @@ const sketchVerbs = computed<Verb[]>(() => {
   const listed = registries.found?.tools ?? []
   const groups = SKETCH_GROUPS.map(([label, icon]) => ({
     label, icon,
-    tools: listed.filter((t) => t.group === label).map((t) => ({ key: `draw:${t.name}`, label: t.label, icon: t.icon, line: t.key ? `${t.line} (${t.key.toUpperCase()})` : t.line })),
+    tools: listed.filter((t) => t.group === label).map((t) => ({ key: `draw:${t.name}`, label: t.label, icon: t.icon, line: t.key ? `${t.line} (${keyName(t.key)})` : t.line })),
   }))
   return [
     own('select', 'Select', 'hand', 'Select and drag (Esc)'),
     ...groups.filter((g) => g.tools.length),
     ...(linkable.value ? [own('bring', 'Link', 'link', 'Take edges, faces, cuts, other sketches or layouts: they come in and follow (I)')] : []),
+    own('measure', 'Measure', 'ruler', 'Read sizes off: one thing, two, a closed run (M)'),
     own('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
     own('construction', 'Aid', 'construction', 'Curves that only help (G)'),
   ]
@@ -99,7 +101,7 @@ async function tool(key: string): Promise<void> {
   else if (key.startsWith('draw:')) {
     const name = key.slice(5)
     // What is selected is what tools like mirror and offset work on.
-    if (!registries.found?.tools.find((t) => t.name === name)?.wants.length) sketch.selected = []
+    if (!registries.found?.tools.find((t) => t.name === name)?.wants.length && name !== 'measure') sketch.selected = []
     sketch.tool = name
   } else if (key === 'sketch') {
     draft.discard()

@@ -5,6 +5,8 @@ import { useRouter } from 'vue-router'
 import { call } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { useDraft } from '../part/draft'
+import { useSketch } from '../sketch/store'
+import { useTool } from '../sketch/tool'
 import Icon from '../ui/Icon.vue'
 import { type Named, suggest, type Suggestion } from './quick'
 
@@ -12,6 +14,8 @@ const emit = defineEmits<{ quick: [action: string] }>()
 const doc = useDocument()
 const draft = useDraft()
 const registries = useRegistries()
+const sketch = useSketch()
+const tool = useTool()
 const router = useRouter()
 const text = ref('')
 const at = ref(0)
@@ -37,7 +41,7 @@ const named = computed<Named[]>(() => {
     found.push({ label: p.name, detail: `parameter · ${p.formula}`, icon: 'grid', run: { action: 'drawer:parameters' } })
   return [...found, ...others.value]
 })
-const matches = computed(() => suggest(text.value, doc.part ? registries.steps : [], named.value))
+const matches = computed(() => suggest(text.value, doc.part && !sketch.open ? registries.steps : [], named.value, sketch.open ? (registries.found?.tools ?? []) : []))
 watch(matches, () => (at.value = 0))
 
 async function focused(): Promise<void> {
@@ -53,7 +57,8 @@ async function run(s: Suggestion): Promise<void> {
   text.value = ''
   open.value = false
   field.value?.blur()
-  if (s.run.tool) await draft.begin(s.run.tool, s.run.fields)
+  if (s.run.draw) await tool.begin(s.run.draw, s.run.texts ?? {})
+  else if (s.run.tool) await draft.begin(s.run.tool, s.run.fields)
   else if (s.run.step) await draft.edit(s.run.step)
   else if (s.run.open) await router.push(`/d/${s.run.open}`)
   else if (s.run.action === 'undo') await doc.undo()

@@ -1,11 +1,11 @@
 // What quick entry understands: a command with its number, or the name of something.
-import type { KindView } from '../api/client'
+import type { KindView, Schemas } from '../api/client'
 
 export interface Suggestion {
   label: string
   detail: string
   icon: string
-  run: { tool?: string; fields?: Record<string, unknown>; open?: string; step?: string; action?: string }
+  run: { tool?: string; fields?: Record<string, unknown>; draw?: string; texts?: Record<string, string>; open?: string; step?: string; action?: string }
 }
 
 export interface Named {
@@ -22,7 +22,7 @@ export function asFormula(text: string, dimension: string | null | undefined): s
 }
 
 /** Matches for what was typed, best first. */
-export function suggest(text: string, kinds: KindView[], named: Named[]): Suggestion[] {
+export function suggest(text: string, kinds: KindView[], named: Named[], tools: Schemas['ToolView'][] = []): Suggestion[] {
   const typed = text.trim().toLowerCase()
   if (!typed) return []
   const [word, ...rest] = typed.split(/\s+/)
@@ -36,6 +36,17 @@ export function suggest(text: string, kinds: KindView[], named: Named[]): Sugges
     const given = rest.length && deciding ? { [deciding]: asFormula(number, field?.dimension) } : {}
     const detail = rest.length && field ? `${field.label} ${Object.values(given)[0]}` : kind.line
     found.push({ label: kind.label, detail, icon: kind.icon, run: { tool: kind.kind, fields: given }, rank: label === word ? 0 : 1 })
+  }
+  // Tools of an open sketch take their sizes in order.
+  for (const tool of tools) {
+    const label = tool.label.toLowerCase()
+    const at = label.indexOf(word)
+    if (at < 0 || (at > 0 && label[at - 1] !== ' ')) continue
+    const sizes = tool.sizes.filter((s) => s.kind !== 'flag')
+    const values = number.split(/\s+/).filter(Boolean)
+    const texts = Object.fromEntries(values.slice(0, sizes.length).map((v, i) => [sizes[i].name, v]))
+    const detail = values.length && sizes.length ? sizes.slice(0, values.length).map((s, i) => `${s.label} ${values[i]}`).join(', ') : tool.line
+    found.push({ label: tool.label, detail, icon: tool.icon, run: { draw: tool.name, texts }, rank: at === 0 ? 0.5 : 1.5 })
   }
   for (const n of named) {
     const label = n.label.toLowerCase()

@@ -11,8 +11,8 @@ const sketch = useSketch()
 const text = ref('')
 const field = ref<HTMLInputElement[] | HTMLInputElement | null>(null)
 
-const SIZES = new Set(['distance', 'distance_x', 'distance_y', 'angle', 'radius', 'diameter', 'diameter_across', 'width', 'height', 'arc_length', 'along', 'ratio', 'offset'])
-const PREFIX: Record<string, string> = { radius: 'R ', diameter: '⌀ ', diameter_across: '⌀ ', arc_length: '⌒ ', width: 'W ', height: 'H ', ratio: '× ', offset: '∥ ' }
+const SIZES = new Set(['distance', 'distance_x', 'distance_y', 'angle', 'radius', 'diameter', 'diameter_across', 'width', 'height', 'arc_length', 'along', 'ratio', 'offset', 'text_height', 'least_radius'])
+const PREFIX: Record<string, string> = { radius: 'R ', diameter: '⌀ ', diameter_across: '⌀ ', arc_length: '⌒ ', width: 'W ', height: 'H ', ratio: '× ', offset: '∥ ', text_height: 'A ', least_radius: 'R ≥ ' }
 
 const marks = computed(() => {
   const gap = 30 / props.px
@@ -20,12 +20,12 @@ const marks = computed(() => {
   return constraints(sketch.drawing)
     .filter((c) => SIZES.has(c.type) && !c.linked)
     .map((c) => {
-      let shape = shapeOf(sketch.drawing, c, gap)
+      let shape = shapeOf(sketch.drawing, c, gap, 0, sketch.free)
       // A label that would cover another one moves a row further out.
       for (let slot = 1; slot < 5 && shape && !c.at; slot++) {
         const p = props.toPane(shape.label)
         if (!taken.some((t) => Math.abs(t[0] - p[0]) < 58 && Math.abs(t[1] - p[1]) < 22)) break
-        shape = shapeOf(sketch.drawing, c, gap, slot)
+        shape = shapeOf(sketch.drawing, c, gap, slot, sketch.free)
       }
       if (!shape) return null
       taken.push(props.toPane(shape.label))

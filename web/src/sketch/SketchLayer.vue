@@ -9,7 +9,7 @@ import HelpMarks from './HelpMarks.vue'
 import { infer, type Inferred } from './infer'
 import { placed, useLinks } from './links'
 import { constraints, entities, type Entity, formOf, type Pair, pointAt, type Spot, standsOn, usedPoints } from './model'
-import { nearest, placesOf, polyline as pathOf } from './paths'
+import { drawnRuns, nearestOf, placesOf, polyline as pathOf, runsOf } from './paths'
 import { usePlaces } from './places'
 import { useSketch } from './store'
 import { useTool } from './tool'
@@ -55,7 +55,7 @@ const loose = computed(() => sketch.solved?.loose ?? {})
 const clash = computed(() => new Set(sketch.refusal?.culprits.flatMap((id) => constraints(sketch.refusal!.tried).find((c) => c.id === id)?.on ?? []) ?? []))
 const isLoose = (e: Entity): boolean => e.id in loose.value || standsOn(e).some((p) => p in loose.value)
 
-const curves = computed(() => entities(drawing.value).filter((e) => e.type !== 'point').map((e) => ({ e, places: placesOf(drawing.value, e, sketch.free) })))
+const curves = computed(() => entities(drawing.value).filter((e) => e.type !== 'point').map((e) => ({ e, runs: placesOf(drawing.value, e, sketch.free) })))
 const points = computed(() => {
   const used = usedPoints(entities(drawing.value))
   return entities(drawing.value).filter((e) => e.type === 'point').map((e) => ({ id: e.id, at: toPane(pointAt(drawing.value, e.id)), own: !used.has(e.id) && !e.source, brought: Boolean(e.source), way: loose.value[e.id] ?? '' }))
@@ -78,8 +78,8 @@ const preview = computed(() => {
   if (!drawingTool.value && !tool.tool) return []
   if (!found) return tool.spots.length ? [polyline([...tool.spots.map((s) => s.at), tool.target.at])] : []
   const d = found.drawing
-  const free = new Map(found.curves.map((c) => [c.id, c.points as Pair[]]))
-  return entities(d).filter((e) => e.type !== 'point' && free.has(e.id)).map((e) => polyline(placesOf(d, e, free)))
+  const free = runsOf(found.curves)
+  return entities(d).filter((e) => e.type !== 'point' && free.has(e.id)).map((e) => drawnRuns(placesOf(d, e, free), toPane))
 })
 
 const local = (event: PointerEvent): Pair => {
@@ -100,8 +100,8 @@ function under(at: Pair): string | null {
   if (best) return best
   least = 7
   const plane = toPlane(...at)
-  for (const { e, places } of curves.value) {
-    const gap = nearest(places, plane).gap * px.value
+  for (const { e, runs } of curves.value) {
+    const gap = nearestOf(runs, plane).gap * px.value
     if (gap < least) [best, least] = [e.id, gap]
   }
   if (best) return best
@@ -110,6 +110,7 @@ function under(at: Pair): string | null {
 }
 
 let dragging: string | null = null
+let gripped: Pair = [0, 0]
 let boxFrom: Pair | null = null
 const box = ref<{ x: number; y: number; w: number; h: number } | null>(null)
 let moved = false
@@ -122,7 +123,7 @@ function move(event: PointerEvent): void {
   if (places.open) now.value = event.ctrlKey ? { at: plane, hint: '' } : snapped(plane, null)
   else if (dragging) {
     moved = true
-    sketch.drag(dragging, plane)
+    sketch.drag(dragging, plane, gripped)
   } else if (boxFrom) {
     if (Math.hypot(at[0] - boxFrom[0], at[1] - boxFrom[1]) > 5)
       box.value = { x: Math.min(at[0], boxFrom[0]), y: Math.min(at[1], boxFrom[1]), w: Math.abs(at[0] - boxFrom[0]), h: Math.abs(at[1] - boxFrom[1]) }
@@ -142,7 +143,8 @@ function down(event: PointerEvent): void {
     svg.value!.setPointerCapture(event.pointerId)
   } else if (id && sketch.tool === 'select' && id !== 'origin' && !id.endsWith('_axis')) {
     const e = entities(sketch.drawing).find((x) => x.id === id)
-    dragging = e?.type === 'point' || e?.type === 'circle' || e?.type === 'arc' ? id : null
+    dragging = e && !e.source ? id : null
+    gripped = toPlane(...at)
     moved = false
     if (dragging) svg.value!.setPointerCapture(event.pointerId)
   }
@@ -180,12 +182,12 @@ async function up(event: PointerEvent): Promise<void> {
     else if (sketch.selected.length) await sketch.dimension(sketch.selected, toPlane(...at))
     return
   }
-  sketch.select(id, event.shiftKey || Boolean(tool.tool))
+  if (id || sketch.tool !== 'measure') sketch.select(id, event.shiftKey || Boolean(tool.tool) || sketch.tool === 'measure')
 }
 /** Everything that lies wholly in the box. */
 function boxPick(b: { x: number; y: number; w: number; h: number }, add: boolean): void {
   const inside = (p: Pair): boolean => p[0] >= b.x && p[0] <= b.x + b.w && p[1] >= b.y && p[1] <= b.y + b.h
-  const found = curves.value.filter(({ places }) => places.length && places.every((p) => inside(toPane(p)))).map(({ e }) => e.id)
+  const found = curves.value.filter(({ runs }) => runs.length && runs.flat().every((p) => inside(toPane(p)))).map(({ e }) => e.id)
   found.push(...points.value.filter((p) => p.own && inside(p.at)).map((p) => p.id))
   sketch.selected = add ? [...new Set([...sketch.selected, ...found])] : found
 }
@@ -264,10 +266,10 @@ const axesPaths = computed(() => {
     <UnderlayMarks :affine="affine" :px="px" :to-pane="toPane" :to-plane="toPlane" :svg="svg" />
     <path v-for="(d, i) in fills" :key="i" :d="d" class="region" fill-rule="evenodd" />
     <path v-for="(d, i) in axesPaths" :key="'a' + i" :d="d" class="axis" :class="{ selected: sketch.selected.includes(i ? 'y_axis' : 'x_axis') }" />
-    <g v-for="{ e, places } in curves" :key="e.id">
-      <path v-if="clash.has(e.id)" :d="polyline(places)" class="clash" />
+    <g v-for="{ e, runs } in curves" :key="e.id">
+      <path v-if="clash.has(e.id)" :d="drawnRuns(runs, toPane)" class="clash" />
       <path
-        :d="polyline(places)" class="curve"
+        :d="drawnRuns(runs, toPane)" class="curve"
         :class="{ brought: e.source, loose: isLoose(e), construction: e.construction, hover: hover === e.id, selected: sketch.selected.includes(e.id) }"
         :data-testid="`curve-${e.id}`"
       />

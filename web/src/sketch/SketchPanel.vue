@@ -5,6 +5,8 @@ import { download } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import LinkPanel from './LinkPanel.vue'
+import MeasureCard from './MeasureCard.vue'
+import TextField from './TextField.vue'
 import { constraints, formOf } from './model'
 import { useSketch } from './store'
 import { useTool } from './tool'
@@ -24,7 +26,7 @@ const listed = computed(() => constraints(sketch.drawing).filter((c) => !c.linke
 const alike = computed(() => sketch.selected.length === 1 && forms.value !== 'point')
 const isSize = (type: string): boolean => Boolean(kinds.value.find((k) => k.type === type)?.dimension)
 const isConstraint = (id: string): boolean => constraints(sketch.drawing).some((c) => c.id === id)
-const fitting = computed(() => (tool.tool ? [] : kinds.value).filter((k) => k.offered && forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
+const fitting = computed(() => (tool.tool || sketch.tool === 'measure' ? [] : kinds.value).filter((k) => k.offered && forms.value && k.forms.some((f) => [...f].sort().join(' ') === forms.value)))
 const conditions = computed(() => fitting.value.filter((k) => !k.dimension))
 const sizes = computed(() => fitting.value.filter((k) => k.dimension))
 
@@ -69,6 +71,8 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
         </div>
       </div>
       <ToolCard />
+      <MeasureCard v-if="sketch.tool === 'measure'" />
+      <TextField />
       <section v-if="sketch.proposals" class="settle" data-testid="proposals">
         <h3>What would settle it</h3>
         <p v-if="!sketch.proposals.length" class="muted">Nothing fitting was found: drag what is loose to where it is meant, then ask again.</p>
@@ -94,8 +98,8 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
           <button class="btn small" @click="sketch.erase()"><Icon name="bin" :size="14" /> Delete</button>
         </div>
       </section>
-      <p v-else-if="sketch.selected.length && !tool.tool" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
-      <p v-else-if="!tool.tool && sketch.tool !== 'bring'" class="muted">
+      <p v-else-if="sketch.selected.length && !tool.tool && sketch.tool !== 'measure'" class="muted">Nothing can be put on this selection. Shift-click adds to it.</p>
+      <p v-else-if="!tool.tool && !['bring', 'measure'].includes(sketch.tool)" class="muted">
         Draw with the tools on the left. A size can be typed while drawing: digits go into the box at the pointer, <kbd>Tab</kbd> to the next, <kbd>Enter</kbd> to
         place. Click curves and points (<kbd>Shift</kbd> adds) to put conditions and sizes on them; drag what is loose. <kbd>Ctrl</kbd> holds hints off.
       </p>

@@ -1,6 +1,7 @@
 // Where the lines and label of a dimension stand. Pure: works in plane coordinates (mm).
 import type { Constraint, Drawing } from '../api/client'
 import { entities, formOf, lineEnds, type Pair, pointAt, roundOf } from './model'
+import type { Runs } from './paths'
 
 export interface DimensionShape {
   lines: [Pair, Pair][]
@@ -27,13 +28,16 @@ export function middle(d: Drawing): Pair {
 }
 
 /** A place on an entity where something about it can be written. */
-function anchor(d: Drawing, id: string): Pair | null {
+function anchor(d: Drawing, id: string, free: Runs): Pair | null {
   const ends = lineEnds(d, id)
   if (ends) return mid(...ends)
   const round = roundOf(d, id)
   if (round) return add(round.centre, [0.707, 0.707], round.radius)
   const e = entities(d).find((x) => x.id === id)
-  return e && (e.type === 'ellipse' || e.type === 'elliptic_arc') ? pointAt(d, e.major) : null
+  if (e && (e.type === 'ellipse' || e.type === 'elliptic_arc')) return pointAt(d, e.major)
+  if (e?.type === 'text') return pointAt(d, e.end)
+  const run = free.get(id)?.[0]
+  return run?.[Math.floor(run.length / 2)] ?? null
 }
 
 /** The two points a distance is taken between and its direction. */
@@ -66,7 +70,7 @@ function span(d: Drawing, c: Constraint): { a: Pair; b: Pair; along: Pair } | nu
 }
 
 /** `gap` is the usual distance of a label from its geometry, in mm; `slot` spreads labels apart. */
-export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0): DimensionShape | null {
+export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0, free: Runs = new Map()): DimensionShape | null {
   if (c.type === 'radius' || c.type === 'diameter') {
     const round = roundOf(d, c.on[0])
     if (!round) return null
@@ -78,15 +82,15 @@ export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0): Dimen
     if (c.type === 'diameter') arrows.push({ at: start, way: [-way[0], -way[1]] })
     return { lines: [[start, label]], arrows, label }
   }
-  if (c.type === 'width' || c.type === 'height' || c.type === 'arc_length' || c.type === 'ratio' || (c.type === 'along' && !span(d, c))) {
-    const at = anchor(d, c.on[0])
+  if (c.type === 'width' || c.type === 'height' || c.type === 'arc_length' || c.type === 'ratio' || c.type === 'text_height' || c.type === 'least_radius' || (c.type === 'along' && !span(d, c))) {
+    const at = anchor(d, c.on[0], free)
     if (!at) return null
     const label: Pair = (c.at as Pair | null | undefined) ?? add(at, [0.7, 0.7], gap * (0.8 + slot * 0.7))
     return { lines: [[at, label]], arrows: [], label }
   }
   if (c.type === 'offset') {
-    const one = anchor(d, c.on[0])
-    const two = anchor(d, c.on[1])
+    const one = anchor(d, c.on[0], free)
+    const two = anchor(d, c.on[1], free)
     if (!one || !two) return null
     const label: Pair = (c.at as Pair | null | undefined) ?? add(mid(one, two), unit(sub(two, one)), gap * (1 + slot * 0.7))
     return { lines: [[one, two], [two, label]], arrows: [{ at: two, way: unit(sub(two, one)) }], label }

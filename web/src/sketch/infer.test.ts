@@ -26,8 +26,8 @@ describe('inference', () => {
     expect(tangents([1, 20], [0, 20], 5)).toEqual([])
   })
   it('snaps to free curves by how the server draws them', () => {
-    const s = { ...empty(), entities: [point('p1', 0, 0), point('p2', 20, 0), { id: 's1', type: 'spline', through: ['p1', 'p2'], closed: false, start_handle: null, end_handle: null, construction: false, source: null } as Entity] }
-    const free = new Map([['s1', [[0, 0], [10, 8], [20, 0]] as [number, number][]]])
+    const s = { ...empty(), entities: [point('p1', 0, 0), point('p2', 20, 0), { id: 's1', type: 'spline', through: ['p1', 'p2'], closed: false, start_handle: null, end_handle: null, inner_handles: [], construction: false, source: null } as Entity] }
+    const free = new Map([['s1', [[[0, 0], [10, 8], [20, 0]] as [number, number][]]]])
     expect(infer(s, [10, 9], 2, null, free)).toMatchObject({ at: [10, 8], snap: { kind: 'curve', id: 's1' } })
   })
 })

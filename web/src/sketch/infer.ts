@@ -1,7 +1,7 @@
 // What the pointer means while drawing: near points, middles, curves, level lines, tangents.
 import type { Drawing } from '../api/client'
 import { entities, type Pair, pointAt, roundOf, type Spot } from './model'
-import { nearest } from './paths'
+import { nearestOf, type Runs } from './paths'
 
 const away = (a: Pair, b: Pair): number => Math.hypot(a[0] - b[0], a[1] - b[1])
 
@@ -30,7 +30,7 @@ export interface Inferred extends Spot {
 
 /** Snap a place. `reach` is the snapping distance in mm; `from` the spot before it; `free` how free curves run;
  * `catches` are places of what lies underneath. */
-export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Map<string, Pair[]> = new Map(), catches: Pair[] = []): Inferred {
+export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Runs = new Map(), catches: Pair[] = []): Inferred {
   let best: Inferred | null = null
   let least = reach
   const take = (to: Pair, make: Omit<Inferred, 'at'>, reachBy = 1): void => {
@@ -65,7 +65,8 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
     else if (e.type !== 'point') {
       const round = roundOf(d, e.id)
       if (!round) {
-        const spot = nearest(free.get(e.id) ?? [], at)
+        if (e.type === 'text' || e.type === 'parallel') continue
+        const spot = nearestOf(free.get(e.id) ?? [], at)
         if (spot.gap < Infinity) take(spot.at, { snap: { kind: 'curve', id: e.id }, hint: 'on curve' })
         continue
       }

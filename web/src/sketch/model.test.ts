@@ -30,7 +30,7 @@ describe('carrying over', () => {
     expect(drawing.constraints.filter((c) => c.on.includes(made.id)).map((c) => c.type)).toEqual(['horizontal'])
   })
   it('follows every reference of a spline', () => {
-    const spline: Entity = { id: 's1', type: 'spline', through: ['p1', 'p2', 'p3'], closed: false, start_handle: 'p1', end_handle: null, construction: false, source: null }
+    const spline: Entity = { id: 's1', type: 'spline', through: ['p1', 'p2', 'p3'], closed: false, inner_handles: [], start_handle: 'p1', end_handle: null, construction: false, source: null }
     expect(standsOn(spline)).toEqual(['p1', 'p2', 'p3', 'p1'])
     const { drawing, added } = paste(corner, { ...corner, entities: [...corner.entities, spline], constraints: [] }, [1, 0])
     const made = entities(drawing).find((e) => added.includes(e.id) && e.type === 'spline')!
@@ -53,7 +53,7 @@ describe('looking', () => {
   })
   it('draws arcs counter-clockwise from start to end', () => {
     const d = { ...empty(), entities: [point('p1', 0, 0), point('p2', 5, 0), point('p3', 0, 5), { id: 'a1', type: 'arc', centre: 'p1', start: 'p2', end: 'p3', construction: false, source: null } as Entity] }
-    const places = placesOf(d, d.entities[3], new Map())
+    const [places] = placesOf(d, d.entities[3], new Map())
     expect(places[0]).toEqual([5, 0])
     expect(places.every((p) => p[0] >= -1e-9 && p[1] >= -1e-9)).toBe(true)
   })

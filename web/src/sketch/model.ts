@@ -47,12 +47,12 @@ export function pointAt(d: Drawing, id: string): Pair {
 }
 
 /** Fields of an entity that are no references to points. */
-const PLAIN = new Set(['id', 'type', 'construction', 'source'])
+const PLAIN = new Set(['id', 'type', 'construction', 'source', 'text', 'font'])
 
 /** The points an entity is made of. */
 export function standsOn(e: Entity): string[] {
   if (e.type === 'point') return []
-  return Object.entries(e).flatMap(([key, value]) => (PLAIN.has(key) ? [] : Array.isArray(value) ? value : [value])).filter((v): v is string => typeof v === 'string')
+  return Object.entries(e).flatMap(([key, value]) => (PLAIN.has(key) ? [] : Array.isArray(value) ? value.flat() : [value])).filter((v): v is string => typeof v === 'string')
 }
 
 export function usedPoints(list: Entity[]): Set<string> {
@@ -102,7 +102,7 @@ export function paste(d: Drawing, piece: Drawing, by: Pair): { drawing: Drawing;
   for (const e of entities(piece)) names.set(e.id, ids.next(e.id[0]))
   const to = (v: unknown): unknown => (typeof v === 'string' ? (names.get(v) ?? v) : Array.isArray(v) ? v.map(to) : v)
   const made = entities(piece).map((e) => {
-    const copy = Object.fromEntries(Object.entries(e).map(([k, v]) => [k, k === 'type' ? v : k === 'source' ? null : to(v)])) as Entity
+    const copy = Object.fromEntries(Object.entries(e).map(([k, v]) => [k, k === 'source' ? null : k !== 'id' && PLAIN.has(k) ? v : to(v)])) as Entity
     return copy.type === 'point' ? { ...copy, x: copy.x + by[0], y: copy.y + by[1] } : copy
   })
   const held = constraints(piece).map((c) => ({ ...c, id: ids.next(c.id[0]), on: c.on.map((i) => names.get(i) ?? i), at: null }))
@@ -113,9 +113,9 @@ export function paste(d: Drawing, piece: Drawing, by: Pair): { drawing: Drawing;
 }
 
 const FORMS: Record<Entity['type'], Form> = {
-  point: 'point', line: 'line', circle: 'circle', arc: 'circle', ellipse: 'ellipse', elliptic_arc: 'ellipse', spline: 'spline', control_spline: 'spline', conic: 'spline',
+  point: 'point', line: 'line', circle: 'circle', arc: 'circle', ellipse: 'ellipse', elliptic_arc: 'ellipse', spline: 'spline', control_spline: 'spline', conic: 'spline', text: 'text', parallel: 'parallel',
 }
-export type Form = 'point' | 'line' | 'circle' | 'ellipse' | 'spline'
+export type Form = 'point' | 'line' | 'circle' | 'ellipse' | 'spline' | 'text' | 'parallel'
 /** What constraints see an entity as. */
 export const formOf = (d: Drawing, id: string): Form => {
   if (id === 'origin') return 'point'
@@ -156,6 +156,8 @@ export function dimensionFor(d: Drawing, on: string[]): string | null {
   if (forms === 'line' || forms === 'point point' || forms === 'line point') return 'distance'
   if (forms === 'circle') return entities(d).find((e) => e.id === on[0])?.type === 'arc' ? 'radius' : 'diameter'
   if (forms === 'ellipse') return 'width'
+  if (forms === 'text') return 'text_height'
+  if (forms === 'spline') return 'least_radius'
   if (forms === 'line line') {
     const a = lineEnds(d, on[0])!
     const b = lineEnds(d, on[1])!
@@ -179,7 +181,7 @@ export function chainOf(d: Drawing, id: string): string[] {
     if (e.type === 'line') return [e.a, e.b]
     if (e.type === 'spline') return e.closed ? [] : [e.through[0], e.through[e.through.length - 1]]
     if (e.type === 'control_spline') return [e.poles[0], e.poles[e.poles.length - 1]]
-    return 'start' in e ? [e.start, e.end] : []
+    return 'start' in e && e.type !== 'text' && e.start && e.end ? [e.start, e.end] : []
   }
   for (const e of curves)
     for (const p of ofCurve(e).map(place)) for (const q of [p, ...same.filter((o) => o.includes(p)).flat()]) ends.set(q, [...(ends.get(q) ?? []), e.id])

@@ -12,16 +12,36 @@ export function arcPoints(c: Pair, r: number, first: number, last: number): Pair
   })
 }
 
+/** Runs of places by entity: most have one, text has one for each outline. */
+export type Runs = Map<string, Pair[][]>
+
+/** Curves as the server draws them, by the entity they belong to. */
+export function runsOf(curves: { id: string; points: unknown }[]): Runs {
+  const found: Runs = new Map()
+  for (const c of curves) {
+    const id = c.id.split('.')[0]
+    found.set(id, [...(found.get(id) ?? []), c.points as Pair[]])
+  }
+  return found
+}
+
 /** Places along a curve; `free` holds those of curves only the server knows how to draw. */
-export function placesOf(d: Drawing, e: Entity, free: Map<string, Pair[]>): Pair[] {
-  if (e.type === 'line') return [pointAt(d, e.a), pointAt(d, e.b)]
+export function placesOf(d: Drawing, e: Entity, free: Runs): Pair[][] {
+  if (e.type === 'line') return [[pointAt(d, e.a), pointAt(d, e.b)]]
   const round = roundOf(d, e.id)
-  if (round) return arcPoints(round.centre, round.radius, ...(e.type === 'arc' ? span(d, e) : ([0, 2 * Math.PI] as Pair)))
+  if (round) return [arcPoints(round.centre, round.radius, ...(e.type === 'arc' ? span(d, e) : ([0, 2 * Math.PI] as Pair)))]
   return free.get(e.id) ?? []
 }
 
 export const polyline = (points: Pair[], toPane: ToPane, close = false): string =>
   points.map((p, i) => { const [x, y] = toPane(p); return `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}` }).join('') + (close ? 'Z' : '')
+
+export const drawnRuns = (runs: Pair[][], toPane: ToPane): string => runs.map((r) => polyline(r, toPane)).join('')
+
+/** Nearest place of several polylines to a place. */
+export function nearestOf(runs: Pair[][], at: Pair): { at: Pair; gap: number } {
+  return runs.map((r) => nearest(r, at)).reduce((a, b) => (b.gap < a.gap ? b : a), { at, gap: Infinity })
+}
 
 /** Nearest place of a polyline to a place, and how far it is. */
 export function nearest(points: Pair[], at: Pair): { at: Pair; gap: number } {

@@ -3,7 +3,8 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
-import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove } from './model'
+import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove, standsOn } from './model'
+import { runsOf } from './paths'
 
 type Solved = Schemas['SolvedView']
 export type Brought = Schemas['Brought']
@@ -24,7 +25,7 @@ export const useSketch = defineStore('sketch', () => {
   const regions = shallowRef<RegionView[]>([])
   const gaps = shallowRef<Schemas['GapView'][]>([])
   /** How free curves run: the server draws them. */
-  const free = computed(() => new Map((solved.value?.curves ?? []).map((c) => [c.id, c.points as Pair[]])))
+  const free = computed(() => runsOf(solved.value?.curves ?? []))
   /** What would settle the sketch, shown until it is taken or left. */
   const proposals = ref<Proposal[] | null>(null)
   const motions = shallowRef<Schemas['MotionView'][]>([])
@@ -196,8 +197,18 @@ export const useSketch = defineStore('sketch', () => {
   let wanted: { id: string; at: Pair } | null = null
   let pulling = false
   let beforeDrag: Drawing | null = null
-  function drag(id: string, at: Pair): void {
-    beforeDrag ??= drawing.value
+  /** Points of a curve that is dragged as a whole, where they were; where it was taken hold of. */
+  let hung: Map<string, Pair> | null = null
+  let grip: Pair = [0, 0]
+  /** Pull a point or a rim to a place; other curves go along whole, by how far the pointer went. */
+  function drag(id: string, at: Pair, from: Pair): void {
+    if (!beforeDrag) {
+      beforeDrag = drawing.value
+      const e = entities(drawing.value).find((x) => x.id === id)
+      const alone = !e || ['point', 'circle', 'arc'].includes(e.type)
+      hung = alone ? null : new Map(standsOn(e).filter((p) => formOf(drawing.value, p) === 'point').map((p) => [p, pointAt(drawing.value, p)]))
+      grip = from
+    }
     wanted = { id, at }
     if (!pulling) void pump()
   }
@@ -207,7 +218,9 @@ export const useSketch = defineStore('sketch', () => {
       const now = wanted
       wanted = null
       try {
-        const found = await ask(drawing.value, { [now.id]: now.at }, false)
+        const by: Pair = [now.at[0] - grip[0], now.at[1] - grip[1]]
+        const pull = hung ? Object.fromEntries([...hung].map(([p, q]) => [p, [q[0] + by[0], q[1] + by[1]] as Pair])) : { [now.id]: now.at }
+        const found = await ask(drawing.value, pull, false)
         if (found.holds) {
           drawing.value = found.drawing
           if (solved.value) solved.value = { ...solved.value, values: found.values, curves: found.curves }

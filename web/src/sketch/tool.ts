@@ -1,6 +1,6 @@
 // A tool of the registry at work: places clicked so far, sizes typed, what it would draw.
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef, watch } from 'vue'
+import { computed, nextTick, ref, shallowRef, watch } from 'vue'
 import { call, Refusal, type Drawing, type Schemas } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { pointAt, type Pair, type Spot } from './model'
@@ -9,6 +9,9 @@ import { useSketch } from './store'
 export type ToolView = Schemas['ToolView']
 type Drawn = Schemas['DrawView']
 const UNIT: Record<string, string> = { length: ' mm', angle: ' deg' }
+
+/** How a key is written: capitals are typed with Shift. */
+export const keyName = (key: string): string => (key === key.toLowerCase() ? key.toUpperCase() : `Shift ${key}`)
 
 export const useTool = defineStore('sketch-tool', () => {
   const sketch = useSketch()
@@ -54,6 +57,16 @@ export const useTool = defineStore('sketch-tool', () => {
     },
     { immediate: true },
   )
+
+  /** Take a tool in hand with sizes typed already. */
+  async function begin(name: string, given: Record<string, string>): Promise<void> {
+    sketch.tool = 'select'
+    await nextTick()
+    sketch.tool = name
+    await nextTick()
+    Object.assign(texts.value, given)
+    void preview()
+  }
 
   function given(): Record<string, string> {
     const found: Record<string, string> = {}
@@ -171,5 +184,5 @@ export const useTool = defineStore('sketch-tool', () => {
     if (t.wants.length) sketch.tool = 'select'
   }
 
-  return { tool, spots, target, texts, drawn, trouble, picking, prompt, sizes, atPointer, standing, move, click, enter, reset, preview }
+  return { tool, spots, target, texts, drawn, trouble, picking, prompt, sizes, atPointer, standing, move, click, enter, reset, preview, begin }
 })

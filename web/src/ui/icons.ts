@@ -2,7 +2,7 @@
 import {
   AlertTriangle, ArrowDownToLine, Box, Check, ChevronDown, ChevronRight, ChevronUp, Circle, Clock, Combine, Terminal,
   Crosshair, Download, Dot, EllipsisVertical, Eye, FileBox, Gauge, Grid2x2, Hand, HelpCircle, Import, Layers, Link2, Maximize,
-  Minus, Moon, Move, MoveHorizontal, Package, PencilRuler, Play, Plus, Redo2, RotateCw, Scissors, Search, Shapes, Spline, Square, SquareSplitHorizontal,
+  Minus, Moon, Move, MoveHorizontal, Package, PencilRuler, Play, Plus, Redo2, RotateCw, Ruler, Scissors, Search, Shapes, Spline, Square, SquareSplitHorizontal,
   Square as FaceSquare, Sun, Trash2, Undo2, Upload, X, XSquare,
 } from '@lucide/vue'
 import { h, type FunctionalComponent } from 'vue'
@@ -29,7 +29,7 @@ export const icons = {
   import: Import,
   alert: AlertTriangle, box: Box, check: Check, down: ChevronDown, right: ChevronRight, up: ChevronUp, circle: Circle, clock: Clock,
   combine: Combine, command: Terminal, refer: Crosshair, download: Download, dot: Dot, more: EllipsisVertical, eye: Eye, part: FileBox,
-  gauge: Gauge, grid: Grid2x2, hand: Hand, help: HelpCircle, layers: Layers, link: Link2, fit: Maximize, minus: Minus, moon: Moon,
+  gauge: Gauge, ruler: Ruler, grid: Grid2x2, hand: Hand, help: HelpCircle, layers: Layers, link: Link2, fit: Maximize, minus: Minus, moon: Moon,
   move: Move, slider: MoveHorizontal, assembly: Package, play: Play, plus: Plus, redo: Redo2, revolute: RotateCw, cut: Scissors,
   search: Search, shapes: Shapes, curve: Spline, square: Square, panes: SquareSplitHorizontal, faces: FaceSquare, sun: Sun, bin: Trash2, undo: Undo2,
   upload: Upload, close: X, cross: XSquare, support: ArrowDownToLine,
@@ -43,6 +43,9 @@ export const icons = {
   arc_tangent: own('M3 18h7', 'M10 18c6 0 9-4 9-11'), ellipse: own('M3 12a9 5.5 0 1 0 18 0a9 5.5 0 1 0-18 0'), elliptic_arc: own('M3 12a9 5.5 0 0 1 18 0', 'M3 12v.01', 'M21 12v.01'),
   slot: own('M8 7h8a5 5 0 0 1 0 10H8A5 5 0 0 1 8 7z'), arc_slot: own('M3 15a9 9 0 0 1 18 0a2.5 2.5 0 0 1-5 0a4 4 0 0 0-8 0a2.5 2.5 0 0 1-5 0z'),
   control_spline: own('M4 19C7 6 16 20 20 5', 'M4 19L8 7', 'M20 5l-4 12'), conic: own('M4 20C6 8 12 4 20 4', 'M4 20L8 4h12'),
+  text: own('M5 6V4h14v2', 'M12 4v16', 'M9 20h6'), handle: own('M4 20C8 10 13 9 20 9', 'M11 10.5L5 5', 'M4 4a1 1 0 1 0 2 0a1 1 0 1 0-2 0', 'M10 10.5a1 1 0 1 0 2 0a1 1 0 1 0-2 0'),
+  insert_point: own('M3 18C7 8 14 8 17 10', 'M9 10.5a1 1 0 1 0 2 0a1 1 0 1 0-2 0', 'M19 14v6', 'M16 17h6'), take_out_point: own('M3 18C7 8 14 8 17 10', 'M9 10.5a1 1 0 1 0 2 0a1 1 0 1 0-2 0', 'M16 17h6'),
+  text_height: own('M5 20L10 5l5 15', 'M7 14h6', 'M20 5v15', 'M18 7l2-2 2 2', 'M18 18l2 2 2-2'), least_radius: own('M4 19C4 10 10 4 19 4', 'M19 19L9 9', 'M9 13V9h4'),
   trim: own('M4 12h5', 'M15 12h5', 'M10 5l4 14', 'M11 12h.01'), split: own('M4 12h6', 'M14 12h6', 'M12 8v8'), extend: own('M4 12h8', 'M14.5 12h.01', 'M17 12h.01', 'M20 5v14'),
   offset: own('M4 18V8h10', 'M9 20v-7h10'), copies: own('M4 9h4v6H4z', 'M10 9h4v6h-4z', 'M16 9h4v6h-4z'), copies_round: own('M10.5 4h3v3h-3z', 'M17 13.5h3v3h-3z', 'M4 13.5h3v3H4z', 'M12 12v.01'),
   scale: own('M4 14v6h6', 'M4 20L20 4', 'M14 4h6v6'), curvature: own('M3 17c5 0 7-10 18-10', 'M8 15l-2-4', 'M13 10l-3-4'), collinear: own('M3 19l5-5', 'M11 11l2-2', 'M16 6l5-5'),

@@ -30,7 +30,7 @@ def _spline_at(pen: Pen, spot: Spot) -> Any:
 
 @register
 class InsertPoint(Tool):
-    name, label, icon, group, key = "insert_point", "Insert a point", "insert_point", "Spline", "S"
+    name, label, icon, group, key = "insert_point", "Insert a point", "insert_point", "Spline", "v"
     line = "One more point on a spline; control points keep its shape exactly"
     spots = ("a place on a spline",)
 
@@ -83,7 +83,13 @@ def _insert_knot(pen: Pen, e: ControlSpline, curve: Spline2, t: float) -> None:
 
 @register
 class TakeOutPoint(Tool):
-    name, label, icon, group = "take_out_point", "Take points out", "take_out_point", "Spline"
+    name, label, icon, group, key = (
+        "take_out_point",
+        "Take points out",
+        "take_out_point",
+        "Spline",
+        "V",
+    )
     line = "Selected points of splines go, the splines stay"
     wants = ("point",)
 
@@ -122,7 +128,7 @@ class TakeOutPoint(Tool):
 
 @register
 class Handle(Tool):
-    name, label, icon, group, key = "handle", "Handle", "handle", "Spline", "H"
+    name, label, icon, group, key = "handle", "Handle", "handle", "Spline", "h"
     line = "Click a point of a spline: it gets a handle for its direction, or loses it"
     spots = ("a point of a spline",)
 

@@ -88,7 +88,7 @@ class Rectangle(_Level):
 
 @register
 class CentreRectangle(_Level):
-    name, label, icon = "centre_rectangle", "Centre rectangle", "centre_rectangle"
+    name, label, icon, key = "centre_rectangle", "Centre rectangle", "centre_rectangle", "R"
     line = "From the middle outwards"
     spots = ("middle", "corner")
     half = 0.5
@@ -107,7 +107,7 @@ class CentreRectangle(_Level):
 
 @register
 class TurnedRectangle(Tool):
-    name, label, icon, group = "rectangle3", "Turned rectangle", "rectangle3", "Box"
+    name, label, icon, group, key = "rectangle3", "Turned rectangle", "rectangle3", "Box", "w"
     line = "One side by two points, then how high"
     spots = ("first corner", "end of the first side", "height")
     sizes = (Size("width", "Width"), Size("height", "Height", after=2))
@@ -147,7 +147,7 @@ class TurnedRectangle(Tool):
 
 @register
 class Polygon(Tool):
-    name, label, icon, group = "polygon", "Regular polygon", "polygon", "Box"
+    name, label, icon, group, key = "polygon", "Regular polygon", "polygon", "Box", "y"
     line = "Middle and a corner, any number of sides"
     spots = ("middle", "corner")
     sizes = (

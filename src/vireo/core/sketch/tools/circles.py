@@ -67,7 +67,7 @@ class CircleTool(_Round):
 
 @register
 class CircleAcross(_Round):
-    name, label, icon = "circle2", "Circle across two points", "circle2"
+    name, label, icon, key = "circle2", "Circle across two points", "circle2", "C"
     line = "The two ends of a diameter"
     spots = ("one end", "other end")
 
@@ -95,7 +95,7 @@ class CircleAcross(_Round):
 
 @register
 class Circle3(_Round):
-    name, label, icon = "circle3", "Circle through three", "circle3"
+    name, label, icon, key = "circle3", "Circle through three", "circle3", "K"
     line = "Through points, touching curves: three in all"
     spots = ("first", "second", "third")
     sizes = ()
@@ -157,7 +157,7 @@ class ArcTool(Tool):
 
 @register
 class Arc3(Tool):
-    name, label, icon, group = "arc3", "Arc through three points", "arc3", "Arc"
+    name, label, icon, group, key = "arc3", "Arc through three points", "arc3", "Arc", "A"
     line = "Start, end, a point on it"
     spots = ("start", "end", "a point on it")
     sizes = (Size("radius", "Radius", after=2),)
@@ -196,7 +196,7 @@ class Arc3(Tool):
 
 @register
 class TangentArc(Tool):
-    name, label, icon, group = "arc_tangent", "Arc from an end", "arc_tangent", "Arc"
+    name, label, icon, group, key = "arc_tangent", "Arc from an end", "arc_tangent", "Arc", "j"
     line = "Runs on smoothly from the end of a line or arc"
     spots = ("end of a curve", "end")
     sizes = (Size("radius", "Radius"),)

@@ -68,7 +68,7 @@ def _twin(pen: Pen, e: Any, names: Mapping[str, str], id: str, link: str, swap: 
 
 @register
 class Mirror(Tool):
-    name, label, icon, group, key = "mirror", "Mirror", "symmetric", "Copy", "m"
+    name, label, icon, group, key = "mirror", "Mirror", "symmetric", "Copy", "M"
     line = "Select curves, then the line to mirror in, last"
     wants = ("any", "line")
 
@@ -157,7 +157,7 @@ def _skips(text: str) -> tuple[int, ...]:
 
 @register
 class LinearCopies(_Copies):
-    name, label, icon = "linear_copies", "Copies along a line", "copies"
+    name, label, icon, key = "linear_copies", "Copies along a line", "copies", "W"
     line = "Select what to copy and, last, a line or axis to go along"
     wants = ("any", "line")
     sizes = (
@@ -190,7 +190,7 @@ class LinearCopies(_Copies):
 
 @register
 class CircularCopies(_Copies):
-    name, label, icon = "circular_copies", "Copies round a point", "copies_round"
+    name, label, icon, key = "circular_copies", "Copies round a point", "copies_round", "Y"
     line = "Select what to copy and, last, the point to go round"
     wants = ("any", "point")
     sizes = (

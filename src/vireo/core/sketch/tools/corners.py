@@ -158,7 +158,7 @@ def _fitted(curves: Sequence[Curve2], at: Pair, r: float) -> tuple[Pair, list[Pa
 
 @register
 class BevelCorner(_Corner):
-    name, label, icon = "bevel", "Bevel a corner", "chamfer"
+    name, label, icon, key = "bevel", "Bevel a corner", "chamfer", "N"
     line = "Click a corner; both lengths stay sizes"
     sizes = (
         Size("one", "First length", after=0, default="5 mm"),

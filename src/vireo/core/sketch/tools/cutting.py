@@ -184,7 +184,7 @@ class Trim(Tool):
 
 @register
 class Split(Tool):
-    name, label, icon, group = "split", "Split", "split", "Change"
+    name, label, icon, group, key = "split", "Split", "split", "Change", "U"
     line = "Makes two curves of one where it is clicked"
     spots = ("where to split",)
 
@@ -206,7 +206,7 @@ class Split(Tool):
 
 @register
 class Extend(Tool):
-    name, label, icon, group = "extend", "Extend", "extend", "Change"
+    name, label, icon, group, key = "extend", "Extend", "extend", "Change", "J"
     line = "Runs the end clicked on to the next curve"
     spots = ("near the end to run on",)
 

@@ -80,7 +80,7 @@ class EllipseTool(_Ellipse):
 
 @register
 class EllipticArcTool(_Ellipse):
-    name, label, icon, group = "elliptic_arc", "Arc of an ellipse", "elliptic_arc", "Arc"
+    name, label, icon, group, key = "elliptic_arc", "Arc of an ellipse", "elliptic_arc", "Arc", "E"
     line = "An ellipse, then where its arc starts and ends"
     spots = ("centre", "end of a half axis", "height", "start", "end")
 

@@ -63,11 +63,12 @@ class SplineTool(Tool):
 
 @register
 class ControlSplineTool(Tool):
-    name, label, icon, group = (
+    name, label, icon, group, key = (
         "control_spline",
         "Spline by control points",
         "control_spline",
         "Spline",
+        "S",
     )
     line = "Pulled towards its points; Enter ends it"
     spots = ("first control point", "next control point; Enter ends")
@@ -87,7 +88,7 @@ class ControlSplineTool(Tool):
 
 @register
 class ConicTool(Tool):
-    name, label, icon, group = "conic", "Conic", "conic", "Spline"
+    name, label, icon, group, key = "conic", "Conic", "conic", "Spline", "q"
     line = "Start, end, where its tangents meet, then how full"
     spots = ("start", "end", "where the tangents meet", "how full")
     sizes = (Size("rho", "Rho", "number", after=3),)

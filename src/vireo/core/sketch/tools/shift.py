@@ -73,7 +73,7 @@ class _Shift(Tool):
 
 @register
 class Move(_Shift):
-    name, label, icon = "move", "Move", "move"
+    name, label, icon, key = "move", "Move", "move", "B"
     line = "From one place to another; what is held stays held"
     spots = ("from", "to")
     sizes = (Size("distance", "Distance"), _COPY)
@@ -91,7 +91,7 @@ class Move(_Shift):
 
 @register
 class Rotate(_Shift):
-    name, label, icon = "rotate", "Turn", "revolute"
+    name, label, icon, key = "rotate", "Turn", "revolute", "Q"
     line = "About a point, from one direction to another"
     spots = ("about", "from", "to")
     sizes = (Size("angle", "Angle", "angle", after=1), _COPY)
@@ -113,7 +113,7 @@ class Rotate(_Shift):
 
 @register
 class Scale(_Shift):
-    name, label, icon = "scale", "Scale", "scale"
+    name, label, icon, key = "scale", "Scale", "scale", "G"
     line = "About a point, by a factor; sizes go with it"
     spots = ("about", "from", "to")
     sizes = (Size("factor", "Factor", "number", after=1), _COPY)

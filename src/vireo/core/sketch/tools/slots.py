@@ -24,7 +24,7 @@ from vireo.core.sketch.tools.base import (
 
 @register
 class Slot(Tool):
-    name, label, icon, group = "slot", "Slot", "slot", "Box"
+    name, label, icon, group, key = "slot", "Slot", "slot", "Box", "z"
     line = "The two end centres, then how wide"
     spots = ("first centre", "second centre", "width")
     sizes = (Size("length", "Between centres"), Size("width", "Width", after=2))
@@ -68,7 +68,7 @@ class Slot(Tool):
 
 @register
 class ArcSlot(Tool):
-    name, label, icon, group = "arc_slot", "Round slot", "arc_slot", "Box"
+    name, label, icon, group, key = "arc_slot", "Round slot", "arc_slot", "Box", "Z"
     line = "Middle of the turn, both end centres, then how wide"
     spots = ("middle of the turn", "first centre", "second centre", "width")
     sizes = (Size("radius", "Radius"), Size("width", "Width", after=3))

@@ -10,7 +10,7 @@ from vireo.core.sketch.tools.base import Given, Pen, Size, Spot, Tool, ToolTroub
 
 @register
 class TextTool(Tool):
-    name, label, icon, group, key = "text", "Text", "text", "Point", "x"
+    name, label, icon, group, key = "text", "Text", "text", "Point", "T"
     line = "A line of text as outlines, its capitals as high as said"
     spots = ("where it begins",)
     sizes = (

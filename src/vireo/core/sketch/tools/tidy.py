@@ -10,7 +10,7 @@ from vireo.core.sketch.tools.copies import chosen, points_of
 
 @register
 class Join(Tool):
-    name, label, icon, group = "join", "Join ends", "coincident", "Change"
+    name, label, icon, group, key = "join", "Join ends", "coincident", "Change", "I"
     line = "Ends nearer than a tolerance become one point"
     sizes = (Size("tolerance", "Nearer than", after=0, default="0.1 mm"),)
 
@@ -52,7 +52,7 @@ def _merge(pen: Pen, into: dict[str, str]) -> None:
 
 @register
 class Simplify(Tool):
-    name, label, icon, group = "simplify", "Take away doubles", "layers", "Change"
+    name, label, icon, group, key = "simplify", "Take away doubles", "layers", "Change", "D"
     line = "Curves without length and curves that lie on one another"
 
     def draw(
