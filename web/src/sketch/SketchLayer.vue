@@ -270,7 +270,7 @@ const axesPaths = computed(() => {
       <path v-if="clash.has(e.id)" :d="drawnRuns(runs, toPane)" class="clash" />
       <path
         :d="drawnRuns(runs, toPane)" class="curve"
-        :class="{ brought: e.source, loose: isLoose(e), construction: e.construction, hover: hover === e.id, selected: sketch.selected.includes(e.id) }"
+        :class="{ brought: e.source, text: e.type === 'text', loose: isLoose(e), construction: e.construction, hover: hover === e.id, selected: sketch.selected.includes(e.id) }"
         :data-testid="`curve-${e.id}`"
       />
     </g>
@@ -312,6 +312,7 @@ const axesPaths = computed(() => {
 .axis { stroke: var(--ink-3); stroke-width: 1; opacity: 0.45; fill: none; }
 .curve { fill: none; stroke: var(--settled); stroke-width: 1.8; }
 .curve.loose { stroke: var(--loose); stroke-dasharray: 7 4; }
+.curve.text { stroke-width: 1.2; stroke-dasharray: none; }
 .curve.construction { stroke-width: 1.1; stroke-dasharray: 11 3 2 3; }
 .curve.hover { stroke: var(--hover); stroke-width: 2.6; }
 .curve.selected, .axis.selected { stroke: var(--pick); stroke-width: 2.8; opacity: 1; }
