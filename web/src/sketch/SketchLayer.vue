@@ -109,7 +109,8 @@ function under(at: Pair): string | null {
   return null
 }
 
-let dragging: string | null = null
+/** What is being dragged. */
+const held = ref<string | null>(null)
 let gripped: Pair = [0, 0]
 let boxFrom: Pair | null = null
 const box = ref<{ x: number; y: number; w: number; h: number } | null>(null)
@@ -121,9 +122,9 @@ function move(event: PointerEvent): void {
   const plane = toPlane(...at)
   lastAt = plane
   if (places.open) now.value = event.ctrlKey ? { at: plane, hint: '' } : snapped(plane, null)
-  else if (dragging) {
+  else if (held.value) {
     moved = true
-    sketch.drag(dragging, plane, gripped)
+    sketch.drag(held.value, plane, gripped)
   } else if (boxFrom) {
     if (Math.hypot(at[0] - boxFrom[0], at[1] - boxFrom[1]) > 5)
       box.value = { x: Math.min(at[0], boxFrom[0]), y: Math.min(at[1], boxFrom[1]), w: Math.abs(at[0] - boxFrom[0]), h: Math.abs(at[1] - boxFrom[1]) }
@@ -143,10 +144,10 @@ function down(event: PointerEvent): void {
     svg.value!.setPointerCapture(event.pointerId)
   } else if (id && sketch.tool === 'select' && id !== 'origin' && !id.endsWith('_axis')) {
     const e = entities(sketch.drawing).find((x) => x.id === id)
-    dragging = e && !e.source ? id : null
+    held.value = e && !e.source ? id : null
     gripped = toPlane(...at)
     moved = false
-    if (dragging) svg.value!.setPointerCapture(event.pointerId)
+    if (held.value) svg.value!.setPointerCapture(event.pointerId)
   }
 }
 async function up(event: PointerEvent): Promise<void> {
@@ -157,9 +158,9 @@ async function up(event: PointerEvent): Promise<void> {
     places.give(now.value.at)
     return
   }
-  if (dragging) {
-    const was = dragging
-    dragging = null
+  if (held.value) {
+    const was = held.value
+    held.value = null
     if (moved) await sketch.dropped()
     else sketch.select(was, event.shiftKey)
     return
@@ -260,7 +261,7 @@ const axesPaths = computed(() => {
 
 <template>
   <svg
-    ref="svg" class="layer" :class="{ drawing: drawingTool || places.open, through: sketch.tool === 'bring' && !places.open }" data-testid="sketch-layer"
+    ref="svg" class="layer" :class="{ drawing: drawingTool || places.open, pulling: held, through: sketch.tool === 'bring' && !places.open }" data-testid="sketch-layer"
     @pointermove="move" @pointerdown="down" @pointerup="up" @pointerleave="hover = null" @dblclick="chain"
   >
     <UnderlayMarks :affine="affine" :px="px" :to-pane="toPane" :to-plane="toPlane" :svg="svg" />
@@ -307,6 +308,7 @@ const axesPaths = computed(() => {
 .layer { user-select: none; position: absolute; inset: 0; width: 100%; height: 100%; overflow: hidden; }
 .layer.drawing { cursor: crosshair; }
 .layer.through { pointer-events: none; }
+.layer.pulling :deep(.glyph) { display: none; }
 .curve.brought { stroke: var(--slate); }
 .region { fill: var(--accent); fill-opacity: 0.09; pointer-events: none; }
 .axis { stroke: var(--ink-3); stroke-width: 1; opacity: 0.45; fill: none; }

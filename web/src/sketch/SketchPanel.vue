@@ -38,8 +38,9 @@ const state = computed(() => {
   if (s.freedom > 0) return { word: `${s.freedom} ${s.freedom === 1 ? 'freedom' : 'freedoms'} left`, tone: 'loose' }
   return { word: 'Settled', tone: 'good' }
 })
+const known = computed(() => new Map([...constraints(sketch.refusal?.tried ?? sketch.drawing), ...constraints(sketch.drawing)].map((c) => [c.id, c])))
 const words = (id: string): string => {
-  const c = [...constraints(sketch.drawing), ...constraints(sketch.refusal?.tried ?? sketch.drawing)].find((x) => x.id === id)
+  const c = known.value.get(id)
   return c ? `${labels.value.get(c.type) ?? c.type} on ${c.on.join(', ')}${c.formula ? ` = ${c.formula}` : ''}` : id
 }
 const refusedSize = computed(() => {

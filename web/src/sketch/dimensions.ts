@@ -1,6 +1,6 @@
 // Where the lines and label of a dimension stand. Pure: works in plane coordinates (mm).
 import type { Constraint, Drawing } from '../api/client'
-import { entities, formOf, lineEnds, type Pair, pointAt, roundOf } from './model'
+import { entities, entity, formOf, lineEnds, type Pair, perDrawing, pointAt, roundOf } from './model'
 import type { Runs } from './paths'
 
 export interface DimensionShape {
@@ -19,13 +19,13 @@ const unit = (v: Pair): Pair => {
 }
 
 /** The middle of everything drawn: labels are put on the far side of it. */
-export function middle(d: Drawing): Pair {
+export const middle = perDrawing((d): Pair => {
   const points = entities(d).filter((e) => e.type === 'point').map((e) => pointAt(d, e.id))
   if (!points.length) return [0, 0]
   const xs = points.map((p) => p[0])
   const ys = points.map((p) => p[1])
   return [(Math.min(...xs) + Math.max(...xs)) / 2, (Math.min(...ys) + Math.max(...ys)) / 2]
-}
+})
 
 /** A place on an entity where something about it can be written. */
 function anchor(d: Drawing, id: string, free: Runs): Pair | null {
@@ -33,7 +33,7 @@ function anchor(d: Drawing, id: string, free: Runs): Pair | null {
   if (ends) return mid(...ends)
   const round = roundOf(d, id)
   if (round) return add(round.centre, [0.707, 0.707], round.radius)
-  const e = entities(d).find((x) => x.id === id)
+  const e = entity(d, id)
   if (e && (e.type === 'ellipse' || e.type === 'elliptic_arc')) return pointAt(d, e.major)
   if (e?.type === 'text') return pointAt(d, e.end)
   const run = free.get(id)?.[0]

@@ -18,6 +18,17 @@ export const empty = (): Drawing => ({ entities: [], constraints: [], links: [] 
 export const entities = (d: Drawing): Entity[] => d.entities ?? []
 export const constraints = (d: Drawing): Constraint[] => d.constraints ?? []
 
+/** Something worked out once per drawing: drawings are never changed in place. */
+export function perDrawing<T>(make: (d: Drawing) => T): (d: Drawing) => T {
+  const known = new WeakMap<Drawing, T>()
+  return (d) => {
+    if (!known.has(d)) known.set(d, make(d))
+    return known.get(d)!
+  }
+}
+const byId = perDrawing((d) => new Map(entities(d).map((e) => [e.id, e])))
+export const entity = (d: Drawing, id: string): Entity | undefined => byId(d).get(id)
+
 /** A constraint with everything that is usually left out. */
 export const constraint = (id: string, type: string, on: string[], more: Partial<Constraint> = {}): Constraint => ({
   id, type, on, formula: null, reference: false, sense: [], at: null, linked: null, ...more,
@@ -42,8 +53,8 @@ export class Ids {
 
 export function pointAt(d: Drawing, id: string): Pair {
   if (id === 'origin') return [0, 0]
-  const found = entities(d).find((e): e is PointEntity => e.id === id && e.type === 'point')
-  return found ? [found.x, found.y] : [0, 0]
+  const found = entity(d, id)
+  return found?.type === 'point' ? [found.x, found.y] : [0, 0]
 }
 
 /** Fields of an entity that are no references to points. */
@@ -120,19 +131,19 @@ export type Form = 'point' | 'line' | 'circle' | 'ellipse' | 'spline' | 'text' |
 export const formOf = (d: Drawing, id: string): Form => {
   if (id === 'origin') return 'point'
   if (id === 'x_axis' || id === 'y_axis') return 'line'
-  const e = entities(d).find((x) => x.id === id)
+  const e = entity(d, id)
   return e ? FORMS[e.type] : 'circle'
 }
 
 export function lineEnds(d: Drawing, id: string): [Pair, Pair] | null {
   if (id === 'x_axis') return [[0, 0], [1, 0]]
   if (id === 'y_axis') return [[0, 0], [0, 1]]
-  const e = entities(d).find((x) => x.id === id)
+  const e = entity(d, id)
   return e?.type === 'line' ? [pointAt(d, e.a), pointAt(d, e.b)] : null
 }
 
 export function roundOf(d: Drawing, id: string): { centre: Pair; radius: number } | null {
-  const e = entities(d).find((x) => x.id === id)
+  const e = entity(d, id)
   if (e?.type === 'circle') return { centre: pointAt(d, e.centre), radius: e.radius }
   if (e?.type === 'arc') {
     const c = pointAt(d, e.centre)
@@ -154,7 +165,7 @@ export function span(d: Drawing, e: Extract<Entity, { type: 'arc' }>): [number, 
 export function dimensionFor(d: Drawing, on: string[]): string | null {
   const forms = on.map((i) => formOf(d, i)).sort().join(' ')
   if (forms === 'line' || forms === 'point point' || forms === 'line point') return 'distance'
-  if (forms === 'circle') return entities(d).find((e) => e.id === on[0])?.type === 'arc' ? 'radius' : 'diameter'
+  if (forms === 'circle') return entity(d, on[0])?.type === 'arc' ? 'radius' : 'diameter'
   if (forms === 'ellipse') return 'width'
   if (forms === 'text') return 'text_height'
   if (forms === 'spline') return 'least_radius'
