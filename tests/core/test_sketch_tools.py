@@ -74,6 +74,46 @@ def test_every_tool_refuses_nonsense_in_words():
         assert len(said) > 10 or solve_drawing(made.drawing).holds
 
 
+@pytest.mark.parametrize(
+    ("tool", "places", "texts", "selected", "said"),
+    [
+        ("linear_copies", [], {"count": "3", "spacing": "0 mm"}, ("c", "x_axis"), "one another"),
+        ("linear_copies", [], {"count": "501", "spacing": "5 mm"}, ("c", "x_axis"), "500"),
+        ("circular_copies", [], {"count": "3", "angle": "0 deg"}, ("c", "origin"), "one another"),
+        ("rectangle", [(0, 0), (9, 9)], {"width": "1e7 mm"}, (), "1000 m"),
+        ("circle", [(0, 0), (9, 9)], {"diameter": "nan"}, (), "nan"),
+        ("circle", [(0, 0), (9, 9)], {"diameter": "1/0 mm"}, (), "zero"),
+        ("offset", [(200, 9)], {"gap": "1e8 mm"}, ("c",), "1000 m"),
+        ("polygon", [(0, 0), (5, 1)], {"sides": "2.5"}, (), "whole number"),
+        ("text", [(0, 0)], {"text": "a" * 300, "height": "5 mm"}, (), "200"),
+        ("text", [(0, 0)], {"text": "ab", "height": "1e9 mm"}, (), "1000 m"),
+    ],
+)
+def test_absurd_sizes_are_refused_in_words(tool, places, texts, selected, said):
+    s = plate()
+    c = s.circle(s.point(20, 20), 3.0)
+    chosen = tuple(c if i == "c" else i for i in selected)
+    with pytest.raises(ToolTrouble, match=said):
+        use(tool, drawing(s), [spot(*p) for p in places], texts, chosen)
+
+
+def test_very_small_and_very_large_sketches_are_solved_and_what_leaves_the_room_is_not():
+    for scale in (1e-4, 1e3):
+        found = solve_drawing(drawing(plate(f"{60 * scale} mm", f"{40 * scale} mm")))
+        assert found.holds
+        assert area(found.drawing) == pytest.approx(2400 * scale**2)
+    far = solve_drawing(drawing(plate("60 mm", "1e9 mm")))
+    assert not far.holds
+    assert "1000 m" in far.troubles[0].text
+
+
+def test_every_tool_has_its_key_and_no_two_the_same():
+    keys = [t.key for t in TOOLS.values()]
+    assert all(len(k) == 1 for k in keys)
+    assert len(set(keys)) == len(keys)
+    assert not set(keys) & set("dgimfbxt")  # sizes, links, measuring, the view
+
+
 def test_lines_chain_close_and_keep_typed_sizes():
     first = use(
         "line", EMPTY, [spot(0, 0, "origin"), spot(9, 1)], {"length": "30 mm", "angle": "20 deg"}

@@ -11,6 +11,7 @@ from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate, names_in
 from vireo.core.sketch.constraints import KINDS, ConstraintKind, kind_of
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
+from vireo.core.sketch.entities.base import FARTHEST
 from vireo.core.sketch.layout import Layout, Places
 from vireo.core.sketch.model import Constraint, Drawing, Parallel, Point, Spline
 from vireo.core.sketch.residuals import Array
@@ -217,6 +218,10 @@ def solve_drawing(
                 where=[f"entity:{i}" for i in flat],
             )
         )
+    if holds and any(abs(v) > FARTHEST for p in places_of(result).values() for v in p):
+        holds, result = False, drawing
+        text = f"a point would lie more than {FARTHEST / 1000:g} m away: look for a wrong unit"
+        troubles.append(Report(code="degenerate", text=text))
     if holds and (tight := _beyond_limits(result, values)):
         holds, result = False, drawing
         troubles += tight

@@ -12,8 +12,10 @@ from vireo.core.sketch.layout import Equations, Layout, Pair
 from vireo.core.sketch.residuals import Array
 
 Id = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[a-z][a-z0-9_]*$")]
-Number = Annotated[float, Field(allow_inf_nan=False, ge=-1e6, le=1e6)]
-Size = Annotated[float, Field(allow_inf_nan=False, gt=0, le=1e6)]
+#: Sketches end here (mm).
+FARTHEST = 1e6
+Number = Annotated[float, Field(allow_inf_nan=False, ge=-FARTHEST, le=FARTHEST)]
+Size = Annotated[float, Field(allow_inf_nan=False, gt=0, le=FARTHEST)]
 
 
 #: Fields that hold words, not ids.

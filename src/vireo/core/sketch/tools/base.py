@@ -11,10 +11,11 @@ from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any, ClassVar, Literal
 
-from pydantic import BaseModel, ConfigDict, TypeAdapter
+from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
 
 from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate
+from vireo.core.sketch.entities.base import FARTHEST
 from vireo.core.sketch.layout import ANCHORS, Pair, Places
 from vireo.core.sketch.model import Constraint, Drawing, Entity, Point
 from vireo.core.trouble import Trouble
@@ -320,11 +321,25 @@ def use(
         raise ToolTrouble(f"{lost[0]} is not in the sketch")
     given = Given(texts or {}, names or {})
     pen = Pen(drawing, construction)
-    chain = tool.draw(pen, spots, given, selected)
-    made = pen.drawing()
+    try:
+        chain = tool.draw(pen, spots, given, selected)
+        made = pen.drawing()
+    except ValidationError as error:
+        raise ToolTrouble(_worded(error)) from error
     old = {e.id: e for e in drawing.entities}
     touched = tuple(e.id for e in made.entities if old.get(e.id) is not e)
     return Drawn(made, touched, tool.read(spots, given), chain)
+
+
+def _worded(error: ValidationError) -> str:
+    """Why an entity cannot be stored as drawn, for the person."""
+    first = error.errors()[0]
+    field = str(first["loc"][-1]) if first["loc"] else "it"
+    if first["type"] in ("less_than_equal", "greater_than_equal"):
+        return f"that goes beyond {FARTHEST / 1000:g} m, where sketches end: look for a wrong unit"
+    if first["type"] == "string_too_long":
+        return f"the {field} is too long: at most {first['ctx']['max_length']} letters"
+    return f"{field}: {first['msg'][0].lower()}{first['msg'][1:]}"
 
 
 # --- plane geometry the tools share

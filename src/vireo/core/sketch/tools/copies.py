@@ -177,6 +177,8 @@ class LinearCopies(_Copies):
         way = unit(minus(b, a))
         sign = -1 if given.flag("back") else 1
         spacing = given.need("spacing")
+        if abs(spacing) < 1e-6:
+            raise ToolTrouble("without a spacing the copies would lie on one another")
 
         def held(p: str, q: str, k: int) -> Constraint:
             pen.move(q, plus(pen.at(p), way, sign * k * spacing))
@@ -207,6 +209,8 @@ class CircularCopies(_Copies):
     def hold(self, pen: Pen, link: Link, given: Given) -> Callable[[str, str, int], Constraint]:
         c = pen.at(link.about)
         count, angle = given.count("count", 1), given.need("angle")
+        if abs(angle) < 1e-9:
+            raise ToolTrouble("without an angle the copies would lie on one another")
         whole = abs(angle - 6.283185307179586) < 1e-9
         steps = count if whole else max(count - 1, 1)
 
