@@ -60,6 +60,7 @@ def test_a_dimensioned_plate_with_holes_extruded_filleted_and_changed_by_a_param
     assert page.text("sketch-state") == "Settled"
     # Two loose points for holes, then sizes to hold one of them.
     page.press("verb-point")
+    page.press("tool-draw:point")
     page.click_model(12, 12)
     page.idle()
     page.click_model(48, 28)
