@@ -10,7 +10,7 @@ from vireo.core.curves import Circle2, Line2
 from vireo.core.geometry import Frame
 from vireo.core.kernel.grow import prism
 from vireo.core.kernel.measure import volume_of
-from vireo.core.kernel.profile import arrange
+from vireo.core.kernel.profile import arrange, outline_of
 
 
 def box(x0, y0, x1, y1, prefix="l"):
@@ -53,14 +53,14 @@ def test_region_ids_depend_on_curves_not_sizes(w, h, r):
     reference = arrange((*box(0, 0, 60, 40), ("c1", Circle2((30, 20), 8))))
     assert {x.id for x in found.regions} == {x.id for x in reference.regions}
     plate = next(x for x in found.regions if x.depth == 0)
-    body = prism(found, [plate], Frame(), 0.0, 10.0, "s1")
+    body = prism(outline_of(found, [plate]), Frame(), 0.0, 10.0, "s1")
     assert volume_of(body.shape) == pytest.approx((w * h - math.pi * r * r) * 10, rel=1e-6)
     assert len(set(body.names)) == 7
 
 
 def test_chosen_neighbours_merge_into_one_body_without_a_seam():
     found = arrange((*box(0, 0, 60, 40), ("m", Line2((30, 0), (30, 40)))))
-    body = prism(found, list(found.regions), Frame(), 0.0, 5.0, "s1")
+    body = prism(outline_of(found, list(found.regions)), Frame(), 0.0, 5.0, "s1")
     assert volume_of(body.shape) == pytest.approx(12000)
     assert len(body.faces) == 6
 
@@ -75,7 +75,7 @@ def test_loose_ends_inside_a_region_leave_no_slit_in_its_face():
     )
     found = arrange(curves)
     assert len(found.regions) == 3
-    body = prism(found, list(found.regions), Frame(), 0.0, 5.0, "s")
+    body = prism(outline_of(found, list(found.regions)), Frame(), 0.0, 5.0, "s")
     # Both discs whole, and between them a strip less what the discs cover of it.
     covered = [3 * math.sqrt(r * r - 9) + r * r * math.asin(3 / r) for r in (12, 6)]
     area = math.pi * (144 + 36) + 6 * 50 - sum(covered)

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // One field of a step, by its declared type.
 import { computed, ref, watch } from 'vue'
-import type { FieldView, Step } from '../api/client'
+import type { Drawing, FieldView, Step } from '../api/client'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
@@ -39,11 +39,20 @@ const bad = computed(() => draft.error?.where?.includes(`field:${props.field.nam
 
 const sketches = computed<Step[]>(() => (doc.part?.steps ?? []).filter((s) => s.kind === 'sketch').slice(0, undefined))
 const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
+/** Words that would not fit side by side go into a list. */
+const many = computed(() => Object.values(props.field.words ?? {}).join('').length + 4 * Object.keys(props.field.words ?? {}).length > 36)
+/** Lines of the sketch something can turn about: its axes, its aids, its straight lines. */
+const axes = computed<[string, string][]>(() => {
+  const step = doc.part?.steps.find((s) => s.id === draft.fields[props.field.of ?? 'sketch'])
+  const lines = ((step?.fields as { drawing?: Drawing } | undefined)?.drawing?.entities ?? []).filter((e) => e.type === 'line')
+  return [['y_axis', 'Y axis of the sketch'], ['x_axis', 'X axis of the sketch'], ...lines.map((e): [string, string] => [e.id, `${e.construction ? 'aid' : 'line'} ${e.id}`])]
+})
 const focused = computed(() => draft.focus === props.field.name)
-const focusable = computed(() => ['picks', 'regions', 'points'].includes(props.field.type))
+const focusable = computed(() => ['picks', 'regions', 'points', 'curves'].includes(props.field.type))
 const words = computed(() => {
   const n = list.value.length
-  if (props.field.type === 'picks') return n ? `${n} ${props.field.accepts}${n === 1 ? '' : 's'}` : 'none yet'
+  if (props.field.type === 'picks') return n ? `${n} ${props.field.accepts === 'any' ? 'pick' : props.field.accepts}${n === 1 ? '' : 's'}` : 'none yet'
+  if (props.field.type === 'curves') return n ? `${n} curve${n === 1 ? '' : 's'}` : 'all curves'
   if (props.field.type === 'regions') return n ? `${n} region${n === 1 ? '' : 's'}` : 'all but holes'
   return n ? `${n} point${n === 1 ? '' : 's'}` : 'all loose points'
 })
@@ -65,6 +74,12 @@ function toggleBody(id: string): void {
       <input :id="`f-${field.name}`" v-model="text" class="field formula" :class="{ bad }" spellcheck="false" autocomplete="off" :data-testid="`field-${field.name}`" @focus="editing = true" @blur="left" @input="typed" />
       <small v-if="shown" class="muted">{{ shown }}</small>
     </span>
+    <select v-else-if="field.type === 'choice' && many" :id="`f-${field.name}`" class="field" :value="value" :data-testid="`choose-${field.name}`" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
+      <option v-for="(word, key) in field.words ?? {}" :key="key" :value="key">{{ word }}</option>
+    </select>
+    <select v-else-if="field.type === 'axis'" :id="`f-${field.name}`" class="field" :value="value" :data-testid="`choose-${field.name}`" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
+      <option v-for="[id, word] in axes" :key="id" :value="id">{{ word }}</option>
+    </select>
     <span v-else-if="field.type === 'choice'" class="segmented" role="group">
       <button v-for="(word, key) in field.words ?? {}" :key="key" :class="{ on: value === key }" :data-testid="`choice-${field.name}-${key}`" @click="draft.set(field.name, key)">{{ word }}</button>
     </span>

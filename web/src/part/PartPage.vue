@@ -322,7 +322,7 @@ function ready(e: Engine): void {
   emit('engine', e)
 }
 const regionStep = computed(() => {
-  const field = draft.kind?.fields.find((f) => f.type === 'regions' || f.type === 'points')
+  const field = draft.shownFields.find((f) => ['regions', 'points', 'curves'].includes(f.type))
   const id = draft.fields.sketch as string | undefined
   return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
 })

@@ -16,8 +16,10 @@ interface RegionPick {
   at: Pair
   area: number
 }
-const regionField = computed(() => draft.kind?.fields.find((f) => f.type === 'regions')?.name ?? null)
-const pointField = computed(() => draft.kind?.fields.find((f) => f.type === 'points')?.name ?? null)
+const shown = (type: string): string | null => draft.shownFields.find((f) => f.type === type)?.name ?? null
+const regionField = computed(() => shown('regions'))
+const curveField = computed(() => shown('curves'))
+const pointField = computed(() => shown('points'))
 
 const project = computed(() => {
   void props.tick
@@ -46,6 +48,14 @@ function toggleRegion(r: SketchView['regions'][number]): void {
   const list = chosen.value.some((c) => c.id === r.id) ? chosen.value.filter((c) => c.id !== r.id) : [...chosen.value, { id: r.id, at: r.at as Pair, area: r.area }]
   draft.set(regionField.value!, list)
 }
+const chosenCurves = computed(() => ((curveField.value ? draft.fields[curveField.value] : []) as string[] | undefined) ?? [])
+const curves = computed(() =>
+  curveField.value ? props.sketch.curves.map((c) => ({ id: c.id, d: path(c.points as Pair[]).slice(0, -1), on: !chosenCurves.value.length || chosenCurves.value.includes(c.id) })) : [],
+)
+function toggleCurve(id: string): void {
+  const now = chosenCurves.value
+  draft.set(curveField.value!, now.includes(id) ? now.filter((p) => p !== id) : [...now, id])
+}
 const chosenPoints = computed(() => ((pointField.value ? draft.fields[pointField.value] : []) as string[] | undefined) ?? [])
 const points = computed(() =>
   pointField.value ? Object.entries(props.sketch.points).map(([id, p]) => ({ id, at: project.value(p as Pair), on: !chosenPoints.value.length || chosenPoints.value.includes(id) })) : [],
@@ -57,11 +67,14 @@ function togglePoint(id: string): void {
 </script>
 
 <template>
-  <svg v-if="draft.focus === regionField || draft.focus === pointField || regions.length > 1" class="regions">
+  <svg v-if="(draft.focus && [regionField, pointField, curveField].includes(draft.focus)) || regions.length > 1 || curves.length > 1" class="regions">
     <path
       v-for="x in regions" :key="x.r.id" :d="x.d" fill-rule="evenodd" :class="{ on: x.on, picked: x.picked, hover: hover === x.r.id }" :data-testid="`region-${x.r.id}`"
       @pointerenter="hover = x.r.id" @pointerleave="hover = null" @pointerdown.stop @click.stop="toggleRegion(x.r)"
     ><title>region, {{ x.r.area.toFixed(1) }} mm²</title></path>
+    <g v-for="c in curves" :key="c.id" class="curve" :class="{ on: c.on }" :data-testid="`wall-${c.id}`" @pointerdown.stop @click.stop="toggleCurve(c.id)">
+      <path :d="c.d" class="wide" /><path :d="c.d" class="thin" />
+    </g>
     <g v-for="p in points" :key="p.id" :class="{ on: p.on }" :transform="`translate(${p.at[0]} ${p.at[1]})`" @pointerdown.stop @click.stop="togglePoint(p.id)">
       <circle r="7" />
     </g>
@@ -74,6 +87,10 @@ path { pointer-events: visiblePainted; cursor: pointer; fill: var(--accent); fil
 path.on { fill-opacity: 0.14; stroke-opacity: 0.8; }
 path.picked { fill: var(--pick); stroke: var(--pick); fill-opacity: 0.22; }
 path.hover { fill: var(--hover); fill-opacity: 0.25; }
+path.wide { fill: none; stroke: transparent; stroke-width: 12; pointer-events: stroke; }
+path.thin { fill: none; stroke: var(--ink-3); stroke-opacity: 1; stroke-width: 1.5; pointer-events: none; }
+.curve.on .thin { stroke: var(--pick); stroke-width: 2.6; }
+.curve:hover .thin { stroke: var(--hover); stroke-width: 3; }
 circle { pointer-events: visiblePainted; cursor: pointer; fill: transparent; stroke: var(--ink-3); stroke-width: 1.5; }
 g.on circle { stroke: var(--pick); fill: var(--pick); fill-opacity: 0.25; }
 </style>

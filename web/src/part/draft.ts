@@ -99,7 +99,7 @@ export const useDraft = defineStore('draft', () => {
   }
 
   function focusFirst(): void {
-    const taker = kind.value?.fields.find((f) => f.type === 'picks')
+    const taker = shownFields.value.find((f) => f.type === 'picks')
     focus.value = taker ? taker.name : null
   }
 
@@ -120,6 +120,9 @@ export const useDraft = defineStore('draft', () => {
 
   function set(field: string, value: unknown): void {
     fields.value = { ...fields.value, [field]: value }
+    // A choice that asks for something to be picked takes the clicks for it.
+    const wanting = shownFields.value.find((f) => f.type === 'picks' && !((fields.value[f.name] as unknown[] | undefined) ?? []).length)
+    if (wanting && field !== wanting.name) focus.value = wanting.name
     touched.value = true
     schedule(60)
   }
@@ -131,7 +134,7 @@ export const useDraft = defineStore('draft', () => {
 
   /** Nothing to try while a needed pick is missing. */
   const missing = computed(() => {
-    for (const f of kind.value?.fields ?? []) {
+    for (const f of shownFields.value) {
       const value = fields.value[f.name]
       if (f.type === 'picks' && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
       if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'

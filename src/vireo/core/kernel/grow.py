@@ -2,51 +2,173 @@
 
 from __future__ import annotations
 
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
-from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox, BRepPrimAPI_MakeCylinder, BRepPrimAPI_MakePrism
-from OCP.gp import gp_Ax2
-from OCP.TopoDS import TopoDS_Shape
+import math
+from collections.abc import Sequence
+from typing import Any
 
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
+from OCP.BRepPrimAPI import (
+    BRepPrimAPI_MakeBox,
+    BRepPrimAPI_MakeCylinder,
+    BRepPrimAPI_MakePrism,
+    BRepPrimAPI_MakeRevol,
+)
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Pln, gp_Trsf
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+
+from vireo.core.curves import Pair
 from vireo.core.geometry import Frame, Triple
-from vireo.core.kernel.boolean import unified
-from vireo.core.kernel.gate import checked, finite
+from vireo.core.kernel.boolean import combine, unified
+from vireo.core.kernel.gate import KernelTrouble, checked, finite
+from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.place import direction, point, to_place, vector
-from vireo.core.kernel.profile import Arrangement, Region, faces_from
-from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items
+from vireo.core.kernel.profile import Outline
+from vireo.core.kernel.shape import (
+    Body,
+    Key,
+    compound_of,
+    edges_of,
+    faces_of,
+    items,
+    vertices_of,
+)
 
 
 def prism(
-    arrangement: Arrangement,
-    chosen: list[Region],
-    frame: Frame,
-    low: float,
-    high: float,
-    step: str,
+    outline: Outline, frame: Frame, low: float, high: float, step: str, draft: float = 0.0
 ) -> Body:
-    """The chosen regions swept straight along the frame's z from `low` to `high` (mm).
+    """The outline swept straight along the frame's z from `low` to `high` (mm).
 
-    Faces are named ``<step>/side/<curve>`` and ``<step>/cap/start|end``.
+    With a `draft` (rad, positive narrows away from the outline's plane) the sides lean about the
+    plane of the outline when that lies between, else about the nearer end. Faces are named
+    ``<step>/side/<role>`` and ``<step>/cap/start|end``; leaning ones behind the plane
+    ``<step>/back/<role>``.
     """
     finite(low, high)
+    if draft and low < 0.0 < high:
+        upper = prism(outline, frame, 0.0, high, step, draft)
+        lower = prism(outline, frame, low, 0.0, step, draft)
+        behind = tuple(n.replace("/side/", "/back/") for n in lower.names)
+        return combine("add", upper, [Body(lower.shape, behind)], "the extrusion")
     solids: list[TopoDS_Shape] = []
     named: dict[Key, str] = {}
     lift = to_place(Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z))
-    for face in faces_from(arrangement, chosen):
+    for face in outline.faces:
         # The outline is put in place first: a located solid makes every later call on it slower.
         placed = BRepBuilderAPI_Transform(face, lift, True, False)
         maker = BRepPrimAPI_MakePrism(placed.Shape(), vector(frame.z, high - low))
         named[Key(maker.FirstShape())] = f"{step}/cap/start"
         named[Key(maker.LastShape())] = f"{step}/cap/end"
         for edge in edges_of(face):
-            curve = arrangement.source.get(Key(edge), "edge")
+            role = outline.roles.get(Key(edge), "edge")
             for side in items(maker.Generated(placed.ModifiedShape(edge))):
-                named[Key(side)] = f"{step}/side/{curve}"
+                named[Key(side)] = f"{step}/side/{role}"
         solids.append(maker.Shape())
     shape = solids[0] if len(solids) == 1 else compound_of(solids)
     names = tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))
     body = Body(checked("the extrusion", shape), names)
     pieces = [n for n in names if "/side/" in n]
+    body = unified(body) if len(set(pieces)) < len(pieces) else body
+    if draft:
+        near = low if abs(low) <= abs(high) else high
+        up = near == low
+        neutral = Frame(frame.out((0.0, 0.0, near)), frame.x, frame.z)
+        sides = [i for i, n in enumerate(body.names) if "/cap/" not in n]
+        body = drafted(body, sides, neutral, draft if up else -draft)
+    return body
+
+
+def drafted(body: Body, sides: Sequence[int], neutral: Frame, angle: float) -> Body:
+    """Faces leant by `angle` (rad) about the neutral plane, narrowing along its z.
+
+    Raises KernelTrouble for faces that cannot lean or an angle that folds them.
+    """
+    maker = BRepOffsetAPI_DraftAngle(body.shape)
+    plane = gp_Pln(point(neutral.origin), direction(neutral.z))
+    for i in sides:
+        maker.Add(body.faces[i], direction(neutral.z), angle, plane)
+        if not maker.AddDone():
+            kind = describe_face(body.faces[i])[0]
+            raise KernelTrouble(
+                f"a {kind} face cannot be leant by {math.degrees(abs(angle)):g} deg; flat, "
+                "cylindrical and conical ones can, before their edges are rounded"
+            )
+    try:
+        maker.Build()
+    except Exception as error:  # the kernel has several kinds for this
+        raise KernelTrouble("the leaning faces do not meet") from error
+    if not maker.IsDone():
+        raise KernelTrouble("the leaning faces do not meet")
+    shape = checked("the draft", maker.Shape())
+    named: dict[Key, str] = {}
+    for face, name in body.named_faces():
+        made = items(maker.Generated(face)) or items(maker.Modified(face)) or [face]
+        for m in made:
+            named[Key(m)] = name
+    return Body(shape, tuple(named.get(Key(f), "draft") for f in faces_of(shape)))
+
+
+def revolved(
+    outline: Outline, frame: Frame, origin: Pair, way: Pair, start: float, end: float, step: str
+) -> Body:
+    """The outline turned about an axis in its plane from one angle to another (rad).
+
+    Faces are named ``<step>/side/<role>`` and, for less than a full turn, ``<step>/cap/start|end``.
+    """
+    finite(*origin, *way, start, end)
+    whole = end - start > 2 * math.pi - 1e-9
+    at = frame.out(origin)
+    tip = frame.out((origin[0] + way[0], origin[1] + way[1]))
+    along = (tip[0] - at[0], tip[1] - at[1], tip[2] - at[2])
+    axis = gp_Ax1(point(at), direction(along))
+    solids: list[TopoDS_Shape] = []
+    named: dict[Key, str] = {}
+    for face in outline.faces:
+        placed = BRepBuilderAPI_Transform(face, to_place(frame), True, False)
+        shape, first = placed.Shape(), placed
+        if start:
+            turn = gp_Trsf()
+            turn.SetRotation(axis, start)
+            again = BRepBuilderAPI_Transform(shape, turn, True, False)
+            shape = again.Shape()
+        try:
+            maker = (
+                BRepPrimAPI_MakeRevol(shape, axis)
+                if whole else BRepPrimAPI_MakeRevol(shape, axis, end - start)
+            )  # fmt: skip
+            made = maker.Shape()
+        except Exception as error:
+            raise KernelTrouble("the profile crosses the axis it turns about") from error
+        if not whole:
+            named[Key(maker.FirstShape())] = f"{step}/cap/start"
+            named[Key(maker.LastShape())] = f"{step}/cap/end"
+        faces = faces_of(made)
+        for edge in edges_of(face):
+            role = f"{step}/side/{outline.roles.get(Key(edge), 'edge')}"
+            source = first.ModifiedShape(edge)
+            if start:
+                source = again.ModifiedShape(source)
+            sides = items(maker.Generated(source)) or _turned_by(maker, source, faces)
+            for side in sides:
+                named[Key(side)] = role
+        solids.append(made)
+    shape = solids[0] if len(solids) == 1 else compound_of(solids)
+    names = tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))
+    body = Body(checked("the turned body", shape), names)
+    pieces = [n for n in names if "/side/" in n]
     return unified(body) if len(set(pieces)) < len(pieces) else body
+
+
+def _turned_by(maker: Any, edge: TopoDS_Shape, faces: Sequence[TopoDS_Face]) -> list[TopoDS_Shape]:
+    """The face an edge at right angles to the axis sweeps in a full turn, which the kernel does
+    not tell: the one bounded by the circles its ends sweep. None for an edge on the axis."""
+    rims = [Key(c) for v in vertices_of(edge) for c in items(maker.Generated(v))]
+    if not rims:
+        return []
+    found = [f for f in faces if all(r in {Key(e) for e in edges_of(f)} for r in rims)]
+    flat = [f for f in found if describe_face(f)[0] == "plane"]
+    return list(flat or found)[:1]
 
 
 def cylinder(

@@ -19,7 +19,7 @@ from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.Geom import Geom_Plane
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Lin, gp_Pnt, gp_Trsf
+from OCP.gp import gp_Ax3, gp_Dir, gp_Lin, gp_Pnt
 from OCP.HLRAlgo import HLRAlgo_Projector
 from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
@@ -29,6 +29,7 @@ from scipy.optimize import brentq
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Line2, Pair, Spline2, piece
 from vireo.core.geometry import Frame, Triple, dot
+from vireo.core.kernel.place import axes, to_place
 from vireo.core.kernel.profile import arrange, edge_of, rim_of
 from vireo.core.kernel.project import projected_edge, projected_point
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of
@@ -39,26 +40,19 @@ _SAME = 1e-7
 Pieces = list[tuple[int, Curve2]]
 
 
-def axes(frame: Frame) -> gp_Ax3:
-    """The kernel's word for a frame."""
-    return gp_Ax3(gp_Pnt(*frame.origin), gp_Dir(*frame.z), gp_Dir(*frame.x))
-
-
 def placed_edge(curve: Curve2, frame: Frame) -> TopoDS_Edge | None:
     """A plane curve as an edge in space; None when it has no length."""
     edge = edge_of(curve)
     if edge is None:
         return None
-    move = gp_Trsf()
-    move.SetTransformation(axes(frame), axes(Frame()))
-    return TopoDS.Edge(edge.Moved(TopLoc_Location(move)))
+    return TopoDS.Edge(edge.Moved(TopLoc_Location(to_place(frame))))
 
 
 def cut(body: Body, frame: Frame, faces: Sequence[int] | None = None) -> Pieces:
     """Where the plane cuts the body's faces (all, or some): `(face index, curve)`."""
     index = {Key(f): i for i, f in enumerate(body.faces)}
     shape = body.shape if faces is None else compound_of([body.faces[i] for i in faces])
-    section = BRepAlgoAPI_Section(shape, Geom_Plane(axes(frame)), False)
+    section = BRepAlgoAPI_Section(shape, Geom_Plane(gp_Ax3(axes(frame))), False)
     section.ComputePCurveOn1(False)
     section.Approximation(True)
     section.Build()
@@ -112,8 +106,7 @@ def silhouette(face: TopoDS_Face, frame: Frame) -> list[Curve2]:
         return []
     hider = HLRBRep_Algo()
     hider.Add(compound_of([face]), 0)
-    ax = gp_Ax2(gp_Pnt(*frame.origin), gp_Dir(*frame.z), gp_Dir(*frame.x))
-    hider.Projector(HLRAlgo_Projector(ax))
+    hider.Projector(HLRAlgo_Projector(axes(frame)))
     hider.Update()
     made = HLRBRep_HLRToShape(hider)
     found = [

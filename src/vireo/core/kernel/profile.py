@@ -80,6 +80,15 @@ class Arrangement:
         return next((r for r in self.regions if r.id == id), None)
 
 
+@dataclass(frozen=True)
+class Outline:
+    """Faces in the plane z = 0 looking up, to be grown into a body, and what each of their edges
+    came from."""
+
+    faces: list[TopoDS_Face]
+    roles: dict[Key, str]
+
+
 def _line_edge(curve: Line2) -> TopoDS_Edge:
     finite(*curve.a, *curve.b)
     return BRepBuilderAPI_MakeEdge(gp_Pnt(*curve.a, 0.0), gp_Pnt(*curve.b, 0.0)).Edge()
@@ -207,10 +216,10 @@ def _faces(edges: object) -> list[TopoDS_Face]:
         return []
     if not BOPAlgo_Tools.WiresToFaces_s(wires, faces, 1e-8):
         return []
-    return [_upward(f) for f in faces_of(faces)]
+    return [upward(f) for f in faces_of(faces)]
 
 
-def _upward(face: TopoDS_Face) -> TopoDS_Face:
+def upward(face: TopoDS_Face) -> TopoDS_Face:
     """The kernel's regions look up or down at random; the sketch's look up."""
     normal = describe_face(face)[2]
     return TopoDS.Face(face.Reversed()) if normal is not None and normal[2] < 0 else face
@@ -325,6 +334,11 @@ def _with_depth(regions: list[Region]) -> list[Region]:
         )
         found.append(Region(r.id, r.area, r.at, r.bounds, r.outer, r.holes, depth, r.face))
     return found
+
+
+def outline_of(arrangement: Arrangement, chosen: list[Region]) -> Outline:
+    """The chosen regions, their edges called by the curves they lie on."""
+    return Outline(faces_from(arrangement, chosen), dict(arrangement.source))
 
 
 def faces_from(arrangement: Arrangement, chosen: list[Region]) -> list[TopoDS_Face]:

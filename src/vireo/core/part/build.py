@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import dataclass, field
@@ -31,6 +32,8 @@ from vireo.core.quantity import (
 from vireo.core.trouble import Report, Trouble
 
 BUILD_VERSION = 1
+#: Limits are met within this.
+_HAIR = 1e-9
 
 
 @dataclass
@@ -92,21 +95,23 @@ def field_values(
                 f"{meta['label']} is {wanted.name}, but “{formula}” is {found.dimension.name}",
                 where,
             )
-        number = found.working
-        shown = format_quantity(found)
-        if meta.get("above") is not None and not number > meta["above"]:
-            raise StepTrouble(
-                f"{meta['label']} must be more than {meta['above']:g}, not {shown}", where
-            )
-        if meta.get("least") is not None and number < meta["least"]:
-            raise StepTrouble(
-                f"{meta['label']} must be at least {meta['least']:g}, not {shown}", where
-            )
-        if meta.get("most") is not None and number > meta["most"]:
-            raise StepTrouble(
-                f"{meta['label']} must be at most {meta['most']:g}, not {shown}", where
-            )
-        values[name] = number
+        values[name] = found.working
+        # Limits of angles are declared in degrees.
+        angle = found.dimension == DIMENSIONS["angle"]
+        number = math.degrees(found.working) if angle else found.working
+        unit = {"length": " mm", "angle": " deg"}.get(meta["dimension"], "")
+        for limit, broken, said in (
+            ("above", lambda has, least: not has > least, "more than"),
+            ("least", lambda has, least: has < least - _HAIR, "at least"),
+            ("most", lambda has, most: has > most + _HAIR, "at most"),
+        ):
+            bound = meta.get(limit)
+            if bound is not None and broken(number, bound):
+                raise StepTrouble(
+                    f"{meta['label']} must be {said} {bound:g}{unit if bound else ''}, not "
+                    f"{format_quantity(found)}",
+                    where,
+                )
     return values
 
 

@@ -157,10 +157,21 @@ def sketch(label: str = "Sketch") -> Any:
     return Field(max_length=24, json_schema_extra=_meta("sketch", label))
 
 
-def regions(of: str, label: str = "Regions") -> Any:
+def regions(of: str, label: str = "Regions", **more: Any) -> Any:
     """Regions of the sketch named in field `of`; none chosen means all but the holes."""
-    meta = _meta("regions", label, of=of)
+    meta = _meta("regions", label, of=of, **more)
     return Field(default=(), max_length=500, json_schema_extra=meta)
+
+
+def curves(of: str, label: str, **more: Any) -> Any:
+    """Curves of the sketch named in field `of`; none chosen means all of them."""
+    meta = _meta("curves", label, of=of, **more)
+    return Field(default=(), max_length=2000, json_schema_extra=meta)
+
+
+def axis(of: str, label: str) -> Any:
+    """A line of the sketch named in field `of`, or one of its axes."""
+    return Field(default="y_axis", max_length=24, json_schema_extra=_meta("axis", label, of=of))
 
 
 def points(of: str, label: str = "Points") -> Any:
@@ -169,9 +180,11 @@ def points(of: str, label: str = "Points") -> Any:
     return Field(default=(), max_length=500, json_schema_extra=meta)
 
 
-def picks(label: str, accepts: str, hint: str) -> Any:
-    """Picked faces, edges or vertices."""
-    meta = _meta("picks", label, accepts=accepts, hint=hint)
+def picks(label: str, accepts: str, hint: str, **more: Any) -> Any:
+    """Picked faces, edges or vertices; at least one, unless the field is not always shown."""
+    meta = _meta("picks", label, accepts=accepts, hint=hint, **more)
+    if more.get("when") or more.get("free"):
+        return Field(default=(), max_length=2000, json_schema_extra=meta)
     return Field(min_length=1, max_length=2000, json_schema_extra=meta)
 
 

@@ -28,6 +28,8 @@ class SketchData:
     curves: tuple[tuple[str, Curve2], ...]
     points: dict[str, Pair]
     freedom: int = 0
+    #: Construction curves: axes to turn about, no outlines.
+    aids: tuple[tuple[str, Curve2], ...] = ()
 
     @cached_property
     def key(self) -> str:
@@ -42,11 +44,15 @@ class SketchData:
             "curves": [[id, c.form, asdict(c)] for id, c in self.curves],
             "points": {k: list(v) for k, v in self.points.items()},
             "freedom": self.freedom,
+            "aids": [[id, c.form, asdict(c)] for id, c in self.aids],
         }
 
     @staticmethod
     def from_json(data: dict[str, Any]) -> SketchData:
-        curves = tuple((id, curve_from_json(form, raw)) for id, form, raw in data["curves"])
+        curves, aids = (
+            tuple((id, curve_from_json(form, raw)) for id, form, raw in data.get(key, ()))
+            for key in ("curves", "aids")
+        )
         frame = Frame(**{k: tuple(v) for k, v in data["frame"].items()})
         points = {k: (v[0], v[1]) for k, v in data["points"].items()}
-        return SketchData(data["name"], frame, curves, points, data["freedom"])
+        return SketchData(data["name"], frame, curves, points, data["freedom"], aids)

@@ -354,6 +354,12 @@ def curves_of(drawing: Drawing, construction: bool = False) -> tuple[tuple[str, 
     return tuple(found)
 
 
+def aids_of(drawing: Drawing) -> tuple[tuple[str, Curve2], ...]:
+    """Construction curves of a solved drawing."""
+    aids = {e.id for e in drawing.entities if e.construction}
+    return tuple(c for c in curves_of(drawing, construction=True) if c[0].split(".")[0] in aids)
+
+
 def free_points(drawing: Drawing) -> dict[str, tuple[float, float]]:
     """Points that belong to no curve: hole centres and the like, `id -> (x, y)`."""
     used = {p for e in drawing.entities for p in e.stands_on()}

@@ -1,25 +1,40 @@
-"""Extrude: regions of a sketch swept straight: a new body, added, cut away, or the overlap."""
+"""Extrude: a profile swept straight: a new body, added, cut away, or the overlap."""
 
 from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.geometry import Frame, dot
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import prism
+from vireo.core.kernel.profile import Outline
+from vireo.core.kernel.shape import Body
+from vireo.core.kernel.trim import run_on, shifted, stopped
+from vireo.core.naming import Pick
 from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import merge, reach_through
+from vireo.core.part.profile import ProfileFields, profile_of
 
 
-class ExtrudeFields(f.StepFields):
-    sketch: str = f.sketch()
-    regions: tuple[f.RegionPick, ...] = f.regions("sketch")
-    reach: Literal["one", "symmetric", "through"] = f.choice(
-        "Reach", "one", {"one": "One side", "symmetric": "Both sides", "through": "Through"}
+class ExtrudeFields(ProfileFields):
+    reach: Literal["one", "symmetric", "two", "through", "next", "upto"] = f.choice(
+        "Reach", "one",
+        {"one": "One side", "symmetric": "Both sides", "two": "Two depths", "through": "Through",
+         "next": "To next", "upto": "Up to"},
+    )  # fmt: skip
+    depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric", "two"]})
+    back: str = f.length("Depth behind", "10 mm", above=0, when={"reach": ["two"]})
+    upto: tuple[Pick, ...] = f.picks(
+        "Up to", "any", "Click a face or a corner to stop at", when={"reach": ["upto"]}
     )
-    depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric"]})
-    flip: bool = f.toggle("Other way", when={"reach": ["one"]})
+    short: str = f.length("Stop short by", "0 mm", when={"reach": ["upto", "next"]})
+    start: str = f.length(
+        "Start off by", "0 mm", when={"reach": ["one", "symmetric", "two", "next", "upto"]}
+    )
+    draft: str = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
+    flip: bool = f.toggle("Other way", when={"reach": ["one", "two", "next", "upto"]})
     result: Literal["new", "add", "cut", "overlap"] = f.choice(
         "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
     )
@@ -32,22 +47,69 @@ class Extrude(StepKind[ExtrudeFields]):
     label = "Extrude"
     group = "Grow"
     icon = "extrude"
-    line = "Sweep regions of a sketch straight into a body or a cut"
+    line = "Sweep regions or a thin wall of a sketch straight into a body or a cut"
     Fields = ExtrudeFields
     deciding = ("depth",)
 
     def build(self, fields: ExtrudeFields, ctx: Context) -> Outcome:
-        regions = ctx.regions(fields.sketch, fields.regions, "regions")
-        data = ctx.sketch(fields.sketch)
-        if fields.reach == "through":
-            low, high = reach_through(ctx, fields.into, data.frame)
-        else:
-            depth = ctx.value("depth")
-            low, high = (0.0, depth) if fields.reach == "one" else (-depth / 2, depth / 2)
-            if fields.flip and fields.reach == "one":
-                low, high = -depth, 0.0
-        arrangement = ctx.arrangement(fields.sketch)
-        tool = prism(arrangement, regions, data.frame, low, high, ctx.step)
+        outline = profile_of(fields, ctx)
+        frame = ctx.sketch(fields.sketch).frame
+        if fields.reach != "through" and (off := ctx.value("start")):
+            frame = Frame(frame.out((0.0, 0.0, off)), frame.x, frame.z)
+        tool = self._tool(fields, ctx, outline, frame)
         if fields.result == "new":
             return Outcome(bodies={f"b_{ctx.step}": tool})
         return merge(ctx, fields.result, tool, fields.into, "this extrusion", combine)
+
+    def _tool(self, fields: ExtrudeFields, ctx: Context, outline: Outline, frame: Frame) -> Body:
+        draft = ctx.value("draft")
+        if fields.reach == "through":
+            low, high = reach_through(ctx, fields.into, frame)
+            return prism(outline, frame, low, high, ctx.step, draft)
+        if fields.reach in ("next", "upto"):
+            return self._stopped(fields, ctx, outline, frame, draft)
+        depth = ctx.value("depth")
+        low, high = {
+            "one": (0.0, depth), "symmetric": (-depth / 2, depth / 2),
+            "two": (-ctx.value("back") if fields.reach == "two" else 0.0, depth),
+        }[fields.reach]  # fmt: skip
+        if fields.flip and fields.reach != "symmetric":
+            low, high = -high, -low
+        return prism(outline, frame, low, high, ctx.step, draft)
+
+    def _stopped(
+        self, fields: ExtrudeFields, ctx: Context, outline: Outline, frame: Frame, draft: float
+    ) -> Body:
+        sign = -1.0 if fields.flip else 1.0
+        short = ctx.value("short")
+        by = (-sign * short * frame.z[0], -sign * short * frame.z[1], -sign * short * frame.z[2])
+        ids = ctx.body_ids()
+        tools = []
+        if fields.reach == "next":
+            if not ids:
+                raise StepTrouble("there is no body ahead to stop at; give a depth instead")
+            tools = [shifted(ctx.body(id).shape, by) for id in ids]
+        else:
+            if len(fields.upto) != 1:
+                raise StepTrouble("pick the one face or corner it should stop at", ["field:upto"])
+            index, topology = ctx.find(fields.upto[0], "upto", fields.upto)
+            if fields.upto[0].kind == "vertex":
+                at = topology.vertices[index].at
+                rise = dot((at[0] - frame.origin[0], at[1] - frame.origin[1],
+                            at[2] - frame.origin[2]), frame.z) * sign - short  # fmt: skip
+                if rise <= 0:
+                    raise StepTrouble("the corner to stop at lies behind the sketch: try Other way")
+                low, high = (0.0, rise) if sign > 0 else (-rise, 0.0)
+                return prism(outline, frame, low, high, ctx.step, draft)
+            if fields.upto[0].kind != "face":
+                raise StepTrouble("it can stop at a face or a corner, not at an edge")
+            face = ctx.body(fields.upto[0].body).faces[index]
+            tools = [shifted(run_on(face), by)]
+        below, above = reach_through(ctx, (), frame)
+        far = max(abs(below), abs(above)) + abs(short)
+        low, high = (0.0, far) if sign > 0 else (-far, 0.0)
+        start, end = ("start", "end") if sign > 0 else ("end", "start")
+        long = prism(outline, frame, low, high, ctx.step, draft)
+        return stopped(
+            long, tools, f"{ctx.step}/cap/{start}", f"{ctx.step}/cap/{end}", "this extrusion"
+        )

@@ -16,7 +16,7 @@ from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import ANGLE, LENGTH, Dimension, FormulaError, evaluate
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.linking import relink
-from vireo.core.sketch.solved import free_points
+from vireo.core.sketch.solved import aids_of, free_points
 
 
 class SketchFields(StepFields):
@@ -86,6 +86,7 @@ class Sketch(StepKind[SketchFields]):
     group = "Sketch"
     icon = "sketch"
     line = "Draw curves on a plane or a flat face"
+    version = 2
     Fields = SketchFields
 
     def build(self, fields: SketchFields, ctx: Context) -> Outcome:
@@ -107,6 +108,7 @@ class Sketch(StepKind[SketchFields]):
             curves=curves_of(solved.drawing),
             points=free_points(solved.drawing),
             freedom=solved.freedom,
+            aids=aids_of(solved.drawing),
         )
         return Outcome(sketch=data)
 

@@ -1,0 +1,86 @@
+"""Bodies cut short or apart by faces and other bodies."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+
+from OCP.BOPAlgo import BOPAlgo_Splitter
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
+from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
+from OCP.gp import gp_Trsf, gp_Vec
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+
+from vireo.core.geometry import Triple
+from vireo.core.kernel.boolean import join_names
+from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
+from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of
+
+
+def run_on(face: TopoDS_Face) -> TopoDS_Shape:
+    """A face with its surface run on beyond its border, as far as that goes by itself."""
+    s = BRepAdaptor_Surface(face)
+    kind = s.GetType()
+    if kind == SurfaceType.GeomAbs_Plane:
+        return BRepBuilderAPI_MakeFace(s.Plane()).Face()
+    surface = BRep_Tool.Surface_s(face)
+    far = 0.1 * MAX_SIZE
+    if kind == SurfaceType.GeomAbs_Cylinder:
+        return BRepBuilderAPI_MakeFace(surface, 0.0, 6.283185307179586, -far, far, 1e-6).Face()
+    if kind in (SurfaceType.GeomAbs_Sphere, SurfaceType.GeomAbs_Torus):
+        return BRepBuilderAPI_MakeFace(surface, 1e-6).Face()
+    return face
+
+
+def shifted(shape: TopoDS_Shape, by: Triple) -> TopoDS_Shape:
+    move = gp_Trsf()
+    move.SetTranslation(gp_Vec(*by))
+    return BRepBuilderAPI_Transform(shape, move, True, False).Shape()
+
+
+def split(
+    body: Body, tools: Sequence[TopoDS_Shape], new: str, what: str
+) -> list[tuple[TopoDS_Shape, tuple[str, ...]]]:
+    """The pieces of a body cut by faces or other bodies, with names; new faces get one."""
+    cutter = BOPAlgo_Splitter()
+    cutter.AddArgument(body.shape)
+    for tool in tools:
+        cutter.AddTool(tool)
+    cutter.SetRunParallel(False)
+    cutter.SetNonDestructive(True)
+    cutter.SetToFillHistory(True)
+    cutter.Perform()
+    if cutter.HasErrors():
+        raise KernelTrouble(f"{what}: the body could not be cut there")
+    named: dict[Key, set[str]] = {}
+    for face, name in body.named_faces():
+        for piece in items(cutter.Modified(face)) or [face]:
+            named.setdefault(Key(piece), set()).add(name)
+    return [
+        (solid, tuple(join_names(named.get(Key(f), {new})) for f in faces_of(solid)))
+        for solid in solids_of(cutter.Shape())
+    ]
+
+
+def stopped(body: Body, tools: Sequence[TopoDS_Shape], start: str, end: str, what: str) -> Body:
+    """What of a body lies between its face `start` and the first of the tools ahead.
+
+    Raises KernelTrouble when nothing stops it: its own far face `end` would still be there.
+    """
+    kept = [
+        (solid, names)
+        for solid, names in split(body, tools, end, what)
+        if any(start in n.split("&") for n in names)
+    ]
+    if not kept:
+        raise KernelTrouble(f"{what} has nothing left before what it should stop at")
+    far = [f for f, n in body.named_faces() if n == end]
+    own = {Key(f) for f in far}
+    for solid, _ in kept:
+        if any(Key(f) in own for f in faces_of(solid)):
+            raise KernelTrouble(f"{what} meets nothing to stop at that covers all of its profile")
+    shape = kept[0][0] if len(kept) == 1 else compound_of([s for s, _ in kept])
+    table = {Key(f): n for s, names in kept for f, n in zip(faces_of(s), names, strict=True)}
+    shape = checked(what, shape)
+    return Body(shape, tuple(table[Key(f)] for f in faces_of(shape)))

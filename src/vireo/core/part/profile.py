@@ -1,0 +1,57 @@
+"""What is grown from a sketch: chosen regions, or a thin wall along its curves."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.kernel.profile import Outline, outline_of
+from vireo.core.kernel.wall import wall
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, LostPick, StepTrouble
+from vireo.core.trouble import Offer
+
+_WALL = {"profile": ["wall"]}
+
+
+class ProfileFields(f.StepFields):
+    """Fields shared by the steps that grow a profile."""
+
+    sketch: str = f.sketch()
+    profile: Literal["regions", "wall"] = f.choice(
+        "Profile", "regions", {"regions": "Regions", "wall": "Thin wall"}
+    )
+    regions: tuple[f.RegionPick, ...] = f.regions("sketch", when={"profile": ["regions"]})
+    chains: tuple[str, ...] = f.curves("sketch", "Along", when=_WALL)
+    thickness: str = f.length("Thickness", "2 mm", above=0, when=_WALL, key="t")
+    side: Literal["middle", "left", "right"] = f.choice(
+        "Side", "middle", {"middle": "Middle", "left": "Left / inside", "right": "Right / outside"},
+        when=_WALL,
+    )  # fmt: skip
+    ends: Literal["square", "round"] = f.choice(
+        "Ends", "square", {"square": "Square", "round": "Round"}, when=_WALL
+    )
+
+
+def profile_of(fields: ProfileFields, ctx: Context) -> Outline:
+    """The outline a step grows. Raises StepTrouble or LostPick."""
+    if fields.profile == "regions":
+        chosen = ctx.regions(fields.sketch, fields.regions, "regions")
+        return outline_of(ctx.arrangement(fields.sketch), chosen)
+    data = ctx.sketch(fields.sketch)
+    curves = dict(data.curves)
+    gone = [c for c in fields.chains if c not in curves]
+    if gone:
+        rest = [c for c in fields.chains if c in curves]
+        raise LostPick(
+            f"the curve {gone[0]} the wall runs along is no longer in the sketch",
+            [f"step:{ctx.step}", f"step:{fields.sketch}"],
+            [Offer(label="Leave it out", fields={"chains": rest})] if rest else [],
+        )
+    wanted = [(c, curves[c]) for c in fields.chains] or list(data.curves)
+    if not wanted:
+        raise StepTrouble(
+            f"the sketch {data.name} has no curves for a wall", [f"step:{fields.sketch}"]
+        )
+    t = ctx.value("thickness")
+    left, right = {"middle": (t / 2, t / 2), "left": (t, 0.0), "right": (0.0, t)}[fields.side]
+    return wall(wanted, left, right, fields.ends == "round")

@@ -1,0 +1,82 @@
+"""Revolve: a profile turned about a line of its sketch."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from vireo.core.curves import Line2, Pair
+from vireo.core.kernel.boolean import combine
+from vireo.core.kernel.grow import revolved
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.merge import merge
+from vireo.core.part.profile import ProfileFields, profile_of
+
+
+class RevolveFields(ProfileFields):
+    axis: str = f.axis("sketch", "About")
+    reach: Literal["whole", "one", "symmetric", "two"] = f.choice(
+        "Reach", "whole",
+        {"whole": "All round", "one": "One way", "symmetric": "Both ways", "two": "Two angles"},
+    )  # fmt: skip
+    angle: str = f.quantity(
+        "angle", "Angle", "90 deg", above=0, most=360, when={"reach": ["one", "symmetric", "two"]}
+    )
+    back: str = f.quantity(
+        "angle", "Angle behind", "30 deg", above=0, most=360, when={"reach": ["two"]}
+    )
+    flip: bool = f.toggle("Other way", when={"reach": ["one", "two"]})
+    result: Literal["new", "add", "cut", "overlap"] = f.choice(
+        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
+    )
+    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+
+
+@register
+class Revolve(StepKind[RevolveFields]):
+    kind = "revolve"
+    label = "Revolve"
+    group = "Grow"
+    icon = "revolve"
+    line = "Turn regions or a thin wall about a line of their sketch"
+    Fields = RevolveFields
+    deciding = ("angle",)
+
+    def build(self, fields: RevolveFields, ctx: Context) -> Outcome:
+        origin, way = axis_of(fields.axis, fields.sketch, ctx)
+        outline = profile_of(fields, ctx)
+        start, end = 0.0, 2.0 * math.pi
+        if fields.reach != "whole":
+            angle = ctx.value("angle")
+            start, end = 0.0, angle
+            if fields.reach == "symmetric":
+                start, end = -angle / 2, angle / 2
+            elif fields.reach == "two":
+                start = -ctx.value("back")
+                if end - start > 2.0 * math.pi + 1e-9:
+                    raise StepTrouble("the two angles together are more than a full turn")
+            if fields.flip and fields.reach != "symmetric":
+                start, end = -end, -start
+        frame = ctx.sketch(fields.sketch).frame
+        tool = revolved(outline, frame, origin, way, start, end, ctx.step)
+        if fields.result == "new":
+            return Outcome(bodies={f"b_{ctx.step}": tool})
+        return merge(ctx, fields.result, tool, fields.into, "this turned body", combine)
+
+
+def axis_of(axis: str, sketch: str, ctx: Context) -> tuple[Pair, Pair]:
+    """Origin and direction, in the sketch, of one of its axes or lines (aids included)."""
+    if axis in ("x_axis", "y_axis"):
+        return (0.0, 0.0), (1.0, 0.0) if axis == "x_axis" else (0.0, 1.0)
+    data = ctx.sketch(sketch)
+    line = dict([*data.aids, *data.curves]).get(axis)
+    if line is None:
+        raise StepTrouble(
+            f"the line {axis} it turns about is not in the sketch {data.name}",
+            [f"step:{ctx.step}", f"step:{sketch}", "field:axis"],
+        )
+    if not isinstance(line, Line2):
+        raise StepTrouble("it turns about a straight line", [f"step:{ctx.step}", "field:axis"])
+    return line.a, (line.b[0] - line.a[0], line.b[1] - line.a[1])
