@@ -76,6 +76,7 @@ def test_a_dimensioned_plate_with_holes_extruded_filleted_and_changed_by_a_param
     page.press("sketch-keep")
     page.idle()
     page.press("verb-grow")
+    page.press("tool-extrude")
     page.idle()
     page.fill("field-depth", "10")
     page.idle()

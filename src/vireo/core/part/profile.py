@@ -8,6 +8,7 @@ from vireo.core.kernel.profile import Outline, outline_of
 from vireo.core.kernel.wall import wall
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, LostPick, StepTrouble
+from vireo.core.part.fitting import fitted
 from vireo.core.trouble import Offer
 
 _WALL = {"profile": ["wall"]}
@@ -52,6 +53,9 @@ def profile_of(fields: ProfileFields, ctx: Context) -> Outline:
         raise StepTrouble(
             f"the sketch {data.name} has no curves for a wall", [f"step:{fields.sketch}"]
         )
-    t = ctx.value("thickness")
-    left, right = {"middle": (t / 2, t / 2), "left": (t, 0.0), "right": (0.0, t)}[fields.side]
-    return wall(wanted, left, right, fields.ends == "round")
+    shares = {"middle": (0.5, 0.5), "left": (1.0, 0.0), "right": (0.0, 1.0)}
+    left, right = shares[fields.side]
+    return fitted(
+        lambda t: wall(wanted, left * t, right * t, fields.ends == "round"),
+        ctx.value("thickness"), "thickness", "a wall of",
+    )  # fmt: skip

@@ -13,6 +13,7 @@ from vireo.core.kernel.trim import run_on, shifted, stopped
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import merge, reach_through
 from vireo.core.part.profile import ProfileFields, profile_of
@@ -56,13 +57,19 @@ class Extrude(StepKind[ExtrudeFields]):
         frame = ctx.sketch(fields.sketch).frame
         if fields.reach != "through" and (off := ctx.value("start")):
             frame = Frame(frame.out((0.0, 0.0, off)), frame.x, frame.z)
-        tool = self._tool(fields, ctx, outline, frame)
+        draft = ctx.value("draft")
+        tool = (
+            fitted(lambda d: self._tool(fields, ctx, outline, frame, d), draft, "draft", "a draft of",
+                   "deg")
+            if draft else self._tool(fields, ctx, outline, frame, 0.0)
+        )  # fmt: skip
         if fields.result == "new":
             return Outcome(bodies={f"b_{ctx.step}": tool})
         return merge(ctx, fields.result, tool, fields.into, "this extrusion", combine)
 
-    def _tool(self, fields: ExtrudeFields, ctx: Context, outline: Outline, frame: Frame) -> Body:
-        draft = ctx.value("draft")
+    def _tool(
+        self, fields: ExtrudeFields, ctx: Context, outline: Outline, frame: Frame, draft: float
+    ) -> Body:
         if fields.reach == "through":
             low, high = reach_through(ctx, fields.into, frame)
             return prism(outline, frame, low, high, ctx.step, draft)
