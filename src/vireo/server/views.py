@@ -189,6 +189,7 @@ class KindView(BaseModel):
     icon: str
     line: str
     deciding: list[str]
+    copyable: bool
     fields: list[FieldView]
 
 

@@ -22,7 +22,7 @@ from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from vireo.core.kernel.place import located
-from vireo.core.kernel.shape import Body, Key, ancestors, items
+from vireo.core.kernel.shape import Body, Key, ancestors, faces_of, items
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, Triple, VertexInfo
 
 _SURFACES = {
@@ -55,9 +55,21 @@ def _solid_properties(shape: TopoDS_Shape) -> GProp_GProps:
         if len(_SOLIDS) >= 32:
             _SOLIDS.pop(next(iter(_SOLIDS)))
         found = GProp_GProps()
-        BRepGProp.VolumeProperties_s(shape, found)
+        if _is_freeform(shape):
+            # The kernel's fixed number of points is wrong by a percent on free surfaces.
+            BRepGProp.VolumeProperties_s(shape, found, _CLOSE)
+        else:
+            BRepGProp.VolumeProperties_s(shape, found)
         _SOLIDS[key] = found
     return _SOLIDS[key]
+
+
+#: Relative error asked of integrals over free surfaces.
+_CLOSE = 1e-7
+
+
+def _is_freeform(shape: TopoDS_Shape) -> bool:
+    return any(BRepAdaptor_Surface(f, False).GetType() not in _SURFACES for f in faces_of(shape))
 
 
 def volume_of(shape: TopoDS_Shape) -> float:
@@ -68,7 +80,10 @@ def volume_of(shape: TopoDS_Shape) -> float:
 
 def mass_properties(body: Body) -> MassProperties:
     solid, skin = _solid_properties(body.shape), GProp_GProps()
-    BRepGProp.SurfaceProperties_s(body.shape, skin)
+    if _is_freeform(body.shape):
+        BRepGProp.SurfaceProperties_s(body.shape, skin, _CLOSE)
+    else:
+        BRepGProp.SurfaceProperties_s(body.shape, skin)
     matrix = solid.MatrixOfInertia()
     inertia = np.array([[matrix.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
     c = solid.CentreOfMass()
@@ -224,7 +239,7 @@ def topology_of(body: Body) -> Topology:
     return Topology(faces=tuple(faces), edges=tuple(edges), vertices=tuple(vertices))
 
 
-def _outward(face: TopoDS_Face, edge: TopoDS_Edge, t: float) -> NDArray[np.float64] | None:
+def outward_normal(face: TopoDS_Face, edge: TopoDS_Edge, t: float) -> NDArray[np.float64] | None:
     """Outward normal of a face at a place on one of its edges."""
     uv = BRepAdaptor_Curve2d(edge, face).Value(t)
     props = BRepLProp_SLProps(BRepAdaptor_Surface(face), uv.X(), uv.Y(), 1, 1e-6)
@@ -243,7 +258,7 @@ def sharp_inner_edges(body: Body) -> list[int]:
         face, other = body.faces[pair[0]], body.faces[pair[1]]
         curve = BRepAdaptor_Curve(edge)
         t = 0.5 * (curve.FirstParameter() + curve.LastParameter())
-        n1, n2 = _outward(face, edge, t), _outward(other, edge, t)
+        n1, n2 = outward_normal(face, edge, t), outward_normal(other, edge, t)
         if n1 is None or n2 is None or float(n1 @ n2) > 0.985:
             continue  # tangent within ten degrees is no corner
         along = np.array(_triple(curve.DN(t, 1)))

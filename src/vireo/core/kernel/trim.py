@@ -9,12 +9,13 @@ from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
-from OCP.gp import gp_Trsf, gp_Vec
+from OCP.gp import gp_Ax3, gp_Pln, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
-from vireo.core.geometry import Triple
+from vireo.core.geometry import Frame, Triple
 from vireo.core.kernel.boolean import join_names
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
+from vireo.core.kernel.place import axes
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of
 
 
@@ -31,6 +32,11 @@ def run_on(face: TopoDS_Face) -> TopoDS_Shape:
     if kind in (SurfaceType.GeomAbs_Sphere, SurfaceType.GeomAbs_Torus):
         return BRepBuilderAPI_MakeFace(surface, 1e-6).Face()
     return face
+
+
+def plane_face(frame: Frame) -> TopoDS_Shape:
+    """A plane without end."""
+    return BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(axes(frame)))).Face()
 
 
 def shifted(shape: TopoDS_Shape, by: Triple) -> TopoDS_Shape:

@@ -31,7 +31,7 @@ from vireo.core.quantity import (
 )
 from vireo.core.trouble import Report, Trouble
 
-BUILD_VERSION = 1
+BUILD_VERSION = 2
 #: Limits are met within this.
 _HAIR = 1e-9
 
@@ -298,8 +298,15 @@ class Builder:
                 "centre": list(mass.centre),
                 "inertia": mass.inertia.tolist(),
             }
+        tools = []
+        for n, tool in enumerate(outcome.tools):
+            tool_key = digest([key, reads, "tool", n])
+            self.cache.keep_body(tool_key, tool)
+            tools.append(tool_key)
         return {
             "bodies": bodies,
+            "tools": tools,
+            "operation": outcome.operation,
             "sketch": outcome.sketch.to_json() if outcome.sketch else None,
             "notes": [n.model_dump() for n in outcome.notes],
         }
@@ -321,6 +328,9 @@ class Builder:
                 continue
             state.bodies[id] = Held(made["key"], partial(self.cache.body, made["key"]))
             masses[id] = {k: v for k, v in made.items() if k != "key"}
+        if record["tools"]:
+            held = [Held(k, partial(self.cache.body, k)) for k in record["tools"]]
+            state.tools[step.id] = (record["operation"], held)
         if record["sketch"]:
             sketch = SketchData.from_json({**record["sketch"], "name": step.name})
             state.sketches[step.id] = sketch

@@ -47,6 +47,9 @@ class Outcome:
     bodies: dict[str, Body | None] = field(default_factory=dict)
     sketch: SketchData | None = None
     notes: list[Report] = field(default_factory=list)
+    #: What it added, cut away or overlapped with, to be done again elsewhere by copies.
+    tools: list[Body] = field(default_factory=list)
+    operation: str = ""
 
 
 @dataclass
@@ -63,6 +66,8 @@ class State:
 
     bodies: dict[str, Held] = field(default_factory=dict)
     sketches: dict[str, SketchData] = field(default_factory=dict)
+    #: What steps did it with: operation and tools, by step.
+    tools: dict[str, tuple[str, list[Held]]] = field(default_factory=dict)
     #: Steps that failed, with their names, for messages of those that need them.
     failed: dict[str, str] = field(default_factory=dict)
 
@@ -72,6 +77,9 @@ class State:
             return digest(list(self.bodies))
         if kind == "body":
             return self.bodies[id].key if id in self.bodies else None
+        if kind == "tools":
+            done = self.tools.get(id)
+            return digest([done[0], *(h.key for h in done[1])]) if done else None
         return self.sketches[id].key if id in self.sketches else None
 
 
@@ -105,6 +113,10 @@ class Context:
         self.names = names or {}
         self.reads: dict[str, str | None] = {}
 
+    def has(self, field: str) -> bool:
+        """Whether a quantity field is in use."""
+        return field in self._values
+
     def value(self, field: str) -> float:
         return self._values[field]
 
@@ -124,6 +136,20 @@ class Context:
     def topology(self, id: str) -> Topology:
         body = self.body(id)
         return topology_by_key(self._state.bodies[id].key, body)
+
+    def tools(self, id: str) -> tuple[str, list[Body]]:
+        """What an earlier step added or cut away: (operation, bodies). Raises StepTrouble."""
+        self._read(f"tools:{id}")
+        if id not in self._state.tools:
+            if id in self._state.failed:
+                raise StepTrouble(_missing(self._state, id, "step"), [f"step:{id}"])
+            raise StepTrouble(
+                f"the step {id} cannot be copied: only what adds, cuts or overlaps a shape of its "
+                "own can (extrude, revolve, hole ...); copy the body instead",
+                [f"step:{self.step}", f"step:{id}"],
+            )
+        operation, held = self._state.tools[id]
+        return operation, [h.load() for h in held]
 
     def sketch(self, id: str) -> SketchData:
         self._read(f"sketch:{id}")

@@ -193,6 +193,16 @@ def bodies(label: str = "Into", **more: Any) -> Any:
     return Field(default=(), max_length=100, json_schema_extra=_meta("bodies", label, **more))
 
 
+def steps(label: str, **more: Any) -> Any:
+    """Ids of earlier steps that did something with a shape of their own."""
+    return Field(default=(), max_length=100, json_schema_extra=_meta("steps", label, **more))
+
+
+def numbers(label: str, **more: Any) -> Any:
+    """Whole numbers, typed as a list."""
+    return Field(default=(), max_length=500, json_schema_extra=_meta("numbers", label, **more))
+
+
 def hidden(kind: str, default: Any = ..., **more: Any) -> Any:
     """A field with an editor of its own (a drawing, a plane, a stored file)."""
     return Field(default=default, json_schema_extra=_meta(kind, "", **more))

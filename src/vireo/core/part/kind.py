@@ -32,6 +32,8 @@ class StepKind(Generic[F]):
     #: One plain line for the fly-out.
     line: ClassVar[str]
     Fields: ClassVar[type[StepFields]]
+    #: Whether copies can do it again elsewhere.
+    copyable: ClassVar[bool] = False
     #: The fields shown on the card.
     deciding: ClassVar[tuple[str, ...]] = ()
 
@@ -43,8 +45,11 @@ class StepKind(Generic[F]):
         found = set()
         for name, spec in type(fields).model_fields.items():
             extra: Any = spec.json_schema_extra or {}
-            if extra.get("vireo", {}).get("type") == "sketch":
+            type_ = extra.get("vireo", {}).get("type")
+            if type_ == "sketch":
                 found.add(getattr(fields, name))
+            elif type_ == "steps":
+                found.update(getattr(fields, name))
         return found
 
     def files(self, fields: Mapping[str, Any]) -> set[str]:
@@ -98,5 +103,6 @@ def describe(kind: StepKind[Any]) -> dict[str, Any]:
         "icon": kind.icon,
         "line": kind.line,
         "deciding": list(kind.deciding),
+        "copyable": kind.copyable,
         "fields": fields,
     }

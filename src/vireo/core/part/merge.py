@@ -61,7 +61,7 @@ def merge(
         )
     bodies = {id: ctx.body(id) for id in ids}
     met = {id: b for id, b in bodies.items() if len(ids) == 1 or _meet(b, tool)}
-    outcome = Outcome()
+    outcome = Outcome(tools=[tool], operation=operation)
     if operation == "add":
         if not met:
             raise _apart(ctx, what)

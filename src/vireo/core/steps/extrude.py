@@ -50,6 +50,7 @@ class Extrude(StepKind[ExtrudeFields]):
     icon = "extrude"
     line = "Sweep regions or a thin wall of a sketch straight into a body or a cut"
     Fields = ExtrudeFields
+    copyable = True
     deciding = ("depth",)
 
     def build(self, fields: ExtrudeFields, ctx: Context) -> Outcome:
@@ -64,7 +65,7 @@ class Extrude(StepKind[ExtrudeFields]):
             if draft else self._tool(fields, ctx, outline, frame, 0.0)
         )  # fmt: skip
         if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool})
+            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
         return merge(ctx, fields.result, tool, fields.into, "this extrusion", combine)
 
     def _tool(

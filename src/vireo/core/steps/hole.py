@@ -43,6 +43,7 @@ class Hole(StepKind[HoleFields]):
     icon = "hole"
     line = "Plain or counterbored bores at sketch points"
     Fields = HoleFields
+    copyable = True
     deciding = ("bore",)
 
     def build(self, fields: HoleFields, ctx: Context) -> Outcome:
@@ -71,7 +72,7 @@ class Hole(StepKind[HoleFields]):
             tools[id] = self._tools(fields, ctx, id, start, axis, through, above)
         flat = [tool for group in tools.values() for tool in group]
         ids = list(fields.into) or ctx.body_ids()
-        outcome = Outcome()
+        outcome = Outcome(tools=flat, operation="cut")
         cut_walls: set[str] = set()
         for id in ids:
             try:

@@ -42,6 +42,7 @@ class Revolve(StepKind[RevolveFields]):
     icon = "revolve"
     line = "Turn regions or a thin wall about a line of their sketch"
     Fields = RevolveFields
+    copyable = True
     deciding = ("angle",)
 
     def build(self, fields: RevolveFields, ctx: Context) -> Outcome:
@@ -62,7 +63,7 @@ class Revolve(StepKind[RevolveFields]):
         frame = ctx.sketch(fields.sketch).frame
         tool = revolved(outline, frame, origin, way, start, end, ctx.step)
         if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool})
+            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
         return merge(ctx, fields.result, tool, fields.into, "this turned body", combine)
 
 

@@ -1,0 +1,97 @@
+"""Bodies carried elsewhere: moved, turned, mirrored, scaled. Their names go along, marked."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Sequence
+
+from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
+from OCP.gp import gp_Ax1, gp_Ax2, gp_GTrsf, gp_Mat, gp_Trsf, gp_Vec, gp_XYZ
+
+from vireo.core.geometry import Triple
+from vireo.core.kernel.gate import checked, finite
+from vireo.core.kernel.place import direction, point
+from vireo.core.kernel.shape import Body, Key, faces_of, items
+
+
+class Move:
+    """A rigid motion, a mirror image or an even scaling; they can follow each other."""
+
+    def __init__(self, trsf: gp_Trsf | None = None) -> None:
+        self.trsf = trsf or gp_Trsf()
+
+    @staticmethod
+    def shift(by: Triple) -> Move:
+        finite(*by)
+        t = gp_Trsf()
+        t.SetTranslation(gp_Vec(*by))
+        return Move(t)
+
+    @staticmethod
+    def turn(at: Triple, axis: Triple, angle: float) -> Move:
+        finite(*at, angle)
+        t = gp_Trsf()
+        t.SetRotation(gp_Ax1(point(at), direction(axis)), angle)
+        return Move(t)
+
+    @staticmethod
+    def mirror(at: Triple, normal: Triple) -> Move:
+        t = gp_Trsf()
+        t.SetMirror(gp_Ax2(point(at), direction(normal)))
+        return Move(t)
+
+    @staticmethod
+    def scale(at: Triple, factor: float) -> Move:
+        finite(*at, factor)
+        t = gp_Trsf()
+        t.SetScale(point(at), factor)
+        return Move(t)
+
+    def then(self, other: Move) -> Move:
+        return Move(other.trsf.Multiplied(self.trsf))
+
+    @property
+    def rests(self) -> bool:
+        """Whether it leaves everything where it is."""
+        m = self.trsf
+        off = [
+            abs(m.Value(i, j) - (1.0 if i == j else 0.0)) for i in (1, 2, 3) for j in (1, 2, 3, 4)
+        ]
+        return bool(max(off) < 1e-12)
+
+
+def carried(body: Body, move: Move, mark: str = "") -> Body:
+    """The body carried elsewhere; faces are called ``<mark>/<name>`` when there is a mark.
+
+    The geometry is copied: a shape that only carries a location makes later calls slower.
+    """
+    maker = BRepBuilderAPI_Transform(body.shape, move.trsf, True, False)
+    shape = checked("the copy", maker.Shape())
+    table = {
+        Key(maker.ModifiedShape(face)): (f"{mark}/{name}" if mark else name)
+        for face, name in body.named_faces()
+    }
+    return Body(shape, tuple(table[Key(f)] for f in faces_of(shape)))
+
+
+def stretched(body: Body, at: Triple, factors: Sequence[float]) -> Body:
+    """The body scaled by a factor of its own along each axis, about a place."""
+    finite(*at, *factors)
+    if max(factors) - min(factors) < 1e-12:
+        return carried(body, Move.scale(at, factors[0]))
+    g = gp_GTrsf()
+    x, y, z = factors
+    g.SetVectorialPart(gp_Mat(x, 0, 0, 0, y, 0, 0, 0, z))
+    g.SetTranslationPart(gp_XYZ(*(a * (1.0 - k) for a, k in zip(at, factors, strict=True))))
+    maker = BRepBuilderAPI_GTransform(body.shape, g, True)
+    shape = checked("the scaling", maker.Shape())
+    table: dict[Key, str] = {}
+    for face, name in body.named_faces():
+        for f in items(maker.Modified(face)) or [maker.ModifiedShape(face)]:
+            table[Key(f)] = name
+    return Body(shape, tuple(table.get(Key(f), "scaled") for f in faces_of(shape)))
+
+
+def spread(whole: float, count: int) -> float:
+    """Angle between copies round `whole` (rad): a full turn closes on itself."""
+    return whole / count if abs(abs(whole) - 2 * math.pi) < 1e-9 else whole / max(count - 1, 1)

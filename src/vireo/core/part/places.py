@@ -1,0 +1,75 @@
+"""Directions, axes and planes a step refers to: of the space, or of picked faces and edges."""
+
+from __future__ import annotations
+
+from collections.abc import Sequence
+from typing import Any
+
+from vireo.core.geometry import Triple
+from vireo.core.kernel.outline import axis_of_face
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, StepTrouble
+
+AXES: dict[str, Triple] = {"X": (1.0, 0.0, 0.0), "Y": (0.0, 1.0, 0.0), "Z": (0.0, 0.0, 1.0)}
+NORMALS: dict[str, Triple] = {"XY": AXES["Z"], "XZ": (0.0, -1.0, 0.0), "YZ": AXES["X"]}
+
+
+def along(label: str, name: str, default: str = "X") -> tuple[Any, Any]:
+    """Two fields: X, Y, Z or a pick, and the pick."""
+    words = {"X": "X", "Y": "Y", "Z": "Z", "pick": "Pick"}
+    return (
+        f.choice(label, default, words),
+        f.picks("By", "any", "Click a straight edge, a flat face or a round face",
+                when={name: ["pick"]}),
+    )  # fmt: skip
+
+
+def line_of(chosen: str, picks: Sequence[Pick], field: str, ctx: Context) -> tuple[Triple, Triple]:
+    """A place on a line and its direction. Raises StepTrouble or LostPick."""
+    if chosen in AXES:
+        return (0.0, 0.0, 0.0), AXES[chosen]
+    if len(picks) != 1:
+        raise StepTrouble("pick one straight edge, flat face or round face", [f"field:{field}"])
+    index, topology = ctx.find(picks[0], field, picks)
+    if picks[0].kind == "edge":
+        edge = topology.edges[index]
+        if edge.kind == "line" and edge.direction is not None:
+            return edge.at, edge.direction
+        if edge.kind == "circle" and edge.direction is not None and edge.centre is not None:
+            return edge.centre, edge.direction
+    if picks[0].kind == "face":
+        face = topology.faces[index]
+        if face.direction is not None and face.kind in ("plane", "cylinder", "cone", "torus"):
+            if face.kind == "plane":
+                return face.at, face.direction
+            axis = axis_of_face(ctx.body(picks[0].body).faces[index])
+            assert axis is not None
+            assert isinstance(axis[0], tuple)
+            return axis[0], face.direction
+    raise StepTrouble(
+        "what is picked has no direction: take a straight or round edge, a flat or round face",
+        [f"field:{field}"],
+    )
+
+
+def plane_of_pick(
+    chosen: str, picks: Sequence[Pick], field: str, ctx: Context
+) -> tuple[Triple, Triple]:
+    """A place on a plane and its normal: XY, XZ, YZ, or a picked flat face."""
+    if chosen in NORMALS:
+        return (0.0, 0.0, 0.0), NORMALS[chosen]
+    if len(picks) != 1:
+        raise StepTrouble("pick one flat face", [f"field:{field}"])
+    frame = ctx.frame_of_face(picks[0], field)
+    return frame.origin, frame.z
+
+
+def whole_number(value: float, label: str, field: str, least: int = 1, most: int = 1000) -> int:
+    """A count. Raises StepTrouble when it is none."""
+    if abs(value - round(value)) > 1e-9 or not least <= value <= most:
+        raise StepTrouble(
+            f"{label} must be a whole number from {least} to {most}, not {value:g}",
+            [f"field:{field}"],
+        )
+    return round(value)

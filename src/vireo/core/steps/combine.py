@@ -1,0 +1,45 @@
+"""Combine: bodies of the part added up, cut from each other, or reduced to their overlap."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.kernel.boolean import combine
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.kind import StepKind, register
+
+
+class CombineFields(f.StepFields):
+    operation: Literal["add", "cut", "overlap"] = f.choice(
+        "Do", "add", {"add": "Add up", "cut": "Cut", "overlap": "Overlap"}
+    )
+    target: tuple[str, ...] = f.bodies("Into", free=True)
+    tools: tuple[str, ...] = f.bodies("With", free=True)
+    keep: bool = f.toggle("Keep the others", when={"operation": ["cut", "overlap"]})
+
+
+@register
+class Combine(StepKind[CombineFields]):
+    kind = "combine"
+    label = "Combine bodies"
+    group = "Cut"
+    icon = "combine"
+    line = "Add bodies up, cut one from another, or keep their overlap"
+    Fields = CombineFields
+
+    def build(self, fields: CombineFields, ctx: Context) -> Outcome:
+        ids = ctx.body_ids()
+        if len(ids) < 2:
+            raise StepTrouble("there must be two bodies at least to combine")
+        target = fields.target[0] if fields.target else ids[0]
+        tools = list(fields.tools) or [i for i in ids if i != target]
+        if target in tools:
+            raise StepTrouble("a body cannot be combined with itself", ["field:tools"])
+        made = combine(
+            fields.operation, ctx.body(target), [ctx.body(t) for t in tools], "combining"
+        )
+        outcome = Outcome(bodies={target: made})
+        if not (fields.keep and fields.operation != "add"):
+            outcome.bodies |= dict.fromkeys(tools, None)
+        return outcome

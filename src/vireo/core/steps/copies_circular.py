@@ -1,0 +1,43 @@
+"""Copies round an axis."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.kernel.transform import Move, spread
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.copying import CopyFields, copied, left_in
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.places import along, line_of, whole_number
+
+_AXIS, _AXIS_PICK = along("About", "axis", "Z")
+
+
+class CircularCopyFields(CopyFields):
+    axis: Literal["X", "Y", "Z", "pick"] = _AXIS
+    axis_pick: tuple[Pick, ...] = _AXIS_PICK
+    count: str = f.quantity("number", "Number", "6", least=1, most=1000, key="×")
+    angle: str = f.quantity("angle", "Spread over", "360 deg", least=-360, most=360)
+
+
+@register
+class CircularCopies(StepKind[CircularCopyFields]):
+    kind = "copies_circular"
+    label = "Copies round an axis"
+    group = "Copy"
+    icon = "copies_round"
+    line = "Steps or bodies spread over an angle; the first is number 1"
+    Fields = CircularCopyFields
+    deciding = ("count",)
+
+    def build(self, fields: CircularCopyFields, ctx: Context) -> Outcome:
+        n = whole_number(ctx.value("count"), "The number", "count")
+        angle = ctx.value("angle")
+        if abs(angle) < 1e-9:
+            raise StepTrouble("without an angle the copies would lie on one another")
+        at, way = line_of(fields.axis, fields.axis_pick, "axis_pick", ctx)
+        turn = spread(angle, n)
+        moves = [(k + 1, lambda k=k: Move.turn(at, way, k * turn)) for k in range(1, n)]
+        return copied(fields, ctx, left_in(fields, moves))

@@ -1,0 +1,69 @@
+"""Draft: faces leant so that a part leaves its mould."""
+
+from __future__ import annotations
+
+from functools import partial
+from typing import Literal
+
+from vireo.core.geometry import Frame, plane_frame
+from vireo.core.kernel.dress import running_on
+from vireo.core.kernel.grow import drafted
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fitting import fitted
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.picking import faces_by_body, told
+from vireo.core.part.places import plane_of_pick
+
+
+class DraftFields(f.StepFields):
+    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to lean")
+    angle: str = f.quantity("angle", "Angle", "2 deg", least=-80, most=80)
+    about: Literal["XY", "XZ", "YZ", "face"] = f.choice(
+        "About", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face"}
+    )
+    face: tuple[Pick, ...] = f.picks(
+        "Neutral face",
+        "face",
+        "Click the flat face that keeps its outline",
+        when={"about": ["face"]},
+    )
+    height: str = f.length("Plane shifted by", "0 mm", when={"about": ["XY", "XZ", "YZ"]})
+    flip: bool = f.toggle("Pull the other way")
+
+
+@register
+class Draft(StepKind[DraftFields]):
+    kind = "draft"
+    label = "Draft"
+    group = "Faces"
+    icon = "draft"
+    line = "Lean faces about a neutral plane, narrowing the way they are pulled"
+    Fields = DraftFields
+    deciding = ("angle",)
+
+    def build(self, fields: DraftFields, ctx: Context) -> Outcome:
+        angle = ctx.value("angle")
+        if abs(angle) < 1e-9:
+            raise StepTrouble("a draft needs an angle", ["field:angle"])
+        at, normal = plane_of_pick(fields.about, fields.face, "face", ctx)
+        if fields.about != "face":
+            shift = ctx.value("height")
+            at = (at[0] + shift * normal[0], at[1] + shift * normal[1], at[2] + shift * normal[2])
+        else:
+            # A face looks out of the body: it is pulled the way the body lies behind it.
+            normal = (-normal[0], -normal[1], -normal[2])
+        if fields.flip:
+            normal = (-normal[0], -normal[1], -normal[2])
+        frame = plane_frame(at, normal)
+        neutral = Frame(at, frame.x, frame.z)
+        outcome = Outcome()
+        for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
+            outcome.bodies[id] = fitted(
+                partial(drafted, ctx.body(id), faces, neutral),
+                angle, "angle", "a draft of", "deg",
+                advice="put the draft before the fillets of these faces",
+            )  # fmt: skip
+            outcome.notes += told(running_on(ctx.body(id), faces), "leant", ctx)
+        return outcome

@@ -1,0 +1,49 @@
+"""Offset faces: chosen faces moved in or out, for clearances and allowances."""
+
+from __future__ import annotations
+
+from functools import partial
+
+from vireo.core.kernel.dress import faces_offset, running_on
+from vireo.core.kernel.shape import Body
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fitting import fitted
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.picking import faces_by_body, told
+
+
+class OffsetFacesFields(f.StepFields):
+    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to move")
+    by: str = f.length("By", "0.2 mm")
+
+
+def _offset(body: Body, faces: list[int], by: float) -> Body:
+    return faces_offset(body, dict.fromkeys(faces, by))
+
+
+@register
+class OffsetFaces(StepKind[OffsetFacesFields]):
+    kind = "offset_faces"
+    label = "Offset faces"
+    group = "Faces"
+    icon = "offset"
+    line = "Move faces out (or in, with a minus): clearances, allowances"
+    Fields = OffsetFacesFields
+    deciding = ("by",)
+
+    def build(self, fields: OffsetFacesFields, ctx: Context) -> Outcome:
+        by = ctx.value("by")
+        if abs(by) < 1e-9:
+            raise StepTrouble("an offset needs a distance", ["field:by"])
+        outcome = Outcome()
+        for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
+            body = ctx.body(id)
+            along = running_on(body, faces)
+            moved = [*faces, *sorted(along)]
+            outcome.bodies[id] = fitted(
+                partial(_offset, ctx.body(id), moved), by, "by", "an offset of"
+            )
+            outcome.notes += told(along, "moved", ctx)
+        return outcome

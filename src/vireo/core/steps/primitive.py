@@ -1,0 +1,74 @@
+"""Plain solids without a sketch."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.geometry import BASE_PLANES, Frame
+from vireo.core.kernel.boolean import combine
+from vireo.core.kernel.primitive import primitive
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.merge import merge
+
+_BOXED = {"form": ["box", "wedge"]}
+_ROUND = {"form": ["cylinder", "cone", "sphere", "torus"]}
+_TALL = {"form": ["box", "wedge", "cylinder", "cone"]}
+_ON = {"plane": ["XY", "XZ", "YZ"]}
+
+
+class PrimitiveFields(f.StepFields):
+    form: Literal["box", "cylinder", "cone", "sphere", "torus", "wedge"] = f.choice(
+        "Form", "box",
+        {"box": "Box", "cylinder": "Cylinder", "cone": "Cone", "sphere": "Sphere",
+         "torus": "Ring", "wedge": "Wedge"},
+    )  # fmt: skip
+    width: str = f.length("Width", "40 mm", above=0, when=_BOXED)
+    depth: str = f.length("Depth", "30 mm", above=0, when=_BOXED)
+    diameter: str = f.length("Diameter", "30 mm", above=0, when=_ROUND, key="Ø")
+    top: str = f.length("Diameter on top", "10 mm", least=0, when={"form": ["cone"]})
+    tube: str = f.length("Tube diameter", "8 mm", above=0, when={"form": ["torus"]})
+    height: str = f.length("Height", "20 mm", above=0, when=_TALL)
+    ridge: str = f.length("Width on top", "10 mm", least=0, when={"form": ["wedge"]})
+    plane: Literal["XY", "XZ", "YZ"] = f.choice(
+        "Stands on", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ"}
+    )
+    x: str = f.length("Across", "0 mm")
+    y: str = f.length("Along", "0 mm")
+    z: str = f.length("Up", "0 mm")
+    result: Literal["new", "add", "cut", "overlap"] = f.choice(
+        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
+    )
+    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+
+
+@register
+class Primitive(StepKind[PrimitiveFields]):
+    kind = "primitive"
+    label = "Plain solid"
+    group = "Grow"
+    icon = "box"
+    line = "Box, cylinder, cone, sphere, ring or wedge, without a sketch"
+    Fields = PrimitiveFields
+    copyable = True
+
+    def build(self, fields: PrimitiveFields, ctx: Context) -> Outcome:
+        names = ("width", "depth", "diameter", "top", "tube", "height", "ridge")
+        sizes = {n: ctx.value(n) for n in names if ctx.has(n)}
+        if fields.form == "cone" and abs(sizes["top"] - sizes["diameter"]) < 1e-9:
+            raise StepTrouble("a cone as wide on top as below is a cylinder: take that form")
+        if fields.form == "torus" and sizes["tube"] >= sizes["diameter"]:
+            raise StepTrouble(
+                f"the tube (Ø {sizes['tube']:g} mm) must be thinner than the ring "
+                f"(Ø {sizes['diameter']:g} mm)", ["field:tube"],
+            )  # fmt: skip
+        base = BASE_PLANES[fields.plane]
+        at = base.out((ctx.value("x"), ctx.value("y"), ctx.value("z")))
+        tool = primitive(fields.form, sizes, Frame(at, base.x, base.z), ctx.step)
+        if fields.result == "new":
+            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
+        return merge(ctx, fields.result, tool, fields.into, f"this {fields.form}", combine)
+
+    def caption(self, fields: PrimitiveFields) -> str:
+        return {"torus": "ring"}.get(fields.form, fields.form)

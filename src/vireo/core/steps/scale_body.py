@@ -1,0 +1,51 @@
+"""Scale bodies, evenly or per axis: shrinkage, for instance."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.kernel.measure import mass_properties
+from vireo.core.kernel.transform import stretched
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.kind import StepKind, register
+
+_EVEN, _EACH = {"how": ["even"]}, {"how": ["each"]}
+
+
+class ScaleFields(f.StepFields):
+    bodies: tuple[str, ...] = f.bodies("Bodies")
+    how: Literal["even", "each"] = f.choice("Factors", "even", {"even": "One", "each": "Per axis"})
+    factor: str = f.quantity("number", "Factor", "1.005", above=0, most=1000, when=_EVEN, key="×")
+    x: str = f.quantity("number", "X", "1", above=0, most=1000, when=_EACH)
+    y: str = f.quantity("number", "Y", "1", above=0, most=1000, when=_EACH)
+    z: str = f.quantity("number", "Z", "1", above=0, most=1000, when=_EACH)
+    about: Literal["origin", "centre"] = f.choice(
+        "About", "origin", {"origin": "Origin", "centre": "Centre of gravity"}
+    )
+
+
+@register
+class ScaleBody(StepKind[ScaleFields]):
+    kind = "scale_body"
+    label = "Scale bodies"
+    group = "Copy"
+    icon = "scale"
+    line = "Larger or smaller, evenly or per axis: shrinkage, for instance"
+    Fields = ScaleFields
+    deciding = ("factor",)
+
+    def build(self, fields: ScaleFields, ctx: Context) -> Outcome:
+        even = fields.how == "even"
+        factors = [ctx.value("factor")] * 3 if even else [ctx.value(k) for k in ("x", "y", "z")]
+        if all(abs(k - 1.0) < 1e-12 for k in factors):
+            raise StepTrouble("a factor of one changes nothing")
+        ids = list(fields.bodies) or ctx.body_ids()
+        if not ids:
+            raise StepTrouble("there is no body to scale yet")
+        outcome = Outcome()
+        for id in ids:
+            body = ctx.body(id)
+            at = mass_properties(body).centre if fields.about == "centre" else (0.0, 0.0, 0.0)
+            outcome.bodies[id] = stretched(body, at, factors)
+        return outcome

@@ -1,0 +1,80 @@
+"""Split body: a body cut apart by a plane, a face run on, or another body."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.geometry import Frame, dot, plane_frame
+from vireo.core.kernel.gate import checked
+from vireo.core.kernel.measure import mass_properties
+from vireo.core.kernel.shape import Body
+from vireo.core.kernel.trim import plane_face, run_on, split
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.places import NORMALS
+
+
+class SplitFields(f.StepFields):
+    bodies: tuple[str, ...] = f.bodies("Bodies")
+    by: Literal["XY", "XZ", "YZ", "face"] = f.choice(
+        "By", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face"}
+    )
+    shift: str = f.length("Plane shifted by", "0 mm", when={"by": ["XY", "XZ", "YZ"]})
+    face: tuple[Pick, ...] = f.picks(
+        "Face", "face", "Click a face: it runs on and cuts", when={"by": ["face"]}
+    )
+    keep: Literal["both", "front", "behind"] = f.choice(
+        "Keep", "both", {"both": "All", "front": "In front", "behind": "Behind"}
+    )
+
+
+@register
+class SplitBody(StepKind[SplitFields]):
+    kind = "split_body"
+    label = "Split body"
+    group = "Cut"
+    icon = "split"
+    line = "Cut bodies apart by a plane or a face that runs on"
+    Fields = SplitFields
+    deciding = ("shift",)
+
+    def build(self, fields: SplitFields, ctx: Context) -> Outcome:
+        if fields.by == "face":
+            if len(fields.face) != 1:
+                raise StepTrouble("pick the one face that cuts", ["field:face"])
+            index, topology = ctx.find(fields.face[0], "face", fields.face)
+            face = topology.faces[index]
+            tool = run_on(ctx.body(fields.face[0].body).faces[index])
+            at, normal = face.at, face.direction or (0.0, 0.0, 1.0)
+        else:
+            normal, d = NORMALS[fields.by], ctx.value("shift")
+            at = (d * normal[0], d * normal[1], d * normal[2])
+            frame = plane_frame(at, normal)
+            tool = plane_face(Frame(at, frame.x, frame.z))
+        ids = list(fields.bodies) or ctx.body_ids()
+        outcome = Outcome()
+        for id in ids:
+            pieces = split(ctx.body(id), [tool], f"{ctx.step}/cut", "splitting")
+            if len(pieces) < 2:
+                continue
+            made = []
+            for shape, names in pieces:
+                body = Body(checked("the piece", shape), names)
+                c = mass_properties(body).centre
+                rise = dot((c[0] - at[0], c[1] - at[1], c[2] - at[2]), normal)
+                made.append((rise, c, body))
+            made.sort(key=lambda x: (-round(x[0], 6), x[1]))
+            kept = [
+                b for rise, _, b in made
+                if fields.keep == "both" or (rise > 0) == (fields.keep == "front")
+            ]  # fmt: skip
+            if not kept:
+                raise StepTrouble("nothing of the body would be kept")
+            outcome.bodies[id] = kept[0]
+            for n, piece in enumerate(kept[1:], start=1):
+                outcome.bodies[f"{id}_{ctx.step}_{n}"] = piece
+        if not outcome.bodies:
+            raise StepTrouble("what should cut misses the bodies", [f"step:{ctx.step}"])
+        return outcome
