@@ -177,6 +177,8 @@ class FieldView(BaseModel):
     accepts: str | None = None
     hint: str | None = None
     of: str | None = None
+    #: Picks and bodies that may be left empty.
+    free: bool = False
     least: float | None = None
     above: float | None = None
     most: float | None = None

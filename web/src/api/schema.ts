@@ -1645,6 +1645,11 @@ export interface components {
              */
             dimension: string | null;
             /**
+             * Free
+             * @default false
+             */
+            free: boolean;
+            /**
              * Hint
              * @default null
              */
@@ -1869,6 +1874,8 @@ export interface components {
         };
         /** KindView */
         KindView: {
+            /** Copyable */
+            copyable: boolean;
             /** Deciding */
             deciding: string[];
             /** Fields */

@@ -2,7 +2,7 @@
 // One field of a step, by its declared type.
 import { computed, ref, watch } from 'vue'
 import type { Drawing, FieldView, Step } from '../api/client'
-import { useDocument } from '../document/store'
+import { useDocument, useRegistries } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useDraft } from './draft'
@@ -10,6 +10,7 @@ import { useDraft } from './draft'
 const props = defineProps<{ field: FieldView }>()
 const draft = useDraft()
 const doc = useDocument()
+const registries = useRegistries()
 const value = computed(() => draft.fields[props.field.name])
 const text = ref(String(value.value ?? ''))
 const editing = ref(false)
@@ -40,7 +41,7 @@ const bad = computed(() => draft.error?.where?.includes(`field:${props.field.nam
 const sketches = computed<Step[]>(() => (doc.part?.steps ?? []).filter((s) => s.kind === 'sketch').slice(0, undefined))
 const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
 /** Words that would not fit side by side go into a list. */
-const many = computed(() => Object.values(props.field.words ?? {}).join('').length + 4 * Object.keys(props.field.words ?? {}).length > 36)
+const many = computed(() => Object.values(props.field.words ?? {}).join('').length + 4 * Object.keys(props.field.words ?? {}).length > 33)
 /** Lines of the sketch something can turn about: its axes, its aids, its straight lines. */
 const axes = computed<[string, string][]>(() => {
   const step = doc.part?.steps.find((s) => s.id === draft.fields[props.field.of ?? 'sketch'])
@@ -60,6 +61,13 @@ function clear(): void {
   draft.set(props.field.name, [])
 }
 const bodies = computed(() => (doc.build?.bodies ?? []).map((b) => b.id))
+const index = computed(() => (draft.id ? (doc.part?.steps ?? []).findIndex((s) => s.id === draft.id) : (doc.part?.marker ?? doc.part?.steps.length ?? 0)))
+/** Earlier steps that did something with a shape of their own. */
+const copyable = computed(() => (doc.part?.steps ?? []).slice(0, index.value).filter((s) => registries.kind(s.kind)?.copyable))
+function numbers(event: Event): void {
+  const found = (event.target as HTMLInputElement).value.split(/[^\d]+/).filter(Boolean).map(Number)
+  draft.set(props.field.name, [...new Set(found)].sort((a, b) => a - b))
+}
 const stepName = (id: string): string => doc.part?.steps.find((s) => `b_${s.id}` === id)?.name ?? id
 function toggleBody(id: string): void {
   const now = list.value as string[]
@@ -68,7 +76,7 @@ function toggleBody(id: string): void {
 </script>
 
 <template>
-  <div v-if="field.type !== 'bodies' || bodies.length > 1" class="row" :class="{ tall: field.type === 'bodies' }">
+  <div v-if="field.type !== 'bodies' || bodies.length > 1" class="row">
     <label :for="`f-${field.name}`">{{ field.label }}</label>
     <span v-if="field.type === 'quantity'" class="value">
       <input :id="`f-${field.name}`" v-model="text" class="field formula" :class="{ bad }" spellcheck="false" autocomplete="off" :data-testid="`field-${field.name}`" @focus="editing = true" @blur="left" @input="typed" />
@@ -91,9 +99,14 @@ function toggleBody(id: string): void {
       <button class="pickbox" :class="{ on: focused }" :title="field.hint ?? 'Click in the picture to choose'" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">{{ words }}</button>
       <button v-if="list.length" class="icon-btn" title="Clear" aria-label="Clear" @click="clear"><Icon name="close" :size="14" /></button>
     </span>
+    <span v-else-if="field.type === 'steps'" class="bodies" :data-testid="`steps-${field.name}`">
+      <button v-for="s in copyable" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)">{{ s.name }}</button>
+      <small v-if="!copyable.length" class="muted">none before this one</small>
+    </span>
+    <input v-else-if="field.type === 'numbers'" :id="`f-${field.name}`" class="field" :value="list.join(', ')" placeholder="none" spellcheck="false" :data-testid="`field-${field.name}`" @change="numbers" />
     <span v-else-if="field.type === 'bodies'" class="bodies">
       <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ stepName(id) }}</button>
-      <small v-if="!list.length" class="muted">all it meets</small>
+      <small v-if="!list.length" class="muted">{{ field.free ? 'the first' : 'all' }}</small>
     </span>
   </div>
 </template>
@@ -109,5 +122,6 @@ select.field { max-width: 190px; }
 .picks { display: flex; gap: 4px; align-items: center; }
 .pickbox { height: 25px; padding: 0 10px; border: 1px dashed var(--line-2); border-radius: 6px; color: var(--ink-2); }
 .pickbox.on { border: 1px solid var(--pick); background: var(--pick-soft); color: var(--pick); font-weight: 600; }
+.bodies .chip { border: 1px solid var(--line-2); }
 .bodies { display: flex; flex-wrap: wrap; gap: 3px; align-items: center; justify-content: flex-end; }
 </style>

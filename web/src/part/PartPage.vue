@@ -39,7 +39,7 @@ const choosingPlane = ref(false)
 const picked = ref<{ pick: StoredPick; mark: Mark }[]>([])
 
 // --- rail
-const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet' }
+const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet', Faces: 'faces', Copy: 'copies' }
 const verbs = computed<Verb[]>(() => {
   if (sketch.open) return sketchVerbs.value
   const groups = new Map<string, Verb>()
@@ -51,8 +51,9 @@ const verbs = computed<Verb[]>(() => {
   }
   const extrude = registries.kind('extrude')
   if (extrude) groups.get('Cut')?.tools.unshift({ key: 'extrude:cut', label: 'Cut with a profile', icon: 'extrude', line: 'Take away what regions of a sketch sweep' })
-  const order = ['Sketch', 'Grow', 'Cut', 'Edges']
-  return [...groups.values()].sort((a, b) => (order.indexOf(a.label) + 9) % 9 - (order.indexOf(b.label) + 9) % 9)
+  const order = ['Sketch', 'Grow', 'Cut', 'Edges', 'Faces', 'Copy', 'Refer']
+  const rank = (v: Verb): number => (order.includes(v.label) ? order.indexOf(v.label) : order.length)
+  return [...groups.values()].sort((a, b) => rank(a) - rank(b))
 })
 /** Groups of sketch tools in the rail, each with the icon it shows. */
 const SKETCH_GROUPS: [string, string][] = [['Line', 'line'], ['Box', 'rectangle'], ['Circle', 'circle'], ['Arc', 'arc'], ['Spline', 'curve'], ['Point', 'point'], ['Change', 'trim'], ['Copy', 'copies']]

@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The open card: fields from the kind's declaration, live preview, Keep or Discard.
-import { computed } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useDocument } from '../document/store'
 import { change, mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
@@ -13,11 +13,16 @@ const draft = useDraft()
 const doc = useDocument()
 
 const fields = computed(() => draft.shownFields.filter((f) => f.label))
+/** The card stays in view as fields and troubles come and go. */
+const card = ref<HTMLElement | null>(null)
+const watcher = new ResizeObserver(() => card.value?.scrollIntoView({ block: 'nearest' }))
+onMounted(() => card.value && watcher.observe(card.value))
+onUnmounted(() => watcher.disconnect())
 const title = computed(() => draft.name || draft.kind?.label || '')
 </script>
 
 <template>
-  <article class="editor" data-testid="editor" @keydown.enter.exact="draft.keep()" @keydown.esc="draft.discard()">
+  <article ref="card" class="editor" data-testid="editor" @keydown.enter.exact="draft.keep()" @keydown.esc="draft.discard()">
     <header>
       <span class="n">{{ number }}</span>
       <Icon :name="draft.kind?.icon ?? 'box'" :size="17" />
@@ -38,13 +43,13 @@ const title = computed(() => draft.name || draft.kind?.label || '')
 </template>
 
 <style scoped>
-.editor { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 10px; display: flex; flex-direction: column; gap: 7px; margin: 2px 0 6px; }
+.editor { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 10px; display: flex; flex-direction: column; gap: 7px; margin: 6px 0; scroll-margin: 8px; }
 header { display: flex; align-items: center; gap: 8px; padding-bottom: 6px; border-bottom: 1px solid var(--line); }
 header b { flex: 1; font-weight: 600; }
 header i { font-style: normal; color: var(--up); margin-left: 4px; }
 header i.less { color: var(--down); }
 .n { color: var(--ink-3); font-size: 12px; }
 .hint { margin: 0; display: flex; gap: 7px; color: var(--ink-2); font-size: 12px; }
-footer { display: flex; gap: 8px; margin-top: 3px; }
+footer { display: flex; gap: 8px; position: sticky; bottom: 0; background: var(--panel); padding: 5px 0 2px; }
 .grow { flex: 1; }
 </style>

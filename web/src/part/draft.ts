@@ -80,7 +80,12 @@ export const useDraft = defineStore('draft', () => {
       if (chosen) into[field.name] = chosen.id
     }
     const bodies = doc.build?.bodies.length ?? 0
-    if (field.name === 'result' && bodies > 0 && into.result === 'new') into.result = 'add'
+    if (field.name === 'result' && bodies > 0 && into.result === 'new' && field.words?.cut) into.result = 'add'
+    // Copies most often do again what was done last.
+    if (field.type === 'steps') {
+      const last = part.steps.slice(0, end).filter((s) => registries.kind(s.kind)?.copyable).at(-1)
+      into[field.name] = last ? [last.id] : []
+    }
   }
 
   async function edit(step: string): Promise<void> {
@@ -121,7 +126,7 @@ export const useDraft = defineStore('draft', () => {
   function set(field: string, value: unknown): void {
     fields.value = { ...fields.value, [field]: value }
     // A choice that asks for something to be picked takes the clicks for it.
-    const wanting = shownFields.value.find((f) => f.type === 'picks' && !((fields.value[f.name] as unknown[] | undefined) ?? []).length)
+    const wanting = shownFields.value.find((f) => f.type === 'picks' && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length)
     if (wanting && field !== wanting.name) focus.value = wanting.name
     touched.value = true
     schedule(60)
@@ -136,7 +141,8 @@ export const useDraft = defineStore('draft', () => {
   const missing = computed(() => {
     for (const f of shownFields.value) {
       const value = fields.value[f.name]
-      if (f.type === 'picks' && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
+      if (f.type === 'picks' && !f.free && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
+      if (f.type === 'steps' && (!Array.isArray(value) || value.length === 0)) return 'Choose the steps to do again'
       if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
     }
     return null

@@ -24,6 +24,7 @@ export const icons = {
   sketch: PencilRuler,
   extrude: own('M5 20l7 2 7-2', 'M5 16l7 2 7-2-7-2z', 'M12 13V3', 'M8.5 6L12 2.5 15.5 6'),
   revolve: own('M12 2v20', 'M15 6h5v12h-5', 'M9 8c-4 1-6 2.5-6 4s2 3 6 4', 'M6.5 17.5L9 16l-1-2.5'),
+  shell: own('M4 6h16v13H4z', 'M7.5 6v9.5h9V6'), draft: own('M7 4h10l3 16H4z', 'M12 4v16'),
   hole: own('M3 12a9 9 0 1 0 18 0a9 9 0 1 0-18 0', 'M12 12v.01', 'M8.5 12a3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0-7 0'),
   fillet: own('M4 20V14C4 8.5 8.5 4 14 4h6', 'M4 9V4h5'),
   chamfer: own('M4 20V12L12 4h8', 'M4 8V4h4'),
