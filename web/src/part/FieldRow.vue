@@ -38,7 +38,8 @@ const shown = computed(() => {
 })
 const bad = computed(() => draft.error?.where?.includes(`field:${props.field.name}`))
 
-const sketches = computed<Step[]>(() => (doc.part?.steps ?? []).filter((s) => s.kind === 'sketch').slice(0, undefined))
+const sketches = computed<Step[]>(() => (doc.part?.steps ?? []).filter((s) => s.kind === 'sketch'))
+const earlier = computed(() => (doc.part?.steps ?? []).slice(0, index.value).filter((s) => s.kind === 'sketch'))
 const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
 /** Words that would not fit side by side go into a list. */
 const many = computed(() => Object.values(props.field.words ?? {}).join('').length + 4 * Object.keys(props.field.words ?? {}).length > 33)
@@ -103,6 +104,9 @@ function toggleBody(id: string): void {
       <button v-for="s in copyable" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)">{{ s.name }}</button>
       <small v-if="!copyable.length" class="muted">none before this one</small>
     </span>
+    <span v-else-if="field.type === 'sketches'" class="bodies" :data-testid="`sketches-${field.name}`" :title="field.hint ?? ''">
+      <button v-for="s in earlier" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)"><i v-if="list.includes(s.id)">{{ list.indexOf(s.id) + 1 }}</i>{{ s.name }}</button>
+    </span>
     <input v-else-if="field.type === 'numbers'" :id="`f-${field.name}`" class="field" :value="list.join(', ')" placeholder="none" spellcheck="false" :data-testid="`field-${field.name}`" @change="numbers" />
     <span v-else-if="field.type === 'bodies'" class="bodies">
       <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ stepName(id) }}</button>
@@ -122,6 +126,7 @@ select.field { max-width: 190px; }
 .picks { display: flex; gap: 4px; align-items: center; }
 .pickbox { height: 25px; padding: 0 10px; border: 1px dashed var(--line-2); border-radius: 6px; color: var(--ink-2); }
 .pickbox.on { border: 1px solid var(--pick); background: var(--pick-soft); color: var(--pick); font-weight: 600; }
+i { font-style: normal; font-size: 11px; font-weight: 600; margin-right: 5px; color: var(--pick); }
 .bodies .chip { border: 1px solid var(--line-2); }
 .bodies { display: flex; flex-wrap: wrap; gap: 3px; align-items: center; justify-content: flex-end; }
 </style>

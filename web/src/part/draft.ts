@@ -72,10 +72,12 @@ export const useDraft = defineStore('draft', () => {
   /** Sensible first values: the newest sketch, cut once there is a body. */
   function guess(part: Part, field: FieldView, into: Fields): void {
     const end = part.marker ?? part.steps.length
-    if (field.type === 'sketch' && into[field.name] === undefined) {
+    if (field.type === 'sketch' && !into[field.name]) {
       const sketches = part.steps.slice(0, end).filter((s) => s.kind === 'sketch')
       const used = new Set(part.steps.map((s) => (s.fields as Fields).sketch))
-      const fresh = sketches.filter((s) => !used.has(s.id))
+      // Two fields that ask for a sketch each get one of their own.
+      const taken = new Set(Object.values(into))
+      const fresh = sketches.filter((s) => !used.has(s.id) && !taken.has(s.id))
       const chosen = fresh.at(-1) ?? sketches.at(-1)
       if (chosen) into[field.name] = chosen.id
     }
@@ -142,6 +144,7 @@ export const useDraft = defineStore('draft', () => {
     for (const f of shownFields.value) {
       const value = fields.value[f.name]
       if (f.type === 'picks' && !f.free && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
+      if (f.type === 'sketches' && (!Array.isArray(value) || value.length < 2)) return 'Choose the sketches in their order'
       if (f.type === 'steps' && (!Array.isArray(value) || value.length === 0)) return 'Choose the steps to do again'
       if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
     }

@@ -25,6 +25,8 @@ export const icons = {
   extrude: own('M5 20l7 2 7-2', 'M5 16l7 2 7-2-7-2z', 'M12 13V3', 'M8.5 6L12 2.5 15.5 6'),
   revolve: own('M12 2v20', 'M15 6h5v12h-5', 'M9 8c-4 1-6 2.5-6 4s2 3 6 4', 'M6.5 17.5L9 16l-1-2.5'),
   shell: own('M4 6h16v13H4z', 'M7.5 6v9.5h9V6'), draft: own('M7 4h10l3 16H4z', 'M12 4v16'),
+  sweep: own('M4 20c0-9 6-14 14-14', 'M2 18h4v4H2z', 'M16 3l5 3-4 4'), loft: own('M4 20h16', 'M7 20C7 12 9 8 10 4h4c1 4 3 8 3 16', 'M10 4h4'),
+  pipe: own('M3 9h8a6 6 0 0 1 6 6v6', 'M3 3h8a12 12 0 0 1 12 12v6', 'M3 3v6', 'M17 21h6'),
   hole: own('M3 12a9 9 0 1 0 18 0a9 9 0 1 0-18 0', 'M12 12v.01', 'M8.5 12a3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0-7 0'),
   fillet: own('M4 20V14C4 8.5 8.5 4 14 4h6', 'M4 9V4h5'),
   chamfer: own('M4 20V12L12 4h8', 'M4 8V4h4'),

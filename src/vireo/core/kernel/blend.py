@@ -3,12 +3,12 @@
 from __future__ import annotations
 
 import hashlib
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
-from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.kernel.boolean import join_names
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
@@ -53,9 +53,9 @@ def _names(body: Body, maker: Any, result: TopoDS_Shape, step: str) -> tuple[str
 
 def _run(
     body: Body,
-    edges: Sequence[TopoDS_Edge],
+    edges: Sequence[int],
     make: Callable[[], Any],
-    add: Callable[[Any, TopoDS_Edge], None],
+    add: Callable[[Any, int], None],
     what: str,
     step: str,
 ) -> Body:
@@ -80,33 +80,54 @@ def _run(
     return Body(shape, names)
 
 
-def fillet(body: Body, edges: Sequence[int], radius: float, step: str) -> Body:
-    """Edges (by index) rounded with one radius in mm. Raises KernelTrouble when it does not fit.
+def fillet(
+    body: Body, edges: Mapping[int, float], radius: float, step: str, grow: float = 1.0,
+    flip: bool = False,
+) -> Body:  # fmt: skip
+    """Edges (by index, each with its share of the radius) rounded. Raises KernelTrouble when it
+    does not fit.
 
-    New faces are named ``<step>/blend/<edge>`` and ``<step>/corner/<vertex>``.
+    With `grow` other than one the radius goes evenly from itself to itself times that along each
+    edge, from the end that comes first along its curve unless flipped. New faces are named
+    ``<step>/blend/<edge>`` and ``<step>/corner/<vertex>``.
     """
     finite(radius)
+
+    def add(maker: Any, index: int) -> None:
+        r = radius * edges[index]
+        if abs(grow - 1.0) < 1e-12:
+            maker.Add(r, body.edges[index])
+        else:
+            first, last = (r * grow, r) if flip else (r, r * grow)
+            maker.Add(first, last, body.edges[index])
+
     return _run(
-        body,
-        [body.edges[i] for i in edges],
-        lambda: BRepFilletAPI_MakeFillet(body.shape),
-        lambda maker, edge: maker.Add(radius, edge),
-        f"fillet {radius:g} mm",
-        step,
-    )
+        body, list(edges), lambda: BRepFilletAPI_MakeFillet(body.shape), add,
+        f"fillet {radius:g} mm", step,
+    )  # fmt: skip
 
 
-def chamfer(body: Body, edges: Sequence[int], size: float, step: str) -> Body:
-    """Edges (by index) bevelled by equal lengths in mm."""
+def chamfer(
+    body: Body, edges: Mapping[int, float], size: float, step: str, ratio: float = 1.0,
+    flip: bool = False,
+) -> Body:  # fmt: skip
+    """Edges (by index, each with its share of the size) bevelled: by `size` mm on one face and
+    `ratio` times that on the other; the first is the one whose name comes first."""
     finite(size)
+
+    def add(maker: Any, index: int) -> None:
+        d = size * edges[index]
+        if abs(ratio - 1.0) < 1e-12:
+            maker.Add(d, body.edges[index])
+            return
+        pair = sorted(body.edge_faces[index], key=lambda i: body.names[i])
+        face = body.faces[pair[-1 if flip else 0]]
+        maker.Add(d, d * ratio, body.edges[index], face)
+
     return _run(
-        body,
-        [body.edges[i] for i in edges],
-        lambda: BRepFilletAPI_MakeChamfer(body.shape),
-        lambda maker, edge: maker.Add(size, edge),
-        f"chamfer {size:g} mm",
-        step,
-    )
+        body, list(edges), lambda: BRepFilletAPI_MakeChamfer(body.shape), add,
+        f"chamfer {size:g} mm", step,
+    )  # fmt: skip
 
 
 def largest_that_fits(

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from typing import Any
 
+from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import (
@@ -15,15 +17,15 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeRevol,
 )
 from OCP.gp import gp_Ax1, gp_Ax2, gp_Pln, gp_Trsf
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
-from vireo.core.curves import Pair
-from vireo.core.geometry import Frame, Triple
+from vireo.core.curves import Curve2, Line2, Pair
+from vireo.core.geometry import Frame, Triple, cross, plane_frame
 from vireo.core.kernel.boolean import combine, unified
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.place import direction, point, to_place, vector
-from vireo.core.kernel.profile import Outline
+from vireo.core.kernel.profile import Outline, arrange, outline_of
 from vireo.core.kernel.shape import (
     Body,
     Key,
@@ -163,12 +165,40 @@ def revolved(
 def _turned_by(maker: Any, edge: TopoDS_Shape, faces: Sequence[TopoDS_Face]) -> list[TopoDS_Shape]:
     """The face an edge at right angles to the axis sweeps in a full turn, which the kernel does
     not tell: the one bounded by the circles its ends sweep. None for an edge on the axis."""
-    rims = [Key(c) for v in vertices_of(edge) for c in items(maker.Generated(v))]
+    rims = [
+        Key(c)
+        for v in vertices_of(edge)
+        for c in items(maker.Generated(v))
+        if not BRep_Tool.Degenerated_s(TopoDS.Edge(c))
+    ]
     if not rims:
         return []
     found = [f for f in faces if all(r in {Key(e) for e in edges_of(f)} for r in rims)]
     flat = [f for f in found if describe_face(f)[0] == "plane"]
     return list(flat or found)[:1]
+
+
+def turned(base: Triple, axis: Triple, run: Sequence[tuple[float, float, str]], name: str) -> Body:
+    """A solid of revolution from its half profile: `(radius, height along the axis, role)`.
+
+    The role is that of the face up to the point; the first point's is that of the disc it starts
+    with. Faces are named ``<name>/<role>``; points in one line without a change of role are fine.
+    """
+    finite(*base, *(v for r, h, _ in run for v in (r, h)))
+    way = plane_frame((0.0, 0.0, 0.0), axis)
+    # In this frame x is the radius and y runs along the axis.
+    frame = Frame(base, way.x, cross(way.x, axis))
+    points = [(0.0, run[0][1]), *((r, h) for r, h, _ in run)]
+    curves: list[tuple[str, Curve2]] = []
+    for k, (a, b) in enumerate(itertools.pairwise(points)):
+        if math.dist(a, b) > 1e-9:
+            curves.append((run[k][2] + f".{k}", Line2(a, b)))
+    curves.append(("axis", Line2(points[-1], points[0])))
+    found = arrange(tuple(curves))
+    outline = outline_of(found, list(found.regions))
+    body = revolved(outline, frame, (0.0, 0.0), (0.0, 1.0), 0.0, 2 * math.pi, name)
+    names = tuple(f"{name}/{n.rsplit('/', 1)[-1].split('.')[0]}" for n in body.names)
+    return Body(body.shape, names)
 
 
 def cylinder(

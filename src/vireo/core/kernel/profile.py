@@ -237,6 +237,12 @@ def _wires(face: TopoDS_Face) -> tuple[TopoDS_Wire, list[TopoDS_Wire]]:
     return outer, inner
 
 
+def wires_of(face: TopoDS_Face) -> list[TopoDS_Wire]:
+    """The outer wire of a face, then those of its holes."""
+    outer, inner = _wires(face)
+    return [outer, *inner]
+
+
 def _middle(edge: TopoDS_Edge) -> tuple[Pair, Pair]:
     """Point and direction of travel half-way along an edge."""
     curve = BRepAdaptor_Curve(edge)

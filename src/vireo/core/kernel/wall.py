@@ -6,6 +6,7 @@ import itertools
 import math
 from collections.abc import Sequence
 
+from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeEdge,
@@ -22,7 +23,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Vertex, TopoDS_Wire
 
 from vireo.core.curves import Arc2, Curve2, Line2, Pair
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.kernel.profile import JOIN, Outline, arrange, edge_of, outline_of, upward
+from vireo.core.kernel.profile import JOIN, Outline, arrange, edge_of, outline_of, upward, wires_of
 from vireo.core.kernel.shape import Key, edges_of, items
 
 Named = tuple[str, Curve2]
@@ -200,20 +201,11 @@ def _closed(run: Sequence[Named], left: float, right: float) -> Outline:
     turned = BRepBuilderAPI_MakeFace(gp_Pln(), inner, True)
     hole = upward(turned.Face())
     cut = BRepBuilderAPI_MakeFace(made)
-    for edge_wire in _wires_of(hole):
+    for edge_wire in wires_of(hole):
         cut.Add(TopoDS.Wire(edge_wire.Reversed()))
     if not cut.IsDone():
         raise KernelTrouble("the wall does not close round its run")
     return Outline([cut.Face()], {**roles, **more})
-
-
-def _wires_of(face: object) -> list[TopoDS_Wire]:
-    walk = TopExp_Explorer(face, TopAbs_WIRE)
-    found = []
-    while walk.More():
-        found.append(TopoDS.Wire(walk.Current()))
-        walk.Next()
-    return found
 
 
 def _ends(wire: TopoDS_Wire) -> tuple[TopoDS_Vertex, TopoDS_Vertex]:
@@ -223,8 +215,6 @@ def _ends(wire: TopoDS_Wire) -> tuple[TopoDS_Vertex, TopoDS_Vertex]:
 
 
 def _point(v: TopoDS_Vertex) -> gp_Pnt:
-    from OCP.BRep import BRep_Tool
-
     return BRep_Tool.Pnt_s(v)
 
 

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Mapping, Sequence
+from dataclasses import dataclass
 
 from vireo.core.kernel.blend import largest_that_fits
 from vireo.core.kernel.gate import KernelTrouble
@@ -11,51 +12,63 @@ from vireo.core.naming import Pick
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.trouble import Offer
 
-Treat = Callable[[Body, Sequence[int], float, str], Body]
+#: body, edges with the share of the size each takes, size (mm), step.
+Treat = Callable[[Body, Mapping[int, float], float, str], Body]
+
+
+@dataclass(frozen=True)
+class Group:
+    """Edges picked in a field, treated with a share of the step's size."""
+
+    field: str
+    picks: Sequence[Pick]
+    share: float = 1.0
 
 
 def treat_edges(
-    ctx: Context, picks: Sequence[Pick], size: float, treat: Treat, word: str, field: str
+    ctx: Context, groups: Sequence[Group], size: float, treat: Treat, word: str, field: str
 ) -> Outcome:
     """Apply `treat` to the picked edges of each body.
 
     When it does not fit, says on how many edges, and the largest size that works there,
     found by search. `field` is the name of the size field.
     """
-    by_body: dict[str, dict[int, Pick]] = {}
-    for pick in picks:
-        index, _ = ctx.find(pick, "edges", picks)
-        by_body.setdefault(pick.body, {})[index] = pick
+    by_body: dict[str, dict[int, tuple[Pick, Group]]] = {}
+    for group in groups:
+        for pick in group.picks:
+            index, _ = ctx.find(pick, group.field, group.picks)
+            by_body.setdefault(pick.body, {})[index] = (pick, group)
     outcome = Outcome()
     for id, edges in by_body.items():
         body = ctx.body(id)
+        shares = {i: g.share for i, (_, g) in edges.items()}
         try:
-            outcome.bodies[id] = treat(body, list(edges), size, ctx.step)
+            outcome.bodies[id] = treat(body, shares, size, ctx.step)
         except KernelTrouble as error:
-            raise _explain(ctx, body, edges, picks, size, treat, word, field) from error
+            raise _explain(ctx, body, edges, size, treat, word, field) from error
     return outcome
 
 
 def _explain(
     ctx: Context,
     body: Body,
-    edges: dict[int, Pick],
-    picks: Sequence[Pick],
+    edges: Mapping[int, tuple[Pick, Group]],
     size: float,
     treat: Treat,
     word: str,
     field: str,
 ) -> StepTrouble:
+    shares = {i: g.share for i, (_, g) in edges.items()}
+
     def fits(chosen: Sequence[int], s: float) -> bool:
         try:
-            treat(body, chosen, s, ctx.step)
+            treat(body, {i: shares[i] for i in chosen}, s, ctx.step)
         except KernelTrouble:
             return False
         return True
 
     bad = [i for i in edges if not fits([i], size)]
-    together = not bad
-    suspects = list(edges) if together else bad
+    suspects = bad or list(edges)
     largest = largest_that_fits(lambda s: fits(list(edges), s), size)
     where = [f"step:{ctx.step}"] + [f"edge:{i}" for i in suspects]
     if len(edges) == 1:
@@ -75,7 +88,12 @@ def _explain(
     else:
         text += " at any size; the faces beside it leave no room"
     if bad and len(bad) < len(edges):
-        keep = [p.model_dump(mode="json") for p in picks if p not in [edges[i] for i in bad]]
         many = "these edges" if len(bad) > 1 else "this edge"
-        offers.append(Offer(label=f"Drop {many}", fields={"edges": keep}))
+        dropped = {}
+        for group in {id(g): g for _, g in edges.values()}.values():
+            gone = [edges[i][0] for i in bad if edges[i][1] is group]
+            if gone:
+                rest = [p.model_dump(mode="json") for p in group.picks if p not in gone]
+                dropped[group.field] = rest
+        offers.append(Offer(label=f"Drop {many}", fields=dropped))
     return StepTrouble(text, where, offers)

@@ -157,6 +157,16 @@ def sketch(label: str = "Sketch") -> Any:
     return Field(max_length=24, json_schema_extra=_meta("sketch", label))
 
 
+def later_sketch(label: str, **more: Any) -> Any:
+    """The id of an earlier sketch step that is not always asked for."""
+    return Field(default="", max_length=24, json_schema_extra=_meta("sketch", label, **more))
+
+
+def sketches(label: str, hint: str) -> Any:
+    """Ids of earlier sketch steps, in order."""
+    return Field(default=(), max_length=100, json_schema_extra=_meta("sketches", label, hint=hint))
+
+
 def regions(of: str, label: str = "Regions", **more: Any) -> Any:
     """Regions of the sketch named in field `of`; none chosen means all but the holes."""
     meta = _meta("regions", label, of=of, **more)

@@ -47,8 +47,8 @@ class StepKind(Generic[F]):
             extra: Any = spec.json_schema_extra or {}
             type_ = extra.get("vireo", {}).get("type")
             if type_ == "sketch":
-                found.add(getattr(fields, name))
-            elif type_ == "steps":
+                found |= {getattr(fields, name)} - {""}
+            elif type_ in ("steps", "sketches"):
                 found.update(getattr(fields, name))
         return found
 

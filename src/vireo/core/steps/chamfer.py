@@ -1,18 +1,28 @@
-"""Chamfer: edges bevelled by equal lengths."""
+"""Chamfer: edges bevelled by equal lengths, two lengths, or a length and an angle."""
 
 from __future__ import annotations
+
+import math
+from functools import partial
+from typing import Literal
 
 from vireo.core.kernel.blend import chamfer
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome
-from vireo.core.part.edging import treat_edges
+from vireo.core.part.edging import Group, treat_edges
 from vireo.core.part.kind import StepKind, register
 
 
 class ChamferFields(f.StepFields):
     edges: tuple[Pick, ...] = f.picks("Edges", "edge", "Click edges to bevel")
+    form: Literal["equal", "two", "angle"] = f.choice(
+        "Form", "equal", {"equal": "Equal", "two": "Two lengths", "angle": "Angle"}
+    )
     size: str = f.length("Size", "1 mm", above=0, key="×45°")
+    second: str = f.length("Other length", "2 mm", above=0, when={"form": ["two"]})
+    angle: str = f.quantity("angle", "Angle", "30 deg", above=0, most=89, when={"form": ["angle"]})
+    flip: bool = f.toggle("Other side first", when={"form": ["two", "angle"]})
 
 
 @register
@@ -21,9 +31,16 @@ class Chamfer(StepKind[ChamferFields]):
     label = "Chamfer"
     group = "Edges"
     icon = "chamfer"
-    line = "Bevel edges at 45° by one size"
+    line = "Bevel edges: equal, two lengths, or a length and an angle"
     Fields = ChamferFields
     deciding = ("size",)
 
     def build(self, fields: ChamferFields, ctx: Context) -> Outcome:
-        return treat_edges(ctx, fields.edges, ctx.value("size"), chamfer, "Chamfer", "size")
+        size = ctx.value("size")
+        ratio = 1.0
+        if fields.form == "two":
+            ratio = ctx.value("second") / size
+        elif fields.form == "angle":
+            ratio = math.tan(ctx.value("angle"))
+        treat = partial(chamfer, ratio=ratio, flip=fields.flip)
+        return treat_edges(ctx, [Group("edges", fields.edges)], size, treat, "Chamfer", "size")

@@ -1,0 +1,52 @@
+"""Pipe: a round rod or tube along a path."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.kernel.boolean import combine
+from vireo.core.kernel.sweep import Way, pipe
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fitting import fitted
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.merge import merge
+from vireo.core.part.paths import PathFields, path_fields
+
+
+class PipeFields(PathFields):
+    diameter: str = f.length("Diameter", "10 mm", above=0, key="Ø")
+    hollow: Literal["solid", "hollow"] = f.choice(
+        "Inside", "solid", {"solid": "Solid", "hollow": "Hollow"}
+    )
+    wall: str = f.length("Wall", "1 mm", above=0, when={"hollow": ["hollow"]})
+    result: Literal["new", "add", "cut", "overlap"] = f.choice(
+        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
+    )
+    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+
+
+@register
+class Pipe(StepKind[PipeFields]):
+    kind = "pipe"
+    label = "Pipe"
+    group = "Grow"
+    icon = "pipe"
+    line = "A round rod or tube along a sketched path or along edges"
+    Fields = PipeFields
+    copyable = True
+    deciding = ("diameter",)
+
+    def build(self, fields: PipeFields, ctx: Context) -> Outcome:
+        path = path_fields(fields, ctx)
+        wall = ctx.value("wall") if fields.hollow == "hollow" else None
+        if wall is not None and 2 * wall >= ctx.value("diameter"):
+            raise StepTrouble("the wall leaves no room inside the pipe", ["field:wall"])
+        way = Way(corners=fields.corners)
+        tool = fitted(
+            lambda d: pipe(path, d, wall, way, ctx.step), ctx.value("diameter"), "diameter",
+            "a pipe of",
+        )  # fmt: skip
+        if fields.result == "new":
+            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
+        return merge(ctx, fields.result, tool, fields.into, "this pipe", combine)
