@@ -32,6 +32,7 @@ interface Deciding {
   formula: string
 }
 /** The numbers shown on a card. */
+const UNITS: Record<string, string> = { length: ' mm', angle: '°' }
 function deciding(step: Step): Deciding[] {
   const kind = registries.kind(step.kind)
   const report = reports.value.get(step.id)
@@ -39,11 +40,13 @@ function deciding(step: Step): Deciding[] {
   for (const name of kind?.deciding ?? []) {
     const field = kind?.fields.find((f) => f.name === name)
     if (!field) continue
-    const fields = step.fields as Record<string, unknown>
+    // Fields that were not there yet when the step was made stand at their defaults.
+    const given = Object.fromEntries((kind?.fields ?? []).map((f) => [f.name, f.default]))
+    const fields: Record<string, unknown> = { ...given, ...(step.fields as object) }
     if (!Object.entries(field.when ?? {}).every(([k, v]) => v.includes(String(fields[k])))) continue
     const value = report?.values[name]
     const shown = value === undefined ? String(fields[name]) : trim(field.dimension === 'angle' ? (value * 180) / Math.PI : value)
-    found.push({ field: name, key: field.key ?? '', shown: `${shown}${field.dimension === 'length' && value !== undefined && !field.key ? ' mm' : ''}`, formula: String(fields[name]) })
+    found.push({ field: name, key: field.key ?? '', shown: `${shown}${value !== undefined && !field.key ? (UNITS[field.dimension ?? ''] ?? '') : ''}`, formula: String(fields[name]) })
   }
   return found
 }
