@@ -15,7 +15,7 @@ from vireo.core.kernel.outline import cut, recognised, shadow, silhouette
 from vireo.core.part.fields import Brought
 from vireo.core.part.links.layout import chain_of, item_of, sheet_of
 from vireo.core.sketch.exchange.sheet import difference
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, NotAllowed
 from vireo.work.script import Sketcher
 
 XY = {"base": "XY", "face": None}
@@ -303,3 +303,47 @@ def test_ids_written_anew_do_not_mislead():
     now = new.by_key[found.follow(bore)]
     assert now.curve.radius == pytest.approx(4.4)
     assert bore in found.guessed
+
+
+# --- planes
+
+
+def test_planes_are_made_from_faces_edges_and_corners_and_sketched_on():
+    m = block()
+    m.do("add_parameter", name="gap", formula="15 mm")
+    (top,) = m.pick("face", lambda f: f.kind == "plane" and f.direction[2] > 0.99)
+    p = m.step("plane", base="face", face=[top], by="gap")
+    s = m.step("sketch", plane={"base": None, "plane": p}, drawing=boxed().drawing)
+    e = m.step("extrude", sketch=s, depth="5 mm")
+    top_of = max(v.at[2] for v in m.topology(f"b_{e}").vertices)
+    assert top_of == pytest.approx(10 + 15 + 5)
+    m.do("edit_parameter", name="gap", formula="20 mm")
+    assert max(v.at[2] for v in m.topology(f"b_{e}").vertices) == pytest.approx(35)
+    # Midway between the two ends, whichever way they look.
+    ends = m.pick("face", lambda f: f.kind == "plane" and abs(f.direction[0]) > 0.99, "b_s2")
+    q = m.step("plane", form="midway", between=ends)
+    assert sketched(m, q).frame.origin[0] == pytest.approx(30)
+    right = [
+        ends[0],
+        *m.pick("face", lambda f: f.kind == "plane" and f.direction[1] < -0.99, "b_s2"),
+    ]
+    m.do("edit_step", id=q, fields={"between": right})
+    frame = sketched(m, q).frame
+    assert abs(frame.z[0]) == pytest.approx(math.sqrt(0.5))
+    names = [("s2/cap/end", "s2/side/l5", "s2/side/l8"), ("s2/cap/end", "s2/side/l5", "s2/side/l6"),
+             ("s2/cap/start", "s2/side/l6", "s2/side/l7")]  # fmt: skip
+    corners = [{"body": "b_s2", "kind": "vertex", "name": list(n)} for n in names]
+    k = m.step("plane", form="points", through=corners)
+    z = sketched(m, k).frame.z
+    # Through (0,0,10), (60,0,10), (60,40,0): leaning about X by 10 in 40.
+    assert (z[0], abs(z[1] / z[2])) == pytest.approx((0, 0.25))
+    m.do("edit_step", id=k, fields={"through": corners[:2]})
+    assert "three corners" in m.build().steps[-1].error.text
+    with pytest.raises(NotAllowed):
+        m.do("move_step", id=p, to=6)
+
+
+def boxed() -> Sketcher:
+    s = Sketcher()
+    s.box(0, 0, 10, 10)
+    return s

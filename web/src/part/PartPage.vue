@@ -39,7 +39,7 @@ const choosingPlane = ref(false)
 const picked = ref<{ pick: StoredPick; mark: Mark }[]>([])
 
 // --- rail
-const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet', Faces: 'faces', Copy: 'copies' }
+const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet', Faces: 'faces', Copy: 'copies', Refer: 'refer' }
 const verbs = computed<Verb[]>(() => {
   if (sketch.open) return sketchVerbs.value
   const groups = new Map<string, Verb>()
@@ -138,7 +138,8 @@ async function throughEdge(mark: { body: string; index: number }, edge: StoredPi
   return true
 }
 
-async function beginSketch(plane: { base: string | null; face: StoredPick | null; edge?: StoredPick; angle?: { formula: string } }): Promise<void> {
+const planes = computed(() => (doc.part?.steps ?? []).slice(0, doc.part?.marker ?? undefined).filter((s) => s.kind === 'plane' && !s.asleep).map((s) => ({ id: s.id, name: s.name })))
+async function beginSketch(plane: { base: string | null; face: StoredPick | null; plane?: string; edge?: StoredPick; angle?: { formula: string } }): Promise<void> {
   choosingPlane.value = false
   picked.value = []
   const known = new Set(doc.part?.steps.map((s) => s.id))
@@ -215,11 +216,25 @@ const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).map((s) => (s.fields as { sketch?: string }).sketch))
+  const planeSteps = new Set([...planes.value.map((p) => p.id), ...(draft.kindName === 'plane' ? build.steps.map((s) => s.id).filter((id) => doc.part?.steps.every((s) => s.id !== id)) : [])])
   const pairs: number[] = []
   for (const s of build.steps) {
     if (!s.sketch || (used.has(s.id) && draft.fields.sketch !== s.id)) continue
     const f = s.sketch.frame
     const at = (p: [number, number]): number[] => [0, 1, 2].map((k) => f.origin[k] + p[0] * f.x[k] + p[1] * f.y[k])
+    if (planeSteps.has(s.id)) {
+      // A plane shows as a square about the middle of what is there.
+      const box = engine.value?.box()
+      const r = box && !box.isEmpty() ? Math.max(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) * 0.6 : 40
+      const mid = box && !box.isEmpty() ? [0, 1, 2].map((k) => 0.5 * (box.max.getComponent(k) + box.min.getComponent(k))) : f.origin
+      const y = [f.z[1] * f.x[2] - f.z[2] * f.x[1], f.z[2] * f.x[0] - f.z[0] * f.x[2], f.z[0] * f.x[1] - f.z[1] * f.x[0]]
+      const rel = [0, 1, 2].map((k) => mid[k] - f.origin[k])
+      const [u, v] = [f.x, y].map((w) => rel[0] * w[0] + rel[1] * w[1] + rel[2] * w[2])
+      const corner = (a: number, b: number): number[] => [0, 1, 2].map((k) => f.origin[k] + (u + a * r) * f.x[k] + (v + b * r) * y[k])
+      const ring = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)]
+      ring.forEach((p, i) => pairs.push(...p, ...ring[(i + 1) % 4]))
+      continue
+    }
     for (const c of s.sketch.curves)
       for (let i = 0; i + 1 < c.points.length; i++) pairs.push(...at(c.points[i]), ...at(c.points[i + 1]))
     for (const p of Object.values(s.sketch.points)) {
@@ -345,7 +360,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
         </template>
         <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
-        <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" @plane="(base: string) => beginSketch({ base, face: null })" @cancel="choosingPlane = false" />
+        <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="planes" @plane="(base: string) => beginSketch({ base, face: null })" @step="(id: string) => beginSketch({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />
         <div v-if="doc.building || draft.trying" class="busy" role="status">building {{ doc.stage || '…' }}</div>
         <StartCard
           v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length" title="An empty part"

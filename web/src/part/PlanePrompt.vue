@@ -4,8 +4,8 @@ import { Vector3 } from 'three'
 import { computed } from 'vue'
 import type { Engine } from '../viewport/engine'
 
-const props = defineProps<{ engine: Engine; tick: number; bodies: boolean }>()
-const emit = defineEmits<{ plane: [base: string]; cancel: [] }>()
+const props = defineProps<{ engine: Engine; tick: number; bodies: boolean; steps: { id: string; name: string }[] }>()
+const emit = defineEmits<{ plane: [base: string]; step: [id: string]; cancel: [] }>()
 
 const AXES: Record<string, [Vector3, Vector3, string]> = {
   XY: [new Vector3(1, 0, 0), new Vector3(0, 1, 0), 'lying (XY)'],
@@ -38,6 +38,7 @@ const planes = computed(() => {
   <div class="ask">
     <span>{{ bodies ? 'Where does the sketch lie? Click a flat face, a straight edge or a plane:' : 'Where does the sketch lie?' }}</span>
     <button v-for="(a, base) in AXES" :key="base" class="btn small" :data-testid="`choose-${base}`" @pointerdown.stop @click="emit('plane', String(base))">{{ a[2] }}</button>
+    <button v-for="s in steps" :key="s.id" class="btn small" :data-testid="`choose-${s.id}`" @pointerdown.stop @click="emit('step', s.id)">{{ s.name }}</button>
     <button class="btn small" @pointerdown.stop @click="emit('cancel')">Cancel</button>
   </div>
 </template>

@@ -1,16 +1,16 @@
 <script setup lang="ts">
 // The sketch as it is drawn, over the 3D view: curves, points, hints, and what the pointer means.
-// Parallel projection makes the sketch plane an affine picture, so one SVG matrix carries it.
-import { Vector3 } from 'three'
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import type { Engine } from '../viewport/engine'
 import DimensionMarks from './DimensionMarks.vue'
 import HelpMarks from './HelpMarks.vue'
 import { infer, type Inferred } from './infer'
+import { useSketchKeys } from './keys'
 import { placed, useLinks } from './links'
 import { constraints, entities, type Entity, formOf, type Pair, pointAt, type Spot, standsOn, usedPoints } from './model'
 import { drawnRuns, nearestOf, placesOf, polyline as pathOf, runsOf } from './paths'
 import { usePlaces } from './places'
+import { usePlane } from './plane'
 import { useSketch } from './store'
 import { useTool } from './tool'
 import UnderlayMarks from './UnderlayMarks.vue'
@@ -23,29 +23,7 @@ const links = useLinks()
 const places = usePlaces()
 const svg = ref<SVGSVGElement | null>(null)
 
-/** Plane (mm) to pane (pixels): a b c d e f. */
-const affine = computed<[number, number, number, number, number, number]>(() => {
-  void props.tick
-  const f = sketch.frame
-  if (!f) return [1, 0, 0, -1, 0, 0]
-  const o = new Vector3(...f.origin)
-  const [ox, oy] = props.engine.camera.project(o)
-  const [ax, ay] = props.engine.camera.project(o.clone().add(new Vector3(...f.x)))
-  const [bx, by] = props.engine.camera.project(o.clone().add(new Vector3(...f.y)))
-  return [ax - ox, ay - oy, bx - ox, by - oy, ox, oy]
-})
-const px = computed(() => Math.sqrt(Math.abs(affine.value[0] * affine.value[3] - affine.value[1] * affine.value[2])) || 1)
-const toPane = (p: Pair): Pair => {
-  const [a, b, c, d, e, f] = affine.value
-  return [a * p[0] + c * p[1] + e, b * p[0] + d * p[1] + f]
-}
-const toPlane = (x: number, y: number): Pair => {
-  const [a, b, c, d, e, f] = affine.value
-  const det = a * d - b * c || 1e-9
-  const u = x - e
-  const v = y - f
-  return [(d * u - c * v) / det, (a * v - b * u) / det]
-}
+const { affine, px, toPane, toPlane } = usePlane(props)
 const polyline = (points: Pair[], close = false): string => pathOf(points, toPane, close)
 
 const swing = useWiggle()
@@ -214,42 +192,7 @@ async function sizeKey(event: KeyboardEvent, i: number): Promise<void> {
   }
 }
 
-/** Digits typed while drawing go into the first size. */
-function key(event: KeyboardEvent): void {
-  if (/^(INPUT|SELECT|TEXTAREA)$/.test((event.target as HTMLElement).tagName)) return
-  const command = event.ctrlKey || event.metaKey
-  const eat = (): void => {
-    event.preventDefault()
-    event.stopPropagation()
-  }
-  if (command && event.key.toLowerCase() === 'c') sketch.copy()
-  else if (command && event.key.toLowerCase() === 'v') void sketch.putIn(lastAt)
-  else if (command && event.key.toLowerCase() === 'a') {
-    eat()
-    sketch.selected = entities(sketch.drawing).filter((e) => e.type !== 'point').map((e) => e.id)
-  } else if (command) return
-  else if (/^[\d.]$/.test(event.key) && tool.atPointer.length) {
-    eat()
-    const name = tool.atPointer[0].name
-    tool.texts[name] = (tool.texts[name] ?? '') + event.key
-    sizeField.value[0]?.focus()
-  } else if (event.key === 'Tab' && tool.atPointer.length) {
-    eat()
-    sizeField.value[0]?.focus()
-  } else if (event.key === 'Enter' && tool.tool) {
-    eat()
-    void tool.enter()
-  } else if (event.key === 'Escape') {
-    event.stopPropagation()
-    if (places.open) places.leave()
-    else if (sketch.motions.length) sketch.motions = []
-    else if (tool.spots.length) tool.reset()
-    else if (sketch.tool !== 'select') sketch.tool = 'select'
-    else sketch.select(null, false)
-  } else if ((event.key === 'Delete' || event.key === 'Backspace') && sketch.selected.length) void sketch.erase()
-}
-onMounted(() => window.addEventListener('keydown', key, true))
-onUnmounted(() => window.removeEventListener('keydown', key, true))
+useSketchKeys(() => lastAt, () => sizeField.value[0]?.focus())
 
 const hintAt = computed(() => toPane(tool.target.at))
 const said = computed(() => [now.value.hint, tool.spots.length || tool.tool?.more ? '' : tool.prompt].filter(Boolean).join(' · '))

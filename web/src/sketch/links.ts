@@ -55,7 +55,7 @@ export const useLinks = defineStore('sketch-links', () => {
   const others = computed(() => {
     const steps = doc.part?.steps ?? []
     const before = new Set(steps.slice(0, steps.findIndex((s) => s.id === sketch.step)).map((s) => s.id))
-    return (doc.build?.steps ?? []).filter((s) => before.has(s.id) && s.sketch).map((s) => ({ id: s.id, name: steps.find((x) => x.id === s.id)?.name ?? s.id, sketch: s.sketch! }))
+    return (doc.build?.steps ?? []).filter((s) => before.has(s.id) && s.sketch && (s.sketch.curves.length || Object.keys(s.sketch.points).length)).map((s) => ({ id: s.id, name: steps.find((x) => x.id === s.id)?.name ?? s.id, sketch: s.sketch! }))
   })
 
   const request = (drawing: Drawing, brought: Brought[]) => ({

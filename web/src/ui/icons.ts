@@ -27,6 +27,7 @@ export const icons = {
   shell: own('M4 6h16v13H4z', 'M7.5 6v9.5h9V6'), draft: own('M7 4h10l3 16H4z', 'M12 4v16'),
   sweep: own('M4 20c0-9 6-14 14-14', 'M2 18h4v4H2z', 'M16 3l5 3-4 4'), loft: own('M4 20h16', 'M7 20C7 12 9 8 10 4h4c1 4 3 8 3 16', 'M10 4h4'),
   pipe: own('M3 9h8a6 6 0 0 1 6 6v6', 'M3 3h8a12 12 0 0 1 12 12v6', 'M3 3v6', 'M17 21h6'),
+  plane: own('M3 16L9 6h12l-6 10z'),
   hole: own('M3 12a9 9 0 1 0 18 0a9 9 0 1 0-18 0', 'M12 12v.01', 'M8.5 12a3.5 3.5 0 1 0 7 0a3.5 3.5 0 1 0-7 0'),
   fillet: own('M4 20V14C4 8.5 8.5 4 14 4h6', 'M4 9V4h5'),
   chamfer: own('M4 20V12L12 4h8', 'M4 8V4h4'),

@@ -29,12 +29,14 @@ class Offset(BaseModel):
 
 
 class PlaneRef(BaseModel):
-    """Where a sketch lies: a base plane (XY, XZ, YZ) or a planar face of a body, turned by
-    `angle` about a straight edge, shifted along its normal by `offset` when there is one."""
+    """Where a sketch lies: a base plane (XY, XZ, YZ), a planar face of a body or a plane step,
+    turned by `angle` about a straight edge, shifted along its normal by `offset` when there is
+    one."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     base: str | None = "XY"
     face: Pick | None = None
+    plane: str | None = Field(default=None, max_length=24)
     edge: Pick | None = None
     angle: Offset | None = None
     offset: Offset | None = None

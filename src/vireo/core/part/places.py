@@ -2,10 +2,11 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Any
 
-from vireo.core.geometry import Triple
+from vireo.core.geometry import Frame, Triple, cross, dot, unit
 from vireo.core.kernel.outline import axis_of_face
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
@@ -73,3 +74,25 @@ def whole_number(value: float, label: str, field: str, least: int = 1, most: int
             [f"field:{field}"],
         )
     return round(value)
+
+
+def turned_about(edge: Pick, field: str, base: Frame, turn: float, ctx: Context) -> Frame:
+    """The plane through a straight edge, turned about it by an angle (rad) from a plane.
+
+    x runs along the edge from its end; the right-hand rule about it gives the sense of the
+    angle.
+    """
+    index, topology = ctx.find(edge, field)
+    line = topology.edges[index]
+    if line.kind != "line" or line.direction is None:
+        raise StepTrouble("a plane is laid through a straight edge; this one is curved")
+    x = line.direction
+    along = dot(base.z, x)
+    if abs(along) > 1.0 - 1e-9:
+        raise StepTrouble("the edge stands upright on the plane its angle is measured from")
+    # The base normal without its part along the edge, then turned about the edge.
+    n = unit((base.z[0] - along * x[0], base.z[1] - along * x[1], base.z[2] - along * x[2]))
+    m = cross(x, n)
+    c, s = math.cos(turn), math.sin(turn)
+    z = unit((c * n[0] + s * m[0], c * n[1] + s * m[1], c * n[2] + s * m[2]))
+    return Frame(topology.vertices[line.ends[0]].at, x, z)

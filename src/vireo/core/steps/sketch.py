@@ -2,16 +2,15 @@
 
 from __future__ import annotations
 
-import math
 from collections.abc import Mapping
 from typing import Any
 
-from vireo.core.geometry import BASE_PLANES, Frame, cross, dot, unit
-from vireo.core.naming import Pick
+from vireo.core.geometry import BASE_PLANES, Frame
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fields import Brought, Offset, PlaneRef, StepFields, Underlay, hidden
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.links import Place, brought_curves
+from vireo.core.part.places import turned_about
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import ANGLE, LENGTH, Dimension, FormulaError, evaluate
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
@@ -28,15 +27,17 @@ class SketchFields(StepFields):
 
 def plane_of(plane: PlaneRef, ctx: Context) -> Frame:
     """The frame a sketch lies in."""
-    if plane.face is not None:
+    if plane.plane is not None:
+        frame = ctx.sketch(plane.plane).frame
+    elif plane.face is not None:
         frame = ctx.frame_of_face(plane.face, "plane.face")
     elif plane.base in BASE_PLANES:
         frame = BASE_PLANES[plane.base]
     else:
-        raise StepTrouble("a sketch lies on XY, XZ, YZ or a planar face")
+        raise StepTrouble("a sketch lies on XY, XZ, YZ, a flat face or a plane")
     if plane.edge is not None:
         turn = _number(plane.angle, "angle", ANGLE, ctx)
-        frame = _through_edge(plane.edge, frame, turn, ctx)
+        frame = turned_about(plane.edge, "plane.edge", frame, turn, ctx)
     shift = _number(plane.offset, "offset", LENGTH, ctx)
     return Frame(frame.out((0.0, 0.0, shift)), frame.x, frame.z) if shift else frame
 
@@ -55,28 +56,6 @@ def _number(given: Offset | None, what: str, dimension: Dimension, ctx: Context)
             f"the {what} of the plane is {dimension.name}, not {found.dimension.name}", where
         )
     return found.value
-
-
-def _through_edge(edge: Pick, base: Frame, turn: float, ctx: Context) -> Frame:
-    """The plane through a straight edge, turned about it by an angle from a plane or face.
-
-    x runs along the edge from its end; the right-hand rule about it gives the sense of the
-    angle.
-    """
-    index, topology = ctx.find(edge, "plane.edge")
-    line = topology.edges[index]
-    if line.kind != "line" or line.direction is None:
-        raise StepTrouble("a plane is laid through a straight edge; this one is curved")
-    x = line.direction
-    along = dot(base.z, x)
-    if abs(along) > 1.0 - 1e-9:
-        raise StepTrouble("the edge stands upright on the plane its angle is measured from")
-    # The base normal without its part along the edge, then turned about the edge.
-    n = unit((base.z[0] - along * x[0], base.z[1] - along * x[1], base.z[2] - along * x[2]))
-    m = cross(x, n)
-    c, s = math.cos(turn), math.sin(turn)
-    z = unit((c * n[0] + s * m[0], c * n[1] + s * m[1], c * n[2] + s * m[2]))
-    return Frame(topology.vertices[line.ends[0]].at, x, z)
 
 
 @register
@@ -113,7 +92,8 @@ class Sketch(StepKind[SketchFields]):
         return Outcome(sketch=data)
 
     def uses(self, fields: SketchFields) -> set[str]:
-        return {b.sketch for b in fields.brought if b.sketch is not None}
+        own = {b.sketch for b in fields.brought if b.sketch is not None}
+        return own | ({fields.plane.plane} if fields.plane.plane else set())
 
     def files(self, fields: Mapping[str, Any]) -> set[str]:
         return {u["file"] for u in fields.get("underlays", ())}

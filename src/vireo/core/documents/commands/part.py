@@ -34,31 +34,41 @@ def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
 
 
 def bodies_named(data: Any) -> set[str]:
-    """Ids of steps whose bodies or sketches the fields of a step speak of."""
+    """Ids of steps whose bodies the fields of a step speak of."""
     found: set[str] = set()
     if isinstance(data, dict):
         body = data.get("body")
         if isinstance(body, str) and body.startswith("b_"):
-            found.add(body[2:])
+            found |= _makers(body)
         for name in data.get("name", ()) if isinstance(data.get("name"), list) else ():
             found |= {part.split("/")[0] for part in str(name).split("&")}
-        if isinstance(data.get("sketch"), str):
-            found.add(data["sketch"])
         for key, value in data.items():
             if key != "drawing":
                 found |= bodies_named(value)
     elif isinstance(data, list | tuple):
         for value in data:
             if isinstance(value, str) and value.startswith("b_"):
-                found.add(value[2:])
+                found |= _makers(value)
             else:
                 found |= bodies_named(value)
     return found
 
 
+def _makers(body: str) -> set[str]:
+    """Steps a body came from: pieces and copies carry the names of all."""
+    return set(body[2:].split("_"))
+
+
 def needs(step: Step) -> set[str]:
     """Ids of the earlier steps a step names: sketches, bodies, and the makers of picked faces."""
-    return bodies_named(step.fields) - {step.id}
+    from vireo.core.part.kind import kind_called
+
+    kind = kind_called(step.kind)
+    try:
+        named = kind.uses(kind.Fields.model_validate(step.fields))
+    except ValidationError:  # it says so itself when it is built
+        named = set()
+    return (bodies_named(step.fields) | named) - {step.id}
 
 
 def _in_order(part: Part) -> None:

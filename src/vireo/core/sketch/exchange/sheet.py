@@ -108,15 +108,6 @@ class Collected:
         return Sheet(tuple(self.items), self.left)
 
 
-def read_sheet(data: bytes) -> Sheet:
-    """The curves of a DXF or an SVG file, told apart by content. Raises BadInput."""
-    from vireo.core.sketch.exchange.dxf import read_dxf
-    from vireo.core.sketch.exchange.svg import read_svg
-
-    head = data[:4096].lstrip(b"\xef\xbb\xbf \t\r\n")
-    return read_svg(data) if head.startswith(b"<") else read_dxf(data)
-
-
 @dataclass(frozen=True)
 class Difference:
     """What became of the items of an older file, by key. `changed` maps to the new key; those
