@@ -200,10 +200,10 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
           <span class="mass">
             <template v-if="step.asleep">asleep</template>
             <template v-else-if="reports.get(step.id)?.status === 'failed'">not built</template>
-            <template v-else-if="step.kind !== 'sketch' && reports.get(step.id)?.status === 'ok'">{{ mass(reports.get(step.id)?.mass ?? 0) }}</template>
+            <template v-else-if="!reports.get(step.id)?.sketch && reports.get(step.id)?.status === 'ok'">{{ mass(reports.get(step.id)?.mass ?? 0) }}</template>
             <template v-else-if="step.kind === 'sketch' && (reports.get(step.id)?.sketch?.freedom ?? 0) > 0">{{ reports.get(step.id)?.sketch?.freedom }} free</template>
           </span>
-          <span v-if="step.kind !== 'sketch' && reports.get(step.id)?.status === 'ok' && !step.asleep" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) < 0 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
+          <span v-if="!reports.get(step.id)?.sketch && reports.get(step.id)?.status === 'ok' && !step.asleep" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) < 0 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
           <form v-if="targeting === step.id" class="target" @click.stop @submit.prevent="setTarget(step)">
             Target <input v-model="target" class="field" autofocus placeholder="none" /> g <button class="btn small">Set</button>
           </form>
