@@ -70,7 +70,7 @@ def test_plain_solids_refuse_what_they_cannot_be():
 
 
 @given(st.floats(0.5, 4.5), st.sampled_from(["in", "out", "both"]), st.booleans())
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=12, deadline=None)
 def test_a_shelled_box_has_its_closed_form(t, grow, opened):
     m = brick()
     top = m.pick("face", up) if opened else []

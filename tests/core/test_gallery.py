@@ -63,7 +63,7 @@ def fingerprint(topology, i):
 
 
 @given(st.sampled_from(NAMES), st.data())
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=12, deadline=None)
 def test_picks_stay_on_their_geometry_through_edits(name, data):
     """Sizes change and steps fall asleep: a pick finds its own face, or none, never another."""
     piece = GALLERY[name]()

@@ -183,7 +183,7 @@ def test_up_to_a_face_a_leaning_face_a_corner_and_the_next_body():
 
 
 @given(st.floats(2, 30), st.floats(1, 20), st.floats(1, 20), st.floats(5, 355))
-@settings(max_examples=20, deadline=None)
+@settings(max_examples=12, deadline=None)
 def test_turned_profiles_have_the_volume_of_pappus(gap, w, h, angle):
     m = Maker()
     s = m.sketch(boxed(w, h, (gap, 3)), XZ)

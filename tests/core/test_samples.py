@@ -47,7 +47,7 @@ def test_values_worked_out_by_hand(name):
 
 
 @given(st.sampled_from(NAMES), st.integers(0, 2**32 - 1))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 def test_shaken_by_three_percent_of_its_feature_it_comes_back(name, seed):
     sample = SAMPLES[name]()
     settled = solve_drawing(sample.drawing).drawing
@@ -68,7 +68,7 @@ def resized(d, id, factor):
 
 
 @given(st.sampled_from(NAMES), st.integers(0, 9), st.floats(0.5, 3.0))
-@settings(max_examples=60, deadline=None)
+@settings(max_examples=30, deadline=None)
 def test_a_size_changed_at_once_ends_where_small_steps_lead(name, which, factor):
     """Staying on the branch: the jump must end where a walk in thirty steps ends."""
     sample = SAMPLES[name]()
