@@ -6,10 +6,10 @@ import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 import numpy as np
-from scipy.optimize import minimize_scalar
+from scipy.optimize import minimize, minimize_scalar
 
 from vireo.core.curves import (
     Arc2,
@@ -157,7 +157,20 @@ def _nearest(a: _Thing, b: _Thing) -> tuple[Pair, Pair]:
                 break
             one = back
         found.append((one, two))
-    return min(found, key=lambda pair: math.dist(*pair))
+    one, two = min(found, key=lambda pair: math.dist(*pair))
+    # Feet creep where both curves run nearly alike: both places are settled together at the end.
+    polish: Any = minimize
+
+    def gap(x: Any) -> float:
+        return math.dist(a.at(float(x[0])), b.at(float(x[1])))
+
+    best = polish(
+        gap, [a.parameter(one), b.parameter(two)], method="Nelder-Mead",
+        bounds=[a.range, b.range], options={"xatol": 1e-12, "fatol": 1e-13, "maxiter": 400},
+    )  # fmt: skip
+    if best.fun < math.dist(one, two):
+        return a.at(float(best.x[0])), b.at(float(best.x[1]))
+    return one, two
 
 
 def _foot(curve: Curve2, at: Pair) -> Pair:
