@@ -13,10 +13,10 @@ from OCP.gp import gp_Ax3, gp_Pln, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from vireo.core.geometry import Frame, Triple
-from vireo.core.kernel.boolean import join_names
+from vireo.core.kernel.boolean import carry
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
 from vireo.core.kernel.place import axes
-from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of
+from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, solids_of
 
 
 def run_on(face: TopoDS_Face) -> TopoDS_Shape:
@@ -59,14 +59,7 @@ def split(
     cutter.Perform()
     if cutter.HasErrors():
         raise KernelTrouble(f"{what}: the body could not be cut there")
-    named: dict[Key, set[str]] = {}
-    for face, name in body.named_faces():
-        for piece in items(cutter.Modified(face)) or [face]:
-            named.setdefault(Key(piece), set()).add(name)
-    return [
-        (solid, tuple(join_names(named.get(Key(f), {new})) for f in faces_of(solid)))
-        for solid in solids_of(cutter.Shape())
-    ]
+    return [(solid, carry([body], cutter, solid, new)) for solid in solids_of(cutter.Shape())]
 
 
 def stopped(body: Body, tools: Sequence[TopoDS_Shape], start: str, end: str, what: str) -> Body:

@@ -127,6 +127,13 @@ class Context:
         self._read("bodies:")
         return list(self._state.bodies)
 
+    def chosen(self, ids: Sequence[str], to: str) -> list[str]:
+        """The bodies chosen, or all. Raises StepTrouble when there is none `to` ..."""
+        found = list(ids) or self.body_ids()
+        if not found:
+            raise StepTrouble(f"there is no body to {to} yet", [f"step:{self.step}"])
+        return found
+
     def body(self, id: str) -> Body:
         self._read(f"body:{id}")
         if id not in self._state.bodies:

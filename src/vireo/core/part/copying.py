@@ -67,9 +67,7 @@ def copied(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) 
 
 
 def _bodies(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) -> Outcome:
-    ids = list(fields.bodies) or ctx.body_ids()
-    if not ids:
-        raise StepTrouble("there is no body to copy yet")
+    ids = ctx.chosen(fields.bodies, "copy")
     outcome = Outcome()
     for id in ids:
         body = ctx.body(id)

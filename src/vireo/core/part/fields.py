@@ -6,7 +6,7 @@ travel in the JSON schema under ``vireo``.
 
 from __future__ import annotations
 
-from typing import Any
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -213,6 +213,21 @@ def steps(label: str, **more: Any) -> Any:
 def numbers(label: str, **more: Any) -> Any:
     """Whole numbers, typed as a list."""
     return Field(default=(), max_length=500, json_schema_extra=_meta("numbers", label, **more))
+
+
+#: What may become of a grown shape.
+Result = Literal["new", "add", "cut", "overlap"]
+
+
+def result() -> Any:
+    """What becomes of the shape a step makes."""
+    words = {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
+    return choice("Result", "new", words)
+
+
+def into() -> Any:
+    """The bodies it is added to, cut from or overlapped with."""
+    return bodies("Into", when={"result": ["add", "cut", "overlap"]})
 
 
 def hidden(kind: str, default: Any = ..., **more: Any) -> Any:

@@ -2,16 +2,17 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Sequence
-from typing import Any
+from collections.abc import Sequence
+from typing import Protocol
 
 import numpy as np
 
 from vireo.core.geometry import Frame
-from vireo.core.kernel.boolean import Nothing, NothingLeft, Operation
+from vireo.core.kernel.boolean import Nothing, NothingLeft, Operation, combine
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.shape import Body, solids_of
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fields import Result
 from vireo.core.trouble import Offer, Report
 
 
@@ -39,13 +40,29 @@ def _meet(a: Body, b: Body) -> bool:
 _WITH: dict[Operation, str] = {"add": "add to", "cut": "cut from", "overlap": "overlap with"}
 
 
+class Growing(Protocol):
+    """Fields of a step that grows a shape: what becomes of it, and with which bodies."""
+
+    @property
+    def result(self) -> Result: ...
+
+    @property
+    def into(self) -> tuple[str, ...]: ...
+
+
+def delivered(ctx: Context, fields: Growing, tool: Body, what: str) -> Outcome:
+    """The shape a step made, as a body of its own or put into others."""
+    if fields.result == "new":
+        return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
+    return merge(ctx, fields.result, tool, fields.into, what)
+
+
 def merge(
     ctx: Context,
     operation: Operation,
     tool: Body,
     into: Sequence[str],
     what: str,
-    combine: Callable[[Any, Body, Sequence[Body], str], Body],
 ) -> Outcome:
     """Add or cut `tool`, or keep what bodies share with it; with no body chosen, all it meets.
 

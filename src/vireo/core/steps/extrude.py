@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Literal
 
 from vireo.core.geometry import Frame, dot
-from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import prism
 from vireo.core.kernel.profile import Outline
 from vireo.core.kernel.shape import Body
@@ -15,7 +14,7 @@ from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.merge import merge, reach_through
+from vireo.core.part.merge import delivered, reach_through
 from vireo.core.part.profile import ProfileFields, profile_of
 
 
@@ -36,10 +35,8 @@ class ExtrudeFields(ProfileFields):
     )
     draft: str = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
     flip: bool = f.toggle("Other way", when={"reach": ["one", "two", "next", "upto"]})
-    result: Literal["new", "add", "cut", "overlap"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
 
 
 @register
@@ -64,9 +61,7 @@ class Extrude(StepKind[ExtrudeFields]):
                    "deg")
             if draft else self._tool(fields, ctx, outline, frame, 0.0)
         )  # fmt: skip
-        if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
-        return merge(ctx, fields.result, tool, fields.into, "this extrusion", combine)
+        return delivered(ctx, fields, tool, "this extrusion")
 
     def _tool(
         self, fields: ExtrudeFields, ctx: Context, outline: Outline, frame: Frame, draft: float

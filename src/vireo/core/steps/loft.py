@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.profile import outline_of
 from vireo.core.kernel.sweep import Section, loft
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.merge import merge
+from vireo.core.part.merge import delivered
 
 
 class LoftFields(f.StepFields):
@@ -19,10 +18,8 @@ class LoftFields(f.StepFields):
         "Between them", "smooth", {"smooth": "Smooth", "ruled": "Straight"}
     )
     closed: bool = f.toggle("Close the ring")
-    result: Literal["new", "add", "cut", "overlap"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
 
 
 @register
@@ -55,9 +52,7 @@ class Loft(StepKind[LoftFields]):
                 )
             sections.append(Section(outline_of(ctx.arrangement(id), regions), data.frame))
         tool = loft(sections, fields.ruled == "ruled", fields.closed, ctx.step)
-        if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
-        return merge(ctx, fields.result, tool, fields.into, "this loft", combine)
+        return delivered(ctx, fields, tool, "this loft")
 
     def caption(self, fields: LoftFields) -> str:
         return f"{len(fields.sections)} sections"

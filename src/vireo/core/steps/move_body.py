@@ -41,9 +41,7 @@ class MoveBody(StepKind[MoveFields]):
             move = Move.turn(at, way, angle).then(move)
         if move.rests:
             raise StepTrouble("nothing moves: give a shift or an angle")
-        ids = list(fields.bodies) or ctx.body_ids()
-        if not ids:
-            raise StepTrouble("there is no body to move yet")
+        ids = ctx.chosen(fields.bodies, "move")
         outcome = Outcome()
         for id in ids:
             if fields.copy_:

@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.sweep import Way, pipe
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.merge import merge
+from vireo.core.part.merge import delivered
 from vireo.core.part.paths import PathFields, path_fields
 
 
@@ -20,10 +19,8 @@ class PipeFields(PathFields):
         "Inside", "solid", {"solid": "Solid", "hollow": "Hollow"}
     )
     wall: str = f.length("Wall", "1 mm", above=0, when={"hollow": ["hollow"]})
-    result: Literal["new", "add", "cut", "overlap"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
 
 
 @register
@@ -47,6 +44,4 @@ class Pipe(StepKind[PipeFields]):
             lambda d: pipe(path, d, wall, way, ctx.step), ctx.value("diameter"), "diameter",
             "a pipe of",
         )  # fmt: skip
-        if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
-        return merge(ctx, fields.result, tool, fields.into, "this pipe", combine)
+        return delivered(ctx, fields, tool, "this pipe")

@@ -5,12 +5,11 @@ from __future__ import annotations
 from typing import Literal
 
 from vireo.core.geometry import BASE_PLANES, Frame
-from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.primitive import primitive
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.merge import merge
+from vireo.core.part.merge import delivered
 
 _BOXED = {"form": ["box", "wedge"]}
 _ROUND = {"form": ["cylinder", "cone", "sphere", "torus"]}
@@ -37,10 +36,8 @@ class PrimitiveFields(f.StepFields):
     x: str = f.length("Across", "0 mm")
     y: str = f.length("Along", "0 mm")
     z: str = f.length("Up", "0 mm")
-    result: Literal["new", "add", "cut", "overlap"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
 
 
 @register
@@ -66,9 +63,7 @@ class Primitive(StepKind[PrimitiveFields]):
         base = BASE_PLANES[fields.plane]
         at = base.out((ctx.value("x"), ctx.value("y"), ctx.value("z")))
         tool = primitive(fields.form, sizes, Frame(at, base.x, base.z), ctx.step)
-        if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
-        return merge(ctx, fields.result, tool, fields.into, f"this {fields.form}", combine)
+        return delivered(ctx, fields, tool, f"this {fields.form}")
 
     def caption(self, fields: PrimitiveFields) -> str:
         return {"torus": "ring"}.get(fields.form, fields.form)

@@ -6,12 +6,11 @@ import math
 from typing import Literal
 
 from vireo.core.curves import Line2, Pair
-from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import revolved
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.merge import merge
+from vireo.core.part.merge import delivered
 from vireo.core.part.profile import ProfileFields, profile_of
 
 
@@ -28,10 +27,8 @@ class RevolveFields(ProfileFields):
         "angle", "Angle behind", "30 deg", above=0, most=360, when={"reach": ["two"]}
     )
     flip: bool = f.toggle("Other way", when={"reach": ["one", "two"]})
-    result: Literal["new", "add", "cut", "overlap"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
 
 
 @register
@@ -62,9 +59,7 @@ class Revolve(StepKind[RevolveFields]):
                 start, end = -end, -start
         frame = ctx.sketch(fields.sketch).frame
         tool = revolved(outline, frame, origin, way, start, end, ctx.step)
-        if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
-        return merge(ctx, fields.result, tool, fields.into, "this turned body", combine)
+        return delivered(ctx, fields, tool, "this turned body")
 
 
 def axis_of(axis: str, sketch: str, ctx: Context) -> tuple[Pair, Pair]:

@@ -40,9 +40,7 @@ class ScaleBody(StepKind[ScaleFields]):
         factors = [ctx.value("factor")] * 3 if even else [ctx.value(k) for k in ("x", "y", "z")]
         if all(abs(k - 1.0) < 1e-12 for k in factors):
             raise StepTrouble("a factor of one changes nothing")
-        ids = list(fields.bodies) or ctx.body_ids()
-        if not ids:
-            raise StepTrouble("there is no body to scale yet")
+        ids = ctx.chosen(fields.bodies, "scale")
         outcome = Outcome()
         for id in ids:
             body = ctx.body(id)

@@ -41,9 +41,7 @@ class Shell(StepKind[ShellFields]):
     def build(self, fields: ShellFields, ctx: Context) -> Outcome:
         open_ = faces_by_body(fields.open, "open", ctx)
         others = faces_by_body(fields.others, "others", ctx)
-        ids = list(open_) or list(fields.bodies) or ctx.body_ids()[:1]
-        if not ids:
-            raise StepTrouble("there is no body to hollow yet")
+        ids = list(open_) or list(fields.bodies) or ctx.chosen((), "hollow")[:1]
         outcome = Outcome()
         for id in ids:
             body, faces = ctx.body(id), open_.get(id, [])

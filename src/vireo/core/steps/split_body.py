@@ -53,7 +53,7 @@ class SplitBody(StepKind[SplitFields]):
             at = (d * normal[0], d * normal[1], d * normal[2])
             frame = plane_frame(at, normal)
             tool = plane_face(Frame(at, frame.x, frame.z))
-        ids = list(fields.bodies) or ctx.body_ids()
+        ids = ctx.chosen(fields.bodies, "split")
         outcome = Outcome()
         for id in ids:
             pieces = split(ctx.body(id), [tool], f"{ctx.step}/cut", "splitting")

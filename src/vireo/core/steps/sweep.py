@@ -4,13 +4,12 @@ from __future__ import annotations
 
 from typing import Literal
 
-from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.profile import outline_of
 from vireo.core.kernel.sweep import Way, sweep
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.merge import merge
+from vireo.core.part.merge import delivered
 from vireo.core.part.paths import PathFields, path_fields
 
 
@@ -22,10 +21,8 @@ class SweepFields(PathFields):
         {"follow": "With the path", "upright": "Staying upright", "fixed": "Not at all"},
     )  # fmt: skip
     grow: str = f.quantity("number", "Size at the end", "1", above=0.01, most=100)
-    result: Literal["new", "add", "cut", "overlap"] = f.choice(
-        "Result", "new", {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    )
-    into: tuple[str, ...] = f.bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
 
 
 @register
@@ -45,6 +42,4 @@ class Sweep(StepKind[SweepFields]):
         data = ctx.sketch(fields.sketch)
         way = Way(fields.corners, fields.keep, grow=ctx.value("grow"))
         tool = sweep(outline, data.frame, path, way, ctx.step)
-        if fields.result == "new":
-            return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
-        return merge(ctx, fields.result, tool, fields.into, "this sweep", combine)
+        return delivered(ctx, fields, tool, "this sweep")
