@@ -74,8 +74,15 @@ def _is_freeform(shape: TopoDS_Shape) -> bool:
 
 def volume_of(shape: TopoDS_Shape) -> float:
     """Signed volume in mm3."""
-    signed = float(_solid_properties(shape).Mass())
-    return signed
+    return float(_solid_properties(shape).Mass())
+
+
+def roughly(shape: TopoDS_Shape, within: float) -> float:
+    """Signed volume in mm3 to a relative error: for checks that need no more, far quicker on
+    winding surfaces than `volume_of`."""
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(shape, found, within)
+    return float(found.Mass())
 
 
 def mass_properties(body: Body) -> MassProperties:

@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_GTrsf, gp_Mat, gp_Trsf, gp_Vec, gp_XYZ
 
-from vireo.core.geometry import Triple
+from vireo.core.geometry import Triple, cross, dot
 from vireo.core.kernel.gate import checked, finite
 from vireo.core.kernel.place import direction, point
 from vireo.core.kernel.shape import Body, Key, faces_of, items
@@ -90,6 +90,17 @@ def stretched(body: Body, at: Triple, factors: Sequence[float]) -> Body:
         for f in items(maker.Modified(face)) or [maker.ModifiedShape(face)]:
             table[Key(f)] = name
     return Body(shape, tuple(table.get(Key(f), "scaled") for f in faces_of(shape)))
+
+
+def rolled(v: Triple, about: Triple, angle: float) -> Triple:
+    """A direction turned about another (rad), by Rodrigues' formula."""
+    c, s = math.cos(angle), math.sin(angle)
+    w, k = cross(about, v), dot(about, v) * (1.0 - c)
+    return (
+        c * v[0] + s * w[0] + k * about[0],
+        c * v[1] + s * w[1] + k * about[1],
+        c * v[2] + s * w[2] + k * about[2],
+    )
 
 
 def spread(whole: float, count: int) -> float:

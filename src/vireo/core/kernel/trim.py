@@ -8,13 +8,17 @@ from OCP.BOPAlgo import BOPAlgo_Splitter
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
+from OCP.BRepPrimAPI import BRepPrimAPI_MakePrism
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
 from OCP.gp import gp_Ax3, gp_Pln, gp_Trsf, gp_Vec
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
-from vireo.core.geometry import Frame, Triple
+from vireo.core.curves import Curve2
+from vireo.core.geometry import Frame, Triple, cross
 from vireo.core.kernel.boolean import carry
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
+from vireo.core.kernel.locate import along_edge, length_of
+from vireo.core.kernel.outline import placed_edge
 from vireo.core.kernel.place import axes
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, solids_of
 
@@ -37,6 +41,29 @@ def run_on(face: TopoDS_Face) -> TopoDS_Shape:
 def plane_face(frame: Frame) -> TopoDS_Shape:
     """A plane without end."""
     return BRepBuilderAPI_MakeFace(gp_Pln(gp_Ax3(axes(frame)))).Face()
+
+
+def curtain(
+    curves: Sequence[tuple[str, Curve2]], frame: Frame, low: float, high: float
+) -> TopoDS_Shape:
+    """Faces standing on curves of a sketch, from one height over its plane to another (mm)."""
+    edges = [e for e in (placed_edge(c, frame) for _, c in curves) if e is not None]
+    if not edges:
+        raise KernelTrouble("the sketch has no curves to cut with")
+    z = frame.z
+    base = shifted(compound_of(list(edges)), (low * z[0], low * z[1], low * z[2]))
+    up = gp_Vec(*(c * (high - low) for c in z))
+    return BRepPrimAPI_MakePrism(base, up, False, True).Shape()
+
+
+def beside(curves: Sequence[tuple[str, Curve2]], frame: Frame) -> tuple[Triple, Triple]:
+    """A place on the first curve and the direction to the left of it."""
+    curve = curves[0][1]
+    edge = placed_edge(curve, frame)
+    if edge is None:
+        raise KernelTrouble("the first curve of the sketch has no length")
+    at, along = along_edge(edge, 0.5 * length_of(edge))
+    return at, cross(frame.z, along)
 
 
 def shifted(shape: TopoDS_Shape, by: Triple) -> TopoDS_Shape:

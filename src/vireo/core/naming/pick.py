@@ -15,7 +15,8 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.naming.topology import Topology, Triple
 
-PickKind = Literal["face", "edge", "vertex"]
+#: A set is a pick that stands for many: its name is the step that gathers them.
+PickKind = Literal["face", "edge", "vertex", "set"]
 
 
 class Witness(BaseModel):

@@ -16,8 +16,10 @@ from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.shape import KERNEL_VERSION
 from vireo.core.material import Material
 from vireo.core.part.cache import Cache, Gone
-from vireo.core.part.context import Context, Held, State, StepTrouble, digest
+from vireo.core.part.context import Again, Context, Held, Outcome, State, StepTrouble, digest
+from vireo.core.part.datum import Datum, Mark, Rule
 from vireo.core.part.kind import StepKind, kind_called
+from vireo.core.part.sets import expanded
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import (
     DIMENSIONS,
@@ -31,7 +33,7 @@ from vireo.core.quantity import (
 )
 from vireo.core.trouble import Report, Trouble
 
-BUILD_VERSION = 2
+BUILD_VERSION = 3
 #: Limits are met within this.
 _HAIR = 1e-9
 
@@ -54,6 +56,8 @@ class StepReport:
     notes: list[Report] = field(default_factory=list)
     error: Report | None = None
     misses_target: bool = False
+    datum: Datum | None = None
+    group: Rule | None = None
 
 
 @dataclass
@@ -68,6 +72,8 @@ class PartBuild:
     mass: float
     centre: tuple[float, float, float] | None
     area: float
+    #: Threads that are only drawn, of faces that are still there.
+    marks: dict[str, list[Mark]] = field(default_factory=dict)
 
 
 def field_values(
@@ -116,9 +122,14 @@ def field_values(
 
 
 def in_use(meta: Mapping[str, Any], fields: Any) -> bool:
-    """Whether a field's `when` condition holds."""
+    """Whether a field's `when` condition holds; ``!word`` holds for all but that word."""
     when = meta.get("when") or {}
-    return all(getattr(fields, other) in allowed for other, allowed in when.items())
+    return all(_holds(getattr(fields, other), allowed) for other, allowed in when.items())
+
+
+def _holds(value: Any, allowed: list[str]) -> bool:
+    barred = [a[1:] for a in allowed if a.startswith("!")]
+    return value not in barred if barred else value in allowed
 
 
 def _formulas(data: Any) -> set[str]:
@@ -222,6 +233,7 @@ class Builder:
             mass=_grams(volume, density),
             centre=centre,
             area=sum(b["area"] for b in bodies.values()),
+            marks=_marks(state),
         )
 
     def _step(
@@ -258,18 +270,20 @@ class Builder:
         if key in self.doomed:
             _fail(report, state, step, Report(code="doomed", text=self.doomed[key]))
             return
+        again = self._again(kind, fields, step.id, state, values, used)
         if trust:
             for trace in self.cache.traces(key):
                 if all(state.key_of(r) == k for r, k in trace["reads"].items()):
                     report.kept = True
                     self._apply(trace["record"], step, state, masses, report)
+                    again(digest([key, trace["reads"]]))
                     return
         if self.on_step:
             self.on_step(index, step.id, key)
         ctx = Context(step.id, state, values, self.blob, used)
         record: dict[str, Any]
         try:
-            outcome = kind.build(fields, ctx)
+            outcome = kind.build(expanded(fields, ctx), ctx)
             record = self._record(key, ctx.reads, outcome)
         except Trouble as trouble:
             record = {"error": trouble.report().model_dump()}
@@ -281,6 +295,30 @@ class Builder:
             record = {"error": Report(code="kernel", text=text).model_dump()}
         self.cache.keep_trace(key, {"reads": ctx.reads, "record": record})
         self._apply(record, step, state, masses, report)
+        again(digest([key, ctx.reads]))
+
+    def _again(
+        self,
+        kind: StepKind[Any],
+        fields: Any,
+        id: str,
+        state: State,
+        values: dict[str, float],
+        used: dict[str, Quantity],
+    ) -> Callable[[str], None]:
+        """What notes, once the step is built, how to build it with other numbers."""
+        if not kind.copyable:
+            return lambda key: None
+        before = state.copy()
+
+        def build(other: Mapping[str, float]) -> Outcome:
+            ctx = Context(id, before, other, self.blob, used)
+            return kind.build(expanded(fields, ctx), ctx)
+
+        def note(key: str) -> None:
+            state.again[id] = Again(key, values, build)
+
+        return note
 
     def _record(self, key: str, reads: dict[str, str | None], outcome: Any) -> dict[str, Any]:
         bodies: dict[str, Any] = {}
@@ -308,6 +346,9 @@ class Builder:
             "tools": tools,
             "operation": outcome.operation,
             "sketch": outcome.sketch.to_json() if outcome.sketch else None,
+            "datum": outcome.datum.to_json() if outcome.datum else None,
+            "group": outcome.group.model_dump(mode="json") if outcome.group else None,
+            "marks": [m.to_json() for m in outcome.marks],
             "notes": [n.model_dump() for n in outcome.notes],
         }
 
@@ -335,7 +376,26 @@ class Builder:
             sketch = SketchData.from_json({**record["sketch"], "name": step.name})
             state.sketches[step.id] = sketch
             report.sketch = sketch
+        if record["datum"]:
+            state.made.datums[step.id] = report.datum = Datum.from_json(record["datum"])
+        if record["group"]:
+            state.made.sets[step.id] = report.group = Rule.model_validate(record["group"])
+        if record["marks"]:
+            state.made.marks[step.id] = tuple(Mark.from_json(m) for m in record["marks"])
         report.notes = [Report.model_validate(n) for n in record["notes"]]
+
+
+def _marks(state: State) -> dict[str, list[Mark]]:
+    if not state.made.marks:
+        return {}
+    there = {
+        part for held in state.bodies.values() for n in held.load().names for part in n.split("&")
+    }
+    kept = {
+        id: [m for m in marks if not m.faces or there & set(m.faces)]
+        for id, marks in state.made.marks.items()
+    }
+    return {id: marks for id, marks in kept.items() if marks}
 
 
 def _unmeasured(fields: Any) -> dict[str, Any]:

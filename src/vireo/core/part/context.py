@@ -17,6 +17,7 @@ from vireo.core.kernel.measure import topology_of
 from vireo.core.kernel.profile import Arrangement, arrange
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick, Topology, make_pick, resolve
+from vireo.core.part.datum import Datum, Made, Mark, Rule
 from vireo.core.part.fields import RegionPick
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.trouble import Offer, Report, Trouble
@@ -50,6 +51,10 @@ class Outcome:
     #: What it added, cut away or overlapped with, to be done again elsewhere by copies.
     tools: list[Body] = field(default_factory=list)
     operation: str = ""
+    #: A place, a group or drawn threads to refer to.
+    datum: Datum | None = None
+    group: Rule | None = None
+    marks: list[Mark] = field(default_factory=list)
 
 
 @dataclass
@@ -58,6 +63,16 @@ class Held:
 
     key: str
     load: Callable[[], Body]
+
+
+@dataclass
+class Again:
+    """How a step was built: its content key with what it read, and building it with other
+    values (mm, rad)."""
+
+    key: str
+    values: Mapping[str, float]
+    build: Callable[[Mapping[str, float]], Outcome]
 
 
 @dataclass
@@ -70,6 +85,17 @@ class State:
     tools: dict[str, tuple[str, list[Held]]] = field(default_factory=dict)
     #: Steps that failed, with their names, for messages of those that need them.
     failed: dict[str, str] = field(default_factory=dict)
+    made: Made = field(default_factory=Made)
+    #: What steps were built with, to be built again with other numbers.
+    again: dict[str, Again] = field(default_factory=dict)
+
+    def copy(self) -> State:
+        """As it stands now, for a step to be built again later."""
+        return State(
+            dict(self.bodies), dict(self.sketches), dict(self.tools), dict(self.failed),
+            Made(dict(self.made.datums), dict(self.made.sets), dict(self.made.marks)),
+            dict(self.again),
+        )  # fmt: skip
 
     def key_of(self, ref: str) -> str | None:
         kind, _, id = ref.partition(":")
@@ -80,6 +106,14 @@ class State:
         if kind == "tools":
             done = self.tools.get(id)
             return digest([done[0], *(h.key for h in done[1])]) if done else None
+        if kind == "datum":
+            datum = self.made.datums.get(id)
+            return digest(datum.to_json()) if datum else None
+        if kind == "set":
+            rule = self.made.sets.get(id)
+            return digest(rule.model_dump(mode="json")) if rule else None
+        if kind == "again":
+            return self.again[id].key if id in self.again else None
         return self.sketches[id].key if id in self.sketches else None
 
 
@@ -158,6 +192,31 @@ class Context:
         operation, held = self._state.tools[id]
         return operation, [h.load() for h in held]
 
+    def varied(self, id: str, values: Mapping[str, float]) -> tuple[str, list[Body]]:
+        """What an earlier step would have added or cut away with other numbers (mm, rad)."""
+        self.tools(id)
+        self._read(f"again:{id}")
+        outcome = self._state.again[id].build({**self._state.again[id].values, **values})
+        return outcome.operation, outcome.tools
+
+    def values_of(self, id: str) -> Mapping[str, float]:
+        """The numbers an earlier step was built with."""
+        self._read(f"again:{id}")
+        return self._state.again[id].values if id in self._state.again else {}
+
+    def datum(self, id: str) -> Datum:
+        self._read(f"datum:{id}")
+        if id not in self._state.made.datums:
+            raise StepTrouble(_missing(self._state, id, "reference"), [f"step:{id}"])
+        return self._state.made.datums[id]
+
+    def rule(self, id: str) -> Rule:
+        """What belongs to a set. Raises LostPick when it is gone."""
+        self._read(f"set:{id}")
+        if id not in self._state.made.sets:
+            raise LostPick(_missing(self._state, id, "set"), [f"step:{id}"])
+        return self._state.made.sets[id]
+
     def sketch(self, id: str) -> SketchData:
         self._read(f"sketch:{id}")
         if id not in self._state.sketches:
@@ -174,6 +233,8 @@ class Context:
 
     def find(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> tuple[int, Topology]:
         """Index of what a pick stands for. Raises LostPick with the best match proposed."""
+        if pick.kind == "set":
+            raise LostPick("a set cannot be used here: one thing is wanted", [f"field:{field}"])
         if pick.body not in self._state.bodies:
             self._read(f"body:{pick.body}")
             missing = _missing(self._state, pick.body[2:], "body")

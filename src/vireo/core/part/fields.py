@@ -42,6 +42,15 @@ class PlaneRef(BaseModel):
     offset: Offset | None = None
 
 
+class Spot(BaseModel):
+    """A place on a face: X, Y, Z of the part as formulas, dropped onto the face."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: str = Field(min_length=1, max_length=12, pattern=r"^[a-z][a-z0-9]*$")
+    face: Pick
+    at: tuple[Offset, Offset, Offset]
+
+
 class LayoutItem(BaseModel):
     """A curve of a 2D layout by its key, with what it looked like (mm, in the file)."""
 
@@ -186,9 +195,9 @@ def axis(of: str, label: str) -> Any:
     return Field(default="y_axis", max_length=24, json_schema_extra=_meta("axis", label, of=of))
 
 
-def points(of: str, label: str = "Points") -> Any:
+def points(of: str, label: str = "Points", **more: Any) -> Any:
     """Loose points of the sketch named in field `of`; none chosen means all of them."""
-    meta = _meta("points", label, of=of)
+    meta = _meta("points", label, of=of, **more)
     return Field(default=(), max_length=500, json_schema_extra=meta)
 
 
@@ -208,6 +217,19 @@ def bodies(label: str = "Into", **more: Any) -> Any:
 def steps(label: str, **more: Any) -> Any:
     """Ids of earlier steps that did something with a shape of their own."""
     return Field(default=(), max_length=100, json_schema_extra=_meta("steps", label, **more))
+
+
+def any_steps(label: str, **more: Any) -> Any:
+    """Ids of earlier steps of any kind that makes faces."""
+    meta = _meta("steps", label, any=True, **more)
+    return Field(default=(), max_length=100, json_schema_extra=meta)
+
+
+def spots(label: str, hint: str, **more: Any) -> Any:
+    """Places on faces, clicked or typed."""
+    return Field(
+        default=(), max_length=500, json_schema_extra=_meta("spots", label, hint=hint, **more)
+    )
 
 
 def numbers(label: str, **more: Any) -> Any:

@@ -45,11 +45,16 @@ class StepKind(Generic[F]):
         found = set()
         for name, spec in type(fields).model_fields.items():
             extra: Any = spec.json_schema_extra or {}
-            type_ = extra.get("vireo", {}).get("type")
+            meta = extra.get("vireo", {})
+            type_, value = meta.get("type"), getattr(fields, name)
             if type_ == "sketch":
-                found |= {getattr(fields, name)} - {""}
+                found |= {value} - {""}
             elif type_ in ("steps", "sketches"):
-                found.update(getattr(fields, name))
+                found.update(value)
+            elif type_ == "picks":
+                found.update(p.name[0] for p in value if p.kind == "set")
+            elif meta.get("datums") and value.startswith("step:"):
+                found.add(value[5:])
         return found
 
     def files(self, fields: Mapping[str, Any]) -> set[str]:

@@ -4,23 +4,34 @@ from __future__ import annotations
 
 import math
 from collections.abc import Sequence
-from typing import Any
+from typing import Annotated, Any
+
+from pydantic import StringConstraints
 
 from vireo.core.geometry import Frame, Triple, cross, dot, unit
 from vireo.core.kernel.outline import axis_of_face
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, StepTrouble
+from vireo.core.quantity import Dimension, FormulaError, evaluate
 
 AXES: dict[str, Triple] = {"X": (1.0, 0.0, 0.0), "Y": (0.0, 1.0, 0.0), "Z": (0.0, 0.0, 1.0)}
 NORMALS: dict[str, Triple] = {"XY": AXES["Z"], "XZ": (0.0, -1.0, 0.0), "YZ": AXES["X"]}
 
 
+#: X, Y, Z, ``pick``, or ``step:<id>`` of a step that makes an axis or a frame.
+WayWord = Annotated[str, StringConstraints(pattern=r"^(X|Y|Z|pick|step:[A-Za-z0-9_]{1,24})$")]
+#: XY, XZ, YZ, ``face``, or ``step:<id>`` of a plane, frame or port.
+PlaneWord = Annotated[
+    str, StringConstraints(pattern=r"^(XY|XZ|YZ|face|sketch|step:[A-Za-z0-9_]{1,24})$")
+]
+
+
 def along(label: str, name: str, default: str = "X") -> tuple[Any, Any]:
-    """Two fields: X, Y, Z or a pick, and the pick."""
+    """Two fields: X, Y, Z, an axis step or a pick, and the pick."""
     words = {"X": "X", "Y": "Y", "Z": "Z", "pick": "Pick"}
     return (
-        f.choice(label, default, words),
+        f.choice(label, default, words, datums=["axis", "frame", "port"]),
         f.picks("By", "any", "Click a straight edge, a flat face or a round face",
                 when={name: ["pick"]}),
     )  # fmt: skip
@@ -30,6 +41,9 @@ def line_of(chosen: str, picks: Sequence[Pick], field: str, ctx: Context) -> tup
     """A place on a line and its direction. Raises StepTrouble or LostPick."""
     if chosen in AXES:
         return (0.0, 0.0, 0.0), AXES[chosen]
+    if chosen.startswith("step:"):
+        frame = ctx.datum(chosen[5:]).frame
+        return frame.origin, frame.z
     if len(picks) != 1:
         raise StepTrouble("pick one straight edge, flat face or round face", [f"field:{field}"])
     index, topology = ctx.find(picks[0], field, picks)
@@ -54,12 +68,48 @@ def line_of(chosen: str, picks: Sequence[Pick], field: str, ctx: Context) -> tup
     )
 
 
+def number(given: f.Offset | None, what: str, dimension: Dimension, ctx: Context) -> float:
+    """A formula that is no field of its own, in mm or rad; nothing given is zero."""
+    if given is None:
+        return 0.0
+    where = [f"step:{ctx.step}"]
+    try:
+        found = evaluate(given.formula, ctx.names)
+    except FormulaError as error:
+        raise StepTrouble(f"{what}: {error.text}", where) from error
+    if found.dimension != dimension:
+        raise StepTrouble(f"{what} is {dimension.name}, not {found.dimension.name}", where)
+    return found.value
+
+
+def based(label: str, default: str = "XY", **more: Any) -> Any:
+    """A choice of a plane: a base plane, a face, or a plane made by a step; `other` adds words."""
+    words = {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face", **more.pop("other", {})}
+    return f.choice(label, default, words, datums=["plane", "frame", "port"], **more)
+
+
+def place_of_pick(pick: Pick, field: str, ctx: Context, picks: Sequence[Pick] = ()) -> Triple:
+    """The place a pick stands for: a corner, the centre of a round edge or the middle of another,
+    the centre of a ball, the middle of a face."""
+    index, topology = ctx.find(pick, field, picks)
+    if pick.kind == "vertex":
+        return topology.vertices[index].at
+    if pick.kind == "edge":
+        edge = topology.edges[index]
+        return edge.centre if edge.kind == "circle" and edge.centre else edge.at
+    face = topology.faces[index]
+    return face.origin if face.kind == "sphere" else face.at
+
+
 def plane_of_pick(
     chosen: str, picks: Sequence[Pick], field: str, ctx: Context
 ) -> tuple[Triple, Triple]:
     """A place on a plane and its normal: XY, XZ, YZ, or a picked flat face."""
     if chosen in NORMALS:
         return (0.0, 0.0, 0.0), NORMALS[chosen]
+    if chosen.startswith("step:"):
+        frame = ctx.datum(chosen[5:]).frame
+        return frame.origin, frame.z
     if len(picks) != 1:
         raise StepTrouble("pick one flat face", [f"field:{field}"])
     frame = ctx.frame_of_face(picks[0], field)
@@ -96,3 +146,13 @@ def turned_about(edge: Pick, field: str, base: Frame, turn: float, ctx: Context)
     c, s = math.cos(turn), math.sin(turn)
     z = unit((c * n[0] + s * m[0], c * n[1] + s * m[1], c * n[2] + s * m[2]))
     return Frame(topology.vertices[line.ends[0]].at, x, z)
+
+
+def meeting(one: Frame, two: Frame) -> Triple:
+    """A point on the line in which two planes meet (Goldman, Graphics Gems, 1990)."""
+    along = cross(one.z, two.z)
+    a, b = dot(one.origin, one.z), dot(two.origin, two.z)
+    k = dot(along, along)
+    u, v = cross(two.z, along), cross(along, one.z)
+    p = [(a * u[i] + b * v[i]) / k for i in range(3)]
+    return (p[0], p[1], p[2])

@@ -2,21 +2,19 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from vireo.core.kernel.transform import Move, spread
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.copying import CopyFields, copied, left_in
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import along, line_of, whole_number
+from vireo.core.part.places import WayWord, along, line_of, whole_number
 
 _AXIS, _AXIS_PICK = along("About", "axis", "Z")
 
 
 class CircularCopyFields(CopyFields):
-    axis: Literal["X", "Y", "Z", "pick"] = _AXIS
+    axis: WayWord = _AXIS
     axis_pick: tuple[Pick, ...] = _AXIS_PICK
     count: str = f.quantity("number", "Number", "6", least=1, most=1000, key="×")
     angle: str = f.quantity("angle", "Spread over", "360 deg", least=-360, most=360)

@@ -10,20 +10,19 @@ from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.copying import CopyFields, copied, left_in
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import along, line_of, whole_number
+from vireo.core.part.places import WayWord, along, line_of, whole_number
 
 _FIRST, _FIRST_PICK = along("Along", "way")
 _SECOND, _SECOND_PICK = along("And along", "way2", "Y")
-Way = Literal["X", "Y", "Z", "pick"]
 
 
 class LinearCopyFields(CopyFields):
-    way: Way = _FIRST
+    way: WayWord = _FIRST
     way_pick: tuple[Pick, ...] = _FIRST_PICK
     count: str = f.quantity("number", "Number", "3", least=1, most=1000, key="×")
     spacing: str = f.length("Spacing", "20 mm")
     count2: str = f.quantity("number", "Rows", "1", least=1, most=1000)
-    way2: Way = _SECOND
+    way2: WayWord = _SECOND
     way2_pick: tuple[Pick, ...] = _SECOND_PICK
     spacing2: str = f.length("Row spacing", "20 mm")
     measure: Literal["step", "whole"] = f.choice(

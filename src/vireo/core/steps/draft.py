@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Literal
 
 from vireo.core.geometry import Frame, plane_frame
 from vireo.core.kernel.dress import running_on
@@ -14,22 +13,20 @@ from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body, told
-from vireo.core.part.places import plane_of_pick
+from vireo.core.part.places import PlaneWord, based, plane_of_pick
 
 
 class DraftFields(f.StepFields):
     faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to lean")
     angle: str = f.quantity("angle", "Angle", "2 deg", least=-80, most=80)
-    about: Literal["XY", "XZ", "YZ", "face"] = f.choice(
-        "About", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face"}
-    )
+    about: PlaneWord = based("About")
     face: tuple[Pick, ...] = f.picks(
         "Neutral face",
         "face",
         "Click the flat face that keeps its outline",
         when={"about": ["face"]},
     )
-    height: str = f.length("Plane shifted by", "0 mm", when={"about": ["XY", "XZ", "YZ"]})
+    height: str = f.length("Plane shifted by", "0 mm", when={"about": ["!face"]})
     flip: bool = f.toggle("Pull the other way")
 
 

@@ -2,21 +2,17 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from vireo.core.kernel.transform import Move
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome
 from vireo.core.part.copying import CopyFields, copied
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import plane_of_pick
+from vireo.core.part.places import PlaneWord, based, plane_of_pick
 
 
 class MirrorFields(CopyFields):
-    plane: Literal["XY", "XZ", "YZ", "face"] = f.choice(
-        "In", "YZ", {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face"}
-    )
+    plane: PlaneWord = based("In", default="YZ")
     face: tuple[Pick, ...] = f.picks(
         "Face", "face", "Click a flat face to mirror in", when={"plane": ["face"]}
     )

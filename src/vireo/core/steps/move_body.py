@@ -2,14 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Literal
-
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import along, line_of
+from vireo.core.part.places import WayWord, along, line_of
 
 _AXIS, _AXIS_PICK = along("Turned about", "axis", "Z")
 
@@ -20,7 +18,7 @@ class MoveFields(f.StepFields):
     y: str = f.length("Y", "0 mm")
     z: str = f.length("Z", "0 mm")
     angle: str = f.quantity("angle", "Turn", "0 deg", least=-360, most=360)
-    axis: Literal["X", "Y", "Z", "pick"] = _AXIS
+    axis: WayWord = _AXIS
     axis_pick: tuple[Pick, ...] = _AXIS_PICK
     copy_: bool = f.toggle("Leave the original")
 

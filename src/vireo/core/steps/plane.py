@@ -5,25 +5,34 @@ from __future__ import annotations
 from typing import Literal
 
 from vireo.core.geometry import Frame, Triple, cross, dot, plane_frame, unit
+from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.locate import along_edge, foot_on
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.datum import Datum
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import plane_of_pick, turned_about
+from vireo.core.part.places import (
+    PlaneWord,
+    based,
+    meeting,
+    place_of_pick,
+    plane_of_pick,
+    turned_about,
+)
 from vireo.core.part.sketchdata import SketchData
 
 _ON = {"form": ["shifted", "turned"]}
 
 
 class PlaneFields(f.StepFields):
-    form: Literal["shifted", "turned", "midway", "points"] = f.choice(
+    form: Literal["shifted", "turned", "midway", "points", "tangent", "curve"] = f.choice(
         "Form", "shifted",
         {"shifted": "Shifted", "turned": "Turned about an edge", "midway": "Midway",
-         "points": "Three corners"},
+         "points": "Three corners", "tangent": "Touching a round face",
+         "curve": "Across an edge"},
     )  # fmt: skip
-    base: Literal["XY", "XZ", "YZ", "face"] = f.choice(
-        "From", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face"}, when=_ON
-    )
+    base: PlaneWord = based("From", when=_ON)
     face: tuple[Pick, ...] = f.picks(
         "Face", "face", "Click a flat face", when={"base": ["face"], "form": ["shifted", "turned"]}
     )
@@ -38,8 +47,22 @@ class PlaneFields(f.StepFields):
         "Between", "face", "Click two flat faces", when={"form": ["midway"]}
     )
     through: tuple[Pick, ...] = f.picks(
-        "Through", "vertex", "Click three corners", when={"form": ["points"]}
+        "Through", "any", "Click three corners or round edges", when={"form": ["points"]}
     )
+    touch: tuple[Pick, ...] = f.picks(
+        "Touching", "face", "Click a cylinder, cone or ball", when={"form": ["tangent"]}
+    )
+    side: tuple[Pick, ...] = f.picks(
+        "On the side of",
+        "any",
+        "Click a corner or an edge on that side",
+        when={"form": ["tangent"]},
+    )
+    across: tuple[Pick, ...] = f.picks(
+        "Across", "edge", "Click the edge it stands across", when={"form": ["curve"]}
+    )
+    length: str = f.length("Length along it", "0 mm", least=0, when={"form": ["curve"]})
+    back: bool = f.toggle("From the other end", when={"form": ["curve"]})
 
 
 @register
@@ -48,17 +71,17 @@ class Plane(StepKind[PlaneFields]):
     label = "Plane"
     group = "Refer"
     icon = "plane"
-    line = "Shifted, turned about an edge, midway between faces, through three corners"
+    line = "Shifted, turned, midway, through corners, touching a round face, across an edge"
     Fields = PlaneFields
     deciding = ("by", "angle")
 
     def build(self, fields: PlaneFields, ctx: Context) -> Outcome:
         frame = {
             "shifted": self._shifted, "turned": self._turned, "midway": self._midway,
-            "points": self._points,
+            "points": self._points, "tangent": self._tangent, "curve": self._curve,
         }[fields.form](fields, ctx)  # fmt: skip
         # A plane is kept as a sketch without curves: where it lies is all there is to it.
-        return Outcome(sketch=SketchData(ctx.step, frame, (), {}))
+        return Outcome(sketch=SketchData(ctx.step, frame, (), {}), datum=Datum("plane", frame))
 
     def _base(self, fields: PlaneFields, ctx: Context) -> Frame:
         at, normal = plane_of_pick(fields.base, fields.face, "face", ctx)
@@ -87,30 +110,45 @@ class Plane(StepKind[PlaneFields]):
             return plane_frame((k * one.z[0], k * one.z[1], k * one.z[2]), one.z)
         # Leaning faces: the plane that halves their angle, through the line they meet in.
         z = unit((one.z[0] + z2[0], one.z[1] + z2[1], one.z[2] + z2[2]))
-        return plane_frame(_meeting(one, two, lean), z)
+        return plane_frame(meeting(one, two), z)
 
     def _points(self, fields: PlaneFields, ctx: Context) -> Frame:
         if len(fields.through) != 3:
             raise StepTrouble("pick three corners", ["field:through"])
-        p = []
-        for pick in fields.through:
-            index, topology = ctx.find(pick, "through", fields.through)
-            p.append(topology.vertices[index].at)
+        p = [place_of_pick(pick, "through", ctx, fields.through) for pick in fields.through]
         u, v = (tuple(q[k] - p[0][k] for k in range(3)) for q in p[1:])
         n = cross(u, v)  # type: ignore[arg-type]
         if dot(n, n) < 1e-16:
             raise StepTrouble("the three corners lie in one line", ["field:through"])
         return plane_frame(p[0], n)
 
+    def _tangent(self, fields: PlaneFields, ctx: Context) -> Frame:
+        """Touches the round face where it is nearest the place that tells the side."""
+        if len(fields.touch) != 1 or len(fields.side) != 1:
+            raise StepTrouble("pick a round face and a place on its side", ["field:touch"])
+        index, topology = ctx.find(fields.touch[0], "touch")
+        if topology.faces[index].kind not in ("cylinder", "cone", "sphere"):
+            raise StepTrouble("a plane can touch a cylinder, a cone or a ball", ["field:touch"])
+        at = place_of_pick(fields.side[0], "side", ctx)
+        try:
+            foot, normal = foot_on(ctx.body(fields.touch[0].body).faces[index], at)
+        except KernelTrouble as error:
+            raise StepTrouble(f"{error.text}: take a place off the axis", ["field:side"]) from error
+        return Frame(foot, plane_frame(foot, normal).x, normal)
+
+    def _curve(self, fields: PlaneFields, ctx: Context) -> Frame:
+        if len(fields.across) != 1:
+            raise StepTrouble("pick the one edge it stands across", ["field:across"])
+        index, _ = ctx.find(fields.across[0], "across")
+        edge = ctx.body(fields.across[0].body).edges[index]
+        try:
+            at, way = along_edge(edge, ctx.value("length"), fields.back)
+        except KernelTrouble as error:
+            raise StepTrouble(error.text, ["field:length"]) from error
+        frame = plane_frame(at, way)
+        return Frame(at, frame.x, frame.z)
+
     def caption(self, fields: PlaneFields) -> str:
-        return {"midway": "midway", "points": "three corners"}.get(fields.form, "")
-
-
-def _meeting(one: Frame, two: Frame, along: Triple) -> Triple:
-    """A point on the line in which two planes meet (Goldman, Graphics Gems, 1990)."""
-    a, b = dot(one.origin, one.z), dot(two.origin, two.z)
-    k = dot(along, along)
-    u, v = cross(two.z, along), cross(along, one.z)
-    sign = 1.0 if dot(cross(one.z, two.z), along) > 0 else -1.0
-    p = [sign * (a * u[i] + b * v[i]) / k for i in range(3)]
-    return (p[0], p[1], p[2])
+        return {
+            "midway": "midway", "points": "three corners", "tangent": "touching", "curve": "across",
+        }.get(fields.form, "")  # fmt: skip

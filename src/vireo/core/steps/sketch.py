@@ -7,12 +7,12 @@ from typing import Any
 
 from vireo.core.geometry import BASE_PLANES, Frame
 from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.fields import Brought, Offset, PlaneRef, StepFields, Underlay, hidden
+from vireo.core.part.fields import Brought, PlaneRef, StepFields, Underlay, hidden
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.links import Place, brought_curves
-from vireo.core.part.places import turned_about
+from vireo.core.part.places import number, turned_about
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import ANGLE, LENGTH, Dimension, FormulaError, evaluate
+from vireo.core.quantity import ANGLE, LENGTH
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.sketch.solved import aids_of, free_points
@@ -36,26 +36,10 @@ def plane_of(plane: PlaneRef, ctx: Context) -> Frame:
     else:
         raise StepTrouble("a sketch lies on XY, XZ, YZ, a flat face or a plane")
     if plane.edge is not None:
-        turn = _number(plane.angle, "angle", ANGLE, ctx)
+        turn = number(plane.angle, "the angle of the plane", ANGLE, ctx)
         frame = turned_about(plane.edge, "plane.edge", frame, turn, ctx)
-    shift = _number(plane.offset, "offset", LENGTH, ctx)
+    shift = number(plane.offset, "the shift of the plane", LENGTH, ctx)
     return Frame(frame.out((0.0, 0.0, shift)), frame.x, frame.z) if shift else frame
-
-
-def _number(given: Offset | None, what: str, dimension: Dimension, ctx: Context) -> float:
-    """A formula of the plane in mm or rad; nothing given is zero."""
-    if given is None:
-        return 0.0
-    where = [f"step:{ctx.step}"]
-    try:
-        found = evaluate(given.formula, ctx.names)
-    except FormulaError as error:
-        raise StepTrouble(f"{what} of the plane: {error.text}", where) from error
-    if found.dimension != dimension:
-        raise StepTrouble(
-            f"the {what} of the plane is {dimension.name}, not {found.dimension.name}", where
-        )
-    return found.value
 
 
 @register

@@ -8,23 +8,23 @@ from vireo.core.geometry import Frame, dot, plane_frame
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.shape import Body
-from vireo.core.kernel.trim import plane_face, run_on, split
+from vireo.core.kernel.trim import beside, curtain, plane_face, run_on, split
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import NORMALS
+from vireo.core.part.merge import reach_through
+from vireo.core.part.places import PlaneWord, based, plane_of_pick
 
 
 class SplitFields(f.StepFields):
     bodies: tuple[str, ...] = f.bodies("Bodies")
-    by: Literal["XY", "XZ", "YZ", "face"] = f.choice(
-        "By", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ", "face": "Face"}
-    )
-    shift: str = f.length("Plane shifted by", "0 mm", when={"by": ["XY", "XZ", "YZ"]})
+    by: PlaneWord = based("By", other={"sketch": "Sketch"})
+    shift: str = f.length("Plane shifted by", "0 mm", when={"by": ["!face", "!sketch"]})
     face: tuple[Pick, ...] = f.picks(
         "Face", "face", "Click a face: it runs on and cuts", when={"by": ["face"]}
     )
+    sketch: str = f.later_sketch("Curves", when={"by": ["sketch"]})
     keep: Literal["both", "front", "behind"] = f.choice(
         "Keep", "both", {"both": "All", "front": "In front", "behind": "Behind"}
     )
@@ -36,7 +36,7 @@ class SplitBody(StepKind[SplitFields]):
     label = "Split body"
     group = "Cut"
     icon = "split"
-    line = "Cut bodies apart by a plane or a face that runs on"
+    line = "Cut bodies apart by a plane, a face that runs on, or curves of a sketch"
     Fields = SplitFields
     deciding = ("shift",)
 
@@ -48,9 +48,16 @@ class SplitBody(StepKind[SplitFields]):
             face = topology.faces[index]
             tool = run_on(ctx.body(fields.face[0].body).faces[index])
             at, normal = face.at, face.direction or (0.0, 0.0, 1.0)
+        elif fields.by == "sketch":
+            data = ctx.sketch(fields.sketch)
+            low, high = reach_through(ctx, fields.bodies, data.frame)
+            tool = curtain(data.curves, data.frame, low, high)
+            # In front is to the left of the curves as they are drawn.
+            at, normal = beside(data.curves, data.frame)
         else:
-            normal, d = NORMALS[fields.by], ctx.value("shift")
-            at = (d * normal[0], d * normal[1], d * normal[2])
+            at, normal = plane_of_pick(fields.by, (), "by", ctx)
+            d = ctx.value("shift")
+            at = (at[0] + d * normal[0], at[1] + d * normal[1], at[2] + d * normal[2])
             frame = plane_frame(at, normal)
             tool = plane_face(Frame(at, frame.x, frame.z))
         ids = ctx.chosen(fields.bodies, "split")

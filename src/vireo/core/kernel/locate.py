@@ -1,0 +1,75 @@
+"""Places on and ahead of bodies: feet on faces, where a line meets something, places along edges."""
+
+from __future__ import annotations
+
+from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepLProp import BRepLProp_SLProps
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
+from OCP.gp import gp_Dir, gp_Lin, gp_Vec
+from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.TopAbs import TopAbs_REVERSED
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+
+from vireo.core.geometry import Triple, unit
+from vireo.core.kernel.gate import KernelTrouble, finite
+from vireo.core.kernel.place import direction, point
+
+
+def _triple(p: object) -> Triple:
+    return (float(p.X()), float(p.Y()), float(p.Z()))  # type: ignore[attr-defined]
+
+
+def foot_on(face: TopoDS_Face, at: Triple) -> tuple[Triple, Triple]:
+    """The nearest place on a face's surface and its outward normal there (mm)."""
+    finite(*at)
+    found = GeomAPI_ProjectPointOnSurf(point(at), BRep_Tool.Surface_s(face))
+    if found.NbPoints() == 0:
+        raise KernelTrouble("the place has no foot on the face")
+    u, v = found.LowerDistanceParameters()
+    props = BRepLProp_SLProps(BRepAdaptor_Surface(face), u, v, 1, 1e-9)
+    if not props.IsNormalDefined():
+        raise KernelTrouble("the face has no normal at its tip")
+    n = _triple(props.Normal())
+    if face.Orientation() == TopAbs_REVERSED:
+        n = (-n[0], -n[1], -n[2])
+    return _triple(found.NearestPoint()), n
+
+
+def ahead(shape: TopoDS_Shape, at: Triple, way: Triple, least: float = 1e-6) -> float | None:
+    """How far along a direction the shape is met first, further than `least` (mm)."""
+    found = IntCurvesFace_ShapeIntersector()
+    found.Load(shape, 1e-7)
+    found.Perform(gp_Lin(point(at), direction(way)), least, 1e6)
+    if not found.IsDone() or found.NbPnt() == 0:
+        return None
+    return min(float(found.WParameter(i)) for i in range(1, found.NbPnt() + 1))
+
+
+def along_edge(edge: TopoDS_Edge, length: float, back: bool = False) -> tuple[Triple, Triple]:
+    """The place a length (mm) along an edge from its first end, and its direction there.
+
+    Raises KernelTrouble when the edge is shorter.
+    """
+    finite(length)
+    curve = BRepAdaptor_Curve(edge)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    whole = float(GCPnts_AbscissaPoint.Length_s(curve, first, last, 1e-9))
+    if not -1e-9 <= length <= whole + 1e-9:
+        raise KernelTrouble(f"the edge is {whole:.4g} mm long; {length:g} mm lies beyond its end")
+    start, sign = (last, -1.0) if back else (first, 1.0)
+    t = GCPnts_AbscissaPoint(curve, sign * length, start, 1e-10).Parameter()
+    tangent = curve.DN(t, 1)
+    if tangent.Magnitude() < 1e-12:
+        raise KernelTrouble("the edge has no direction there")
+    tangent = tangent.Multiplied(sign)
+    return _triple(curve.Value(t)), unit(_triple(gp_Vec(gp_Dir(tangent))))
+
+
+def length_of(edge: TopoDS_Edge) -> float:
+    """Length of an edge in mm."""
+    curve = BRepAdaptor_Curve(edge)
+    return float(
+        GCPnts_AbscissaPoint.Length_s(curve, curve.FirstParameter(), curve.LastParameter(), 1e-9)
+    )

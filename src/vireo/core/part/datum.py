@@ -1,0 +1,84 @@
+"""What reference steps make: places to measure, turn, sketch and join by; groups; thread marks.
+
+Plain data, kept with the step; knows no kernel.
+"""
+
+from __future__ import annotations
+
+from dataclasses import asdict, dataclass, field
+from typing import Any, Literal
+
+from pydantic import BaseModel, ConfigDict, Field
+
+from vireo.core.geometry import Frame
+from vireo.core.naming import Pick
+
+DatumForm = Literal["plane", "axis", "point", "frame", "port"]
+
+
+def frame_from_json(raw: dict[str, Any]) -> Frame:
+    return Frame(**{k: tuple(v) for k, v in raw.items()})
+
+
+@dataclass(frozen=True)
+class Datum:
+    """A reference: an axis runs along its frame's z through the origin, a port faces along z and
+    is clocked by x. `length` (mm) is how long it is drawn, `word` the kind of a port."""
+
+    form: DatumForm
+    frame: Frame
+    length: float = 20.0
+    word: str = ""
+
+    def to_json(self) -> dict[str, Any]:
+        return asdict(self)
+
+    @staticmethod
+    def from_json(raw: dict[str, Any]) -> Datum:
+        return Datum(raw["form"], frame_from_json(raw["frame"]), raw["length"], raw["word"])
+
+
+@dataclass(frozen=True)
+class Mark:
+    """A thread that is only drawn: a helix of `radius` (mm) about z of its frame, `length` long.
+
+    `faces` are the names of the faces it lies on: it goes when they go.
+    """
+
+    text: str
+    frame: Frame
+    radius: float
+    length: float
+    pitch: float
+    left: bool = False
+    faces: tuple[str, ...] = ()
+
+    def to_json(self) -> dict[str, Any]:
+        return asdict(self)
+
+    @staticmethod
+    def from_json(raw: dict[str, Any]) -> Mark:
+        return Mark(**{**raw, "frame": frame_from_json(raw["frame"]), "faces": tuple(raw["faces"])})
+
+
+class Rule(BaseModel):
+    """What belongs to a set: a rule by its word, with what it needs. Lengths in mm."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    word: str
+    kind: Literal["face", "edge"] = "face"
+    picks: tuple[Pick, ...] = ()
+    steps: tuple[str, ...] = ()
+    bodies: tuple[str, ...] = ()
+    size: float = 0.0
+    #: Names of faces there were when the step was built, for rules about what is new.
+    known: tuple[str, ...] = Field(default=())
+
+
+@dataclass
+class Made:
+    """The references of a build so far, by step."""
+
+    datums: dict[str, Datum] = field(default_factory=dict)
+    sets: dict[str, Rule] = field(default_factory=dict)
+    marks: dict[str, tuple[Mark, ...]] = field(default_factory=dict)

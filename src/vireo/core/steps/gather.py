@@ -1,0 +1,65 @@
+"""Set: faces or edges gathered by pick or by rule, used wherever picks are asked for."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.datum import Rule
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.sets import RULES, members, snapshot
+from vireo.core.trouble import Report
+
+_PICKED = {"by": ["picked", "chain", "parallel"]}
+
+
+class SetFields(f.StepFields):
+    of: Literal["face", "edge"] = f.choice("Gathers", "face", {"face": "Faces", "edge": "Edges"})
+    by: Literal["picked", "of_steps", "round", "chain", "parallel", "untouched"] = f.choice(
+        "By", "picked", {word: said for word, (said, _) in RULES.items()}
+    )
+    picks: tuple[Pick, ...] = f.picks(
+        "Picks", "any", "Click what belongs to it, or what it starts from", when=_PICKED
+    )
+    steps: tuple[str, ...] = f.any_steps("Steps", when={"by": ["of_steps"]})
+    radius: str = f.length("Radius (0: any)", "0 mm", least=0, when={"by": ["round"]})
+    bodies: tuple[str, ...] = f.bodies("Of bodies", when={"by": ["!picked", "!chain"]})
+
+
+@register
+class Set(StepKind[SetFields]):
+    kind = "set"
+    label = "Set"
+    group = "Refer"
+    icon = "set"
+    line = "Faces or edges gathered by pick or rule, to be used as one pick"
+    Fields = SetFields
+
+    def build(self, fields: SetFields, ctx: Context) -> Outcome:
+        if fields.by in _PICKED["by"]:
+            if not fields.picks:
+                raise StepTrouble("pick what it starts from", ["field:picks"])
+            wrong = [p for p in fields.picks if p.kind != fields.of]
+            if wrong:
+                raise StepTrouble(
+                    f"the set gathers {fields.of}s, but a picked one is a {wrong[0].kind}",
+                    ["field:picks"],
+                )
+        if fields.by == "of_steps" and not fields.steps:
+            raise StepTrouble("choose the steps whose faces it gathers", ["field:steps"])
+        size = ctx.value("radius") if fields.by == "round" else 0.0
+        rule = Rule(
+            word=fields.by, kind=fields.of, picks=fields.picks, steps=fields.steps,
+            bodies=fields.bodies, size=size,
+        )  # fmt: skip
+        if fields.by == "untouched":
+            rule = rule.model_copy(update={"known": snapshot(rule, ctx)})
+        found = members(rule, ctx)
+        count = f"{len(found)} {fields.of}{'s' if len(found) != 1 else ''} now"
+        note = Report(code="gathered", text=count, where=[f"step:{ctx.step}"])
+        return Outcome(group=rule, notes=[note])
+
+    def caption(self, fields: SetFields) -> str:
+        return RULES[fields.by][0].lower()

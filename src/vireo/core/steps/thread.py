@@ -1,0 +1,147 @@
+"""Thread: on shafts and in bores, drawn or as solid."""
+
+from __future__ import annotations
+
+import math
+from typing import Literal
+
+from vireo.core.geometry import Frame, plane_frame
+from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.outline import axis_of_face
+from vireo.core.kernel.shape import Body
+from vireo.core.kernel.thread import threaded
+from vireo.core.naming import FaceInfo, Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fitting import fitted
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.threads import Shown, cut_of, form_for, mark_of, matching, screw_called
+from vireo.core.screws import SCREWS
+
+_OWN = {"size": ["own"]}
+
+
+class ThreadFields(f.StepFields):
+    faces: tuple[Pick, ...] = f.picks("Round faces", "face", "Click shafts or bores")
+    shown: Shown = f.choice("As", "marked", {"marked": "Marked", "modelled": "Modelled"})
+    size: Literal["match", "screw", "own"] = f.choice(
+        "Size", "match", {"match": "By the face", "screw": "Screw", "own": "Own"}
+    )
+    screw: str = f.choice("Screw", "M6", {n: n for n in SCREWS}, when={"size": ["screw"]})
+    pitch: str = f.length("Pitch", "1 mm", above=0, when=_OWN, key="P")
+    reach: Literal["whole", "depth"] = f.choice(
+        "Reach", "whole", {"whole": "All of it", "depth": "A length"}
+    )
+    length: str = f.length("Length", "10 mm", above=0, when={"reach": ["depth"]})
+    flip: bool = f.toggle("From the other end", when={"reach": ["depth"]})
+    hand: Literal["right", "left"] = f.choice("Hand", "right", {"right": "Right", "left": "Left"})
+    loose: str = f.length("Looser by", "0 mm", least=-1, most=3)
+
+
+@register
+class Thread(StepKind[ThreadFields]):
+    kind = "thread"
+    label = "Thread"
+    group = "Cut"
+    icon = "thread"
+    line = "On shafts and in bores: marked, or modelled as solid for printing"
+    Fields = ThreadFields
+    deciding = ("length",)
+
+    def build(self, fields: ThreadFields, ctx: Context) -> Outcome:
+        outcome = Outcome()
+        for n, pick in enumerate(fields.faces):
+            index, topology = ctx.find(pick, "faces", fields.faces)
+            info = topology.faces[index]
+            if info.kind != "cylinder" or info.radius is None:
+                raise StepTrouble(
+                    f"a thread needs a cylinder; this face is a {info.kind}", ["field:faces"]
+                )
+            frame, length = self._axis(ctx.body(pick.body), index, fields.flip)
+            name, diameter, pitch = self._size(fields, ctx, info)
+            loose, left = ctx.value("loose"), fields.hand == "left"
+            reach = length
+            if fields.reach == "depth":
+                reach = ctx.value("length")
+                if reach > length + 1e-9:
+                    raise StepTrouble(
+                        f"the cylinder is only {length:.4g} mm long", ["field:length"]
+                    )
+            bore = 2 * info.radius if info.hollow else None
+            if fields.shown == "marked":
+                form = form_for(diameter, pitch, bore, loose, left)
+                text = name or f"{diameter:.4g} × {pitch:g}"
+                outcome.marks.append(
+                    mark_of(text, form, info.radius, frame, 0.0, reach, (info.name,))
+                )
+                continue
+            outcome.bodies[pick.body] = self._modelled(
+                ctx, outcome.bodies.get(pick.body) or ctx.body(pick.body), (frame, reach),
+                (diameter, pitch, bore, loose, left), f"{ctx.step}/{n}" if n else ctx.step,
+                "pitch" if fields.size == "own" else "loose",
+            )  # fmt: skip
+        return outcome
+
+    def _modelled(
+        self, ctx: Context, body: Body, run: tuple[Frame, float],
+        size: tuple[float, float, float | None, float, bool], name: str, field: str,
+    ) -> Body:  # fmt: skip
+        frame, reach = run
+        diameter, pitch, bore, loose, left = size
+
+        def attempt(p: float) -> Body:
+            form = form_for(diameter, p, bore, loose, left)
+            return threaded(body, cut_of(body, form, frame, 0.0, reach, name))
+
+        if field == "pitch":
+            return fitted(attempt, pitch, "pitch", "a thread of pitch")
+        try:
+            return attempt(pitch)
+        except KernelTrouble as error:
+            raise StepTrouble(
+                f"this thread cannot be cut ({error.text}): take a finer pitch, or mark it only",
+                ["field:shown"],
+            ) from error
+
+    def _axis(self, body: Body, index: int, flip: bool) -> tuple[Frame, float]:
+        """A frame at one end of a cylinder with z along it, and its length."""
+        found = axis_of_face(body.faces[index])
+        assert found is not None
+        a, b = (found[1], found[0]) if flip else (found[0], found[1])
+        assert isinstance(a, tuple)
+        assert isinstance(b, tuple)
+        length = math.dist(a, b)
+        way = ((b[0] - a[0]) / length, (b[1] - a[1]) / length, (b[2] - a[2]) / length)
+        frame = plane_frame(a, way)
+        return Frame(a, frame.x, frame.z), length
+
+    def _size(self, fields: ThreadFields, ctx: Context, info: FaceInfo) -> tuple[str, float, float]:
+        """Name, nominal diameter and pitch (mm)."""
+        radius = info.radius or 0.0
+        if fields.size == "match":
+            screw = matching(2 * radius, info.hollow)
+            if screw is None:
+                what = "tapping drill" if info.hollow else "screw"
+                raise StepTrouble(
+                    f"no coarse metric {what} is {2 * radius:.4g} mm: choose a screw or a pitch",
+                    ["field:size"],
+                )
+            return screw.name, screw.diameter, screw.pitch
+        if fields.size == "screw":
+            screw = screw_called(fields.screw, "screw")
+            off = 2 * radius - (screw.diameter - screw.pitch if info.hollow else screw.diameter)
+            if abs(off) > 0.6 * screw.pitch:
+                where = "a bore" if info.hollow else "a shaft"
+                wants = screw.drill if info.hollow else screw.diameter
+                raise StepTrouble(
+                    f"{screw.name} needs {where} of {wants:g} mm; this one is {2 * radius:.4g} mm",
+                    ["field:screw"],
+                )
+            return screw.name, screw.diameter, screw.pitch
+        pitch = ctx.value("pitch")
+        # A bore is drilled to the diameter less the pitch.
+        return "", (2 * radius + pitch if info.hollow else 2 * radius), pitch
+
+    def caption(self, fields: ThreadFields) -> str:
+        size = fields.screw if fields.size == "screw" else ""
+        return f"{size} {fields.shown}".strip()
