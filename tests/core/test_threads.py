@@ -3,6 +3,9 @@
 import math
 
 import pytest
+from OCP.BRepClass3d import BRepClass3d_SolidClassifier
+from OCP.gp import gp_Pnt
+from OCP.TopAbs import TopAbs_IN
 
 from tests.core.parts import Maker, block, near
 from tests.core.test_grow import trouble, volume
@@ -66,17 +69,20 @@ def test_a_modelled_thread_weighs_what_it_should(name, turns):
     }
 
 
-def test_left_hand_threads_wind_the_other_way():
+def test_left_hand_threads_are_the_mirror_image():
     right, left = (cutter(Form(2.9, 2.4, 1.0, False, hand), 5.0) for hand in (False, True))
 
-    def beside(body):
-        """Height of a point of the crest a quarter turn on, over that of its start."""
-        from vireo.core.kernel.locate import foot_on
+    def holds(body, p):
+        within = BRepClass3d_SolidClassifier(body.shape)
+        within.Perform(gp_Pnt(*p), 1e-7)
+        return within.State() == TopAbs_IN
 
-        crest = next(f for f, n in body.named_faces() if n == "crest")
-        return foot_on(crest, (0.0, 2.9, 2.5))[0][2]
-
-    assert beside(right) == pytest.approx(5 - beside(left), abs=0.6)
+    spread = [(2.65, 0.1 + 0.37 * k, 0.21 + 0.0937 * k) for k in range(48)]
+    points = [(r * math.cos(a), r * math.sin(a), z) for r, a, z in spread]
+    inside = [holds(right, p) for p in points]
+    assert 10 < sum(inside) < 38
+    assert inside == [holds(left, (x, -y, z)) for x, y, z in points]
+    assert inside != [holds(left, p) for p in points]
 
 
 def test_threads_of_bores_stop_at_their_bottom_and_leave_shoulders_alone():

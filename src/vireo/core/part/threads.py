@@ -28,9 +28,8 @@ def screw_called(name: str, field: str) -> Screw:
     if name in SCREWS:
         return SCREWS[name]
     digits = re.sub(r"[^0-9.]", " ", name).split()
-    near = (
-        sorted(SCREWS.values(), key=lambda s: abs(s.diameter - float(digits[0]))) if digits else []
-    )
+    family = [s for s in SCREWS.values() if s.name[0] == name[0]] if digits else []
+    near = sorted(family, key=lambda s: abs(s.diameter - float(digits[0])))
     like = f"; near it: {', '.join(s.name for s in near[:3])}" if near else ""
     raise StepTrouble(f"there is no screw {name} in the tables{like}", [f"field:{field}"])
 
@@ -56,10 +55,13 @@ def form_for(diameter: float, pitch: float, bore: float | None, loose: float, le
     return inner_form(diameter, bore + 2 * _HAIR, pitch, loose, left)
 
 
-def cut_of(body: Body, form: Form, frame: Frame, low: float, high: float, name: str) -> Body:
-    """What cuts the thread between two heights, run out at ends that lie free."""
+def cut_of(
+    body: Body, form: Form, frame: Frame, low: float, high: float, name: str, ends: bool
+) -> Body:
+    """What cuts the thread between two heights: run out where it begins and, when its cylinder
+    `ends` there too, at its end, as far as they lie free."""
     below = room_beyond(body, form, frame, low, -1.0)
-    above = room_beyond(body, form, frame, high, 1.0)
+    above = room_beyond(body, form, frame, high, 1.0) if ends else 0.0
     return tool(form, frame, low - below, high + above, name)
 
 

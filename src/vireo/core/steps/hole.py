@@ -190,12 +190,15 @@ class Hole(StepKind[HoleFields]):
             cut = outcome.bodies[body]
             assert cut is not None
             # A through bore's tool reaches out of the body: the thread ends where its wall does.
-            low, high = _stretch(cut, wall, frame, deep)
+            low, end = _stretch(cut, wall, frame)
+            high = min(end, low + deep)
             if fields.shown == "marked":
                 outcome.marks.append(mark_of(screw.name, form, bore / 2, frame, low, high, (wall,)))
                 continue
             try:
-                tool = cut_of(cut, form, frame, low, high, f"{ctx.step}/{place.id}/thread")
+                tool = cut_of(
+                    cut, form, frame, low, high, f"{ctx.step}/{place.id}/thread", high >= end
+                )
                 outcome.bodies[body] = threaded(cut, tool)
             except KernelTrouble as error:
                 raise StepTrouble(
@@ -389,8 +392,8 @@ def _has(body: Body, name: str) -> bool:
     return any(name in n.split("&") for n in body.names)
 
 
-def _stretch(body: Body, wall: str, frame: Frame, deep: float) -> tuple[float, float]:
-    """How far along a hole's axis its wall is there: from its mouth, at most `deep` (mm)."""
+def _stretch(body: Body, wall: str, frame: Frame) -> tuple[float, float]:
+    """From where to where along a hole's axis its wall is there (mm)."""
     heights = []
     for face, name in body.named_faces():
         found = axis_of_face(face) if wall in name.split("&") else None
@@ -398,5 +401,4 @@ def _stretch(body: Body, wall: str, frame: Frame, deep: float) -> tuple[float, f
             assert isinstance(end, tuple)
             d = tuple(e - o for e, o in zip(end, frame.origin, strict=True))
             heights.append(dot(d, frame.z))  # type: ignore[arg-type]
-    low, high = min(heights), max(heights)
-    return low, min(high, low + deep)
+    return min(heights), max(heights)

@@ -76,22 +76,22 @@ class Thread(StepKind[ThreadFields]):
                 )
                 continue
             outcome.bodies[pick.body] = self._modelled(
-                ctx, outcome.bodies.get(pick.body) or ctx.body(pick.body), (frame, reach),
+                ctx, outcome.bodies.get(pick.body) or ctx.body(pick.body), (frame, reach, length),
                 (diameter, pitch, bore, loose, left), f"{ctx.step}/{n}" if n else ctx.step,
                 "pitch" if fields.size == "own" else "loose",
             )  # fmt: skip
         return outcome
 
     def _modelled(
-        self, ctx: Context, body: Body, run: tuple[Frame, float],
+        self, ctx: Context, body: Body, run: tuple[Frame, float, float],
         size: tuple[float, float, float | None, float, bool], name: str, field: str,
     ) -> Body:  # fmt: skip
-        frame, reach = run
+        frame, reach, whole = run
         diameter, pitch, bore, loose, left = size
 
         def attempt(p: float) -> Body:
             form = form_for(diameter, p, bore, loose, left)
-            return threaded(body, cut_of(body, form, frame, 0.0, reach, name))
+            return threaded(body, cut_of(body, form, frame, 0.0, reach, name, reach >= whole))
 
         if field == "pitch":
             return fitted(attempt, pitch, "pitch", "a thread of pitch")
