@@ -102,6 +102,13 @@ def mass_properties(body: Body) -> MassProperties:
     )
 
 
+def area_centre(face: TopoDS_Face) -> Triple:
+    """Centre of a face's area in mm."""
+    skin = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, skin)
+    return _triple(skin.CentreOfMass())
+
+
 def box_of(shape: TopoDS_Shape) -> tuple[Triple, Triple]:
     """Exact axis-aligned box: least and largest corner in mm."""
     box = Bnd_Box()

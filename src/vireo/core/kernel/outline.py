@@ -261,6 +261,11 @@ def centre_of_edge(edge: TopoDS_Edge) -> Triple | None:
     return (p.X(), p.Y(), p.Z())
 
 
+def pierced(edge: TopoDS_Edge, frame: Frame) -> list[Triple]:
+    """Where an edge goes through the plane of a frame, in space."""
+    return list(_piercings(edge, frame))
+
+
 def piercings(edge: TopoDS_Edge, frame: Frame) -> list[Pair]:
     """Where an edge goes through the plane or touches it, in its order."""
     return [projected_point(p, frame) for p in _piercings(edge, frame)]

@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Literal
 
+import numpy as np
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_CompCurve, BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
@@ -17,20 +19,40 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_TransitionMode,
 )
 from OCP.BRepGProp import BRepGProp
+from OCP.BRepLib import BRepLib
+from OCP.BRepLProp import BRepLProp_CLProps
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakePipeShell, BRepOffsetAPI_ThruSections
 from OCP.collections import List_TopoDS_Shape as ShapeList
-from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt
+from OCP.GCPnts import GCPnts_AbscissaPoint
+from OCP.Geom import Geom_ConicalSurface, Geom_CylindricalSurface
+from OCP.Geom2d import Geom2d_Line
+from OCP.GeomAbs import GeomAbs_Shape
+from OCP.gp import (
+    gp_Ax2,
+    gp_Ax3,
+    gp_Circ,
+    gp_Dir,
+    gp_Dir2d,
+    gp_Pln,
+    gp_Pnt,
+    gp_Pnt2d,
+    gp_Trsf,
+)
 from OCP.GProp import GProp_GProps
 from OCP.Law import Law_Linear
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from vireo.core.geometry import Frame, Triple
+from vireo.core.geometry import Frame, Triple, Vector, cross, dot, plane_frame, unit
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
+from vireo.core.kernel.locate import foot_on
 from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.outline import pierced
 from vireo.core.kernel.place import direction, point, to_place
 from vireo.core.kernel.profile import Outline, wires_of
+from vireo.core.kernel.sections import network, ordered
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items
+from vireo.core.kernel.transform import Move
 
 Named = tuple[str, TopoDS_Edge]
 
@@ -43,6 +65,11 @@ class Way:
     keep: Literal["follow", "upright", "fixed"] = "follow"
     up: Triple = (0.0, 0.0, 1.0)
     grow: float = 1.0
+    #: Turn from start to end about the path (rad).
+    twist: float = 0.0
+    #: A curve the profile keeps facing, or is held against (and sized by) as well.
+    guide: TopoDS_Wire | None = None
+    sized: bool = False
 
 
 @dataclass(frozen=True)
@@ -51,6 +78,8 @@ class Path:
 
     wire: TopoDS_Wire
     edges: tuple[Named, ...]
+    #: The face it is a rim of.
+    face: TopoDS_Face | None = None
 
     @property
     def length(self) -> float:
@@ -85,6 +114,65 @@ def path_of(edges: Sequence[Named]) -> Path:
     return Path(wire, tuple(edges))
 
 
+def together(bodies: Sequence[Body], what: str) -> Body:
+    """Bodies as one: joined where they touch."""
+    first, *others = bodies
+    return combine("add", first, others, what) if others else first
+
+
+def coil(frame: Frame, diameter: float, end: float, pitch: float, turns: float, left: bool) -> Path:
+    """A helix about z of a frame, from its x axis up, from one diameter to another (mm): a
+    straight line on a cylinder or cone rolled out, so exact but for the kernel's 1e-6 mm."""
+    finite(diameter, end, pitch, turns)
+    rise, narrow = pitch * turns, 0.5 * (end - diameter)
+    slant = math.hypot(rise, narrow)
+    around = 2 * math.pi * turns
+    base = gp_Ax3(gp_Pnt(0, 0, 0), gp_Dir(0, 0, 1))
+    surface = (
+        Geom_CylindricalSurface(base, diameter / 2)
+        if abs(narrow) < 1e-9
+        else Geom_ConicalSurface(base, math.atan2(narrow, rise), diameter / 2)
+    )
+    line = Geom2d_Line(gp_Pnt2d(0, 0), gp_Dir2d(around, slant))
+    edge = BRepBuilderAPI_MakeEdge(line, surface, 0, math.hypot(around, slant)).Edge()
+    segments = max(16, 40 * math.ceil(turns))
+    BRepLib.BuildCurve3d_s(edge, 1e-6, GeomAbs_Shape.GeomAbs_C2, 14, segments)
+    move = gp_Trsf()
+    if left:
+        move.SetMirror(gp_Ax2(gp_Pnt(0, 0, 0), gp_Dir(0, 1, 0)))
+    span = BRepAdaptor_Curve(edge)
+    # Only the curve in space is kept: a path that lies on a surface is swept as its border.
+    free = BRepBuilderAPI_MakeEdge(
+        BRep_Tool.Curve_s(edge, 0.0, 1.0), span.FirstParameter(), span.LastParameter()
+    ).Edge()
+    placed = BRepBuilderAPI_Transform(free, to_place(frame).Multiplied(move), True, False)
+    return path_of([("helix", TopoDS.Edge(placed.Shape()))])
+
+
+def rims(face: TopoDS_Face, names: dict[Key, str]) -> list[Path]:
+    """Every border of a face as a closed path."""
+    found = []
+    for wire in wires_of(face):
+        edges = [(names.get(Key(e), "rim"), e) for e in edges_of(wire)]
+        found.append(replace(path_of(edges), face=face))
+    return found
+
+
+def on_rim(path: Path) -> Frame:
+    """Where a profile drawn about its own origin goes on a rim: x out of the face, z along the
+    path."""
+    assert path.face is not None
+    start, along = path.start()
+    normal = foot_on(path.face, _xyz(start))[1]
+    x = unit(_without(normal, along))
+    return Frame(_xyz(start), x, along)
+
+
+def _without(v: Triple, along: Triple) -> Triple:
+    k = dot(v, along)
+    return (v[0] - k * along[0], v[1] - k * along[1], v[2] - k * along[2])
+
+
 def sweep(outline: Outline, frame: Frame, path: Path, way: Way, step: str) -> Body:
     """The outline, where it lies, taken along a path.
 
@@ -97,6 +185,8 @@ def sweep(outline: Outline, frame: Frame, path: Path, way: Way, step: str) -> Bo
         roles = {
             Key(placed.ModifiedShape(e)): outline.roles.get(Key(e), "edge") for e in edges_of(face)
         }
+        if way.keep == "follow":
+            refuse_folds(placed.Shape(), path)
         outer, *holes = wires_of(TopoDS.Face(placed.Shape()))
         whole = _swept(outer, roles, path, way, step)
         inner = [_swept(h, roles, path, way, step) for h in holes]
@@ -110,6 +200,8 @@ def sweep(outline: Outline, frame: Frame, path: Path, way: Way, step: str) -> Bo
 
 
 def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step: str) -> Body:
+    if way.guide is not None or way.twist:
+        return _winding(wire, roles, path, way, step)
     maker = BRepOffsetAPI_MakePipeShell(path.wire)
     modes = BRepBuilderAPI_TransitionMode
     maker.SetTransitionMode(
@@ -150,6 +242,236 @@ def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step:
                 )
     shape = checked("the sweep", shape)
     return Body(shape, tuple(named.get(Key(f), f"{step}/side/corner") for f in faces_of(shape)))
+
+
+def _stations(path: Path, way: Way) -> list[tuple[Frame, float]]:
+    """Frames along a smooth path with the size of the profile there, the first being 1.
+
+    Without a guide the frames do not turn about the path (double reflection, Wang et al. 2008)
+    but for the twist; with one their x looks at it, square to the path.
+    """
+    curve = BRepAdaptor_CompCurve(path.wire)
+    bend = tightest(path)
+    turned = abs(way.twist) + (path.length / bend.radius if bend else 0.0)
+    count = max(12, math.ceil(turned / math.radians(8.0)))
+    if count > 1500:
+        raise KernelTrouble("the profile winds more often than can be drawn")
+    ts = _even(curve, count)
+    points = [np.array(_xyz(curve.Value(t))) for t in ts]
+    tangents = [_tangent(curve, t) for t in ts]
+    for k in range(count):
+        if float(tangents[k] @ tangents[k + 1]) < 0.9:
+            raise KernelTrouble(
+                "a profile that turns needs a path without sharp corners: round them"
+            )
+    seen = [
+        _to_guide(p, t, way.guide) if way.guide is not None else None
+        for p, t in zip(points, tangents, strict=True)
+    ]
+    r = plane_frame(_three(points[0]), _three(tangents[0])).x
+    x = np.array(r)
+    frames = []
+    for k, (p, t) in enumerate(zip(points, tangents, strict=True)):
+        if k:
+            x = _carried(points[k - 1], p, tangents[k - 1], t, x)
+        a = way.twist * k / count
+        out = math.cos(a) * x + math.sin(a) * np.cross(t, x)
+        size = 1.0
+        gap = seen[k]
+        if gap is not None:
+            reach = float(np.linalg.norm(gap))
+            out = gap / reach
+            first = seen[0]
+            size = reach / float(np.linalg.norm(first)) if way.sized and first is not None else 1.0
+        frames.append((Frame(_three(p), unit(_three(out)), _three(t)), size))
+    return frames
+
+
+def _three(v: Vector) -> Triple:
+    return (float(v[0]), float(v[1]), float(v[2]))
+
+
+def _to_guide(p: Vector, way: Vector, guide: TopoDS_Wire) -> Vector:
+    """From a place on the path to where the guide goes through the plane across it."""
+    across = Frame(_three(p), plane_frame(_three(p), _three(way)).x, _three(way))
+    met = [np.array(q) for e in edges_of(guide) for q in pierced(e, across)]
+    if not met:
+        raise KernelTrouble(
+            "the guide does not run beside all of the path: nothing of it lies square to "
+            f"({p[0]:.1f}, {p[1]:.1f}, {p[2]:.1f})"
+        )
+    gap = min((q - p for q in met), key=lambda v: float(v @ v))
+    if float(gap @ gap) < 1e-10:
+        raise KernelTrouble("the guide meets the path: the profile would shrink to nothing there")
+    return np.asarray(gap)
+
+
+def _winding(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step: str) -> Body:
+    """A profile that turns or grows on its way: a smooth skin through it at many stations."""
+    stations = _stations(path, way)
+    start = to_place(stations[0][0]).Inverted()
+    maker = BRepOffsetAPI_ThruSections(True, False, 1e-6)
+    maker.CheckCompatibility(False)
+    named: dict[Key, str] = {}
+    first: dict[Key, str] = {}
+    for k, (frame, size) in enumerate(stations):
+        grown = gp_Trsf()
+        grown.SetScale(gp_Pnt(0, 0, 0), size)
+        move = to_place(frame).Multiplied(grown).Multiplied(start)
+        placed = BRepBuilderAPI_Transform(wire, move, True, False)
+        if k == 0:
+            first = {
+                Key(placed.ModifiedShape(e)): roles.get(Key(e), "edge") for e in edges_of(wire)
+            }
+        maker.AddWire(TopoDS.Wire(placed.Shape()))
+    try:
+        maker.Build()
+        shape = maker.Shape()
+    except Exception as error:
+        raise KernelTrouble("the profile cannot wind along the path") from error
+    for key, role in first.items():
+        made = maker.GeneratedFace(key.shape)
+        if made is not None and not made.IsNull():
+            named |= {Key(f): f"{step}/side/{role}" for f in faces_of(made)}
+    for cap, word in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
+        if cap is not None and not cap.IsNull():
+            named |= {Key(f): f"{step}/cap/{word}" for f in faces_of(cap)}
+    shape = checked("the sweep", shape)
+    return Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape)))
+
+
+def _even(curve: BRepAdaptor_CompCurve, count: int) -> list[float]:
+    """Parameters at even lengths along a curve, ends included."""
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    whole = GCPnts_AbscissaPoint.Length_s(curve, first, last, 1e-9)
+    inner = [
+        GCPnts_AbscissaPoint(curve, whole * k / count, first, 1e-9).Parameter()
+        for k in range(1, count)
+    ]
+    return [first, *inner, last]
+
+
+def _xyz(p: gp_Pnt) -> Triple:
+    return (p.X(), p.Y(), p.Z())
+
+
+def _tangent(curve: BRepAdaptor_CompCurve, t: float) -> Vector:
+    d = curve.DN(t, 1)
+    v = np.array([d.X(), d.Y(), d.Z()])
+    return np.asarray(v / np.linalg.norm(v))
+
+
+def _carried(p: Vector, q: Vector, t: Vector, u: Vector, r: Vector) -> Vector:
+    """A direction across a curve carried from one place to the next without turning about it."""
+    v = q - p
+    c = float(v @ v)
+    if c < 1e-18:
+        return r
+    rl, tl = r - (2 / c) * float(v @ r) * v, t - (2 / c) * float(v @ t) * v
+    w = u - tl
+    c = float(w @ w)
+    return rl if c < 1e-18 else rl - (2 / c) * float(w @ rl) * w
+
+
+@dataclass(frozen=True)
+class Tight:
+    """The tightest bend of a path: which piece, its radius (mm), where."""
+
+    piece: str
+    radius: float
+    at: Triple
+
+
+def tightest(path: Path) -> Tight | None:
+    """Where a path bends most; None when it is straight all along."""
+    found: Tight | None = None
+    for name, edge in path.edges:
+        curve = BRepAdaptor_Curve(edge)
+        first, last = curve.FirstParameter(), curve.LastParameter()
+        props = BRepLProp_CLProps(curve, 2, 1e-9)
+        for k in range(33):
+            props.SetParameter(first + (last - first) * k / 32)
+            if not props.IsTangentDefined():
+                continue
+            bend = props.Curvature()
+            if bend > 1e-9 and (found is None or 1.0 / bend < found.radius):
+                found = Tight(name, 1.0 / bend, _xyz(props.Value()))
+    return found
+
+
+class Folds(KernelTrouble):
+    """The profile would run into itself in a bend."""
+
+    def __init__(self, bend: Tight, reach: float) -> None:
+        x, y, z = bend.at
+        super().__init__(
+            f"the profile folds over itself: the path bends with a radius of {bend.radius:.3g} mm "
+            f"at ({x:.1f}, {y:.1f}, {z:.1f}), and the profile reaches {reach:.3g} mm into the bend",
+            [f"point:{x:.3f},{y:.3f},{z:.3f}"],
+        )
+
+
+def refuse_folds(face: TopoDS_Shape, path: Path) -> None:
+    """Raises Folds where a profile that goes with a smooth path reaches past the centre of a
+    bend: the kernel calls the result sound."""
+    bend = tightest(path)
+    if bend is None:
+        return
+    start, _ = path.start()
+    points = []
+    for edge in edges_of(face):
+        curve = BRepAdaptor_Curve(edge)
+        a, b = curve.FirstParameter(), curve.LastParameter()
+        points += [np.array(_xyz(curve.Value(a + (b - a) * k / 24))) for k in range(25)]
+    local = np.array(points) - np.array(_xyz(start))
+    if bend.radius > float(np.linalg.norm(local, axis=1).max()):
+        return
+    try:
+        stations = _stations(path, Way())
+    except KernelTrouble:
+        return  # sharp corners: each leg is cut off by its mitre
+    curve = BRepAdaptor_CompCurve(path.wire)
+    first = stations[0][0]
+    flat = local @ np.array([first.x, first.y]).T
+    for t, (frame, _) in zip(_even(curve, len(stations) - 1), stations, strict=True):
+        d1, d2 = curve.DN(t, 1), curve.DN(t, 2)
+        speed, along = d1.Magnitude(), _tangent(curve, t)
+        n = np.array([d2.X(), d2.Y(), d2.Z()])
+        n = (n - float(n @ along) * along) / speed**2
+        bent = float(np.linalg.norm(n))
+        if bent < 1e-9:
+            continue
+        inward = np.array([n @ np.array(frame.x), n @ np.array(frame.y)]) / bent
+        reach = float((flat @ inward).max())
+        if reach > (1.0 + 1e-6) / bent:
+            raise Folds(Tight("", 1.0 / bent, _xyz(curve.Value(t))), reach)
+
+
+def failing_piece(outline: Outline, frame: Frame, path: Path, way: Way) -> str | None:
+    """The first piece of a path that cannot be swept even by itself, the profile carried to its
+    start; None when every one can."""
+    if len(path.edges) < 2:
+        return None
+    start, along = path.start()
+    for name, edge in path.edges:
+        alone = path_of([(name, edge)])
+        there, heading = alone.start()
+        try:
+            sweep(outline, carried_frame(frame, (_xyz(start), along), (_xyz(there), heading)),
+                  alone, way, "piece")  # fmt: skip
+        except KernelTrouble:
+            return name
+    return None
+
+
+def carried_frame(frame: Frame, start: tuple[Triple, Triple], end: tuple[Triple, Triple]) -> Frame:
+    """A frame taken from one place of a path to another, turned with its direction."""
+    axis = cross(start[1], end[1])
+    sine = math.sqrt(dot(axis, axis))
+    angle = math.atan2(sine, dot(start[1], end[1]))
+    move = Move.turn(start[0], unit(axis), angle) if sine > 1e-12 else Move()
+    shift = (end[0][0] - start[0][0], end[0][1] - start[0][1], end[0][2] - start[0][2])
+    return move.then(Move.shift(shift)).frame(frame)
 
 
 def _beside(face: TopoDS_Face, path: Path) -> str:
@@ -210,32 +532,71 @@ class Section:
     tip: Triple | None = None
 
 
-def loft(sections: Sequence[Section], ruled: bool, closed: bool, step: str) -> Body:
+def _placed(section: Section) -> tuple[TopoDS_Face, dict[Key, str]]:
+    """The face of a section where it lies, and the roles of its edges."""
+    outline = section.outline
+    assert outline is not None
+    face = outline.faces[0]
+    placed = BRepBuilderAPI_Transform(face, to_place(section.frame), True, False)
+    roles = {
+        Key(placed.ModifiedShape(e)): outline.roles.get(Key(e), "edge") for e in edges_of(face)
+    }
+    return TopoDS.Face(placed.Shape()), roles
+
+
+def placed_rim(section: Section) -> TopoDS_Wire:
+    """The outer border of a section where it lies."""
+    return wires_of(_placed(section)[0])[0]
+
+
+def _from_corner(wire: TopoDS_Wire, corner: int) -> TopoDS_Wire:
+    """The same wire begun at another of its corners."""
+    edges = ordered(wire)
+    k = corner % len(edges)
+    maker = BRepBuilderAPI_MakeWire()
+    for edge in [*edges[k:], *edges[:k]]:
+        maker.Add(edge)
+    return maker.Wire()
+
+
+def guided(
+    sections: Sequence[Section], guides: Sequence[TopoDS_Wire], step: str, within: float
+) -> Body:
+    """A solid through sections along guides."""
+    faces = [_placed(s)[0] for s in sections]
+    return network([wires_of(f)[0] for f in faces], guides, (faces[0], faces[-1]), step, within)
+
+
+def loft(
+    sections: Sequence[Section], ruled: bool, closed: bool, step: str, corners: Sequence[int] = ()
+) -> Body:
     """A solid through sections, each an outline of one region or, first or last, a point.
 
-    Faces are named ``<step>/side/<role in the first outline>`` and ``<step>/cap/start|end``.
+    `corners` are those the sections begin at (counted from 0), joined to each other; without
+    them the kernel matches the sections. Faces are named ``<step>/side/<role in the first
+    outline>`` and ``<step>/cap/start|end``.
     """
     if len(sections) < 2:
         raise KernelTrouble("a loft needs two sections at least")  # with one the kernel crashes
     maker = BRepOffsetAPI_ThruSections(True, ruled, 1e-6)
-    maker.CheckCompatibility(True)
+    maker.CheckCompatibility(not corners)
     first: dict[Key, str] = {}
     wires: list[TopoDS_Wire] = []
-    for section in sections:
+    for n, section in enumerate(sections):
         if section.tip is not None:
             maker.AddVertex(BRepBuilderAPI_MakeVertex(point(section.tip)).Vertex())
             continue
-        outline, frame = section.outline, section.frame
-        assert outline is not None
-        face = outline.faces[0]
-        placed = BRepBuilderAPI_Transform(face, to_place(frame), True, False)
-        if not wires:
-            first = {
-                Key(placed.ModifiedShape(e)): outline.roles.get(Key(e), "edge")
-                for e in edges_of(face)
-            }
-        wires.append(wires_of(TopoDS.Face(placed.Shape()))[0])
-        maker.AddWire(wires[-1])
+        face, roles = _placed(section)
+        first = first or roles
+        wire = wires_of(face)[0]
+        if corners:
+            if wires and len(edges_of(wire)) != len(edges_of(wires[0])):
+                raise KernelTrouble(
+                    "corners are matched between sections with as many corners each"
+                )
+            wire = _from_corner(wire, corners[n] if n < len(corners) else 0)
+        wires.append(wire)
+        maker.AddWire(wire)
     if closed:
         maker.AddWire(wires[0])
     try:

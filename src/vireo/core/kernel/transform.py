@@ -8,7 +8,7 @@ from collections.abc import Sequence
 from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_GTrsf, gp_Mat, gp_Trsf, gp_Vec, gp_XYZ
 
-from vireo.core.geometry import Triple, cross, dot
+from vireo.core.geometry import Frame, Triple, cross, dot
 from vireo.core.kernel.gate import checked, finite
 from vireo.core.kernel.place import direction, point
 from vireo.core.kernel.shape import Body, Key, faces_of, items
@@ -49,6 +49,17 @@ class Move:
 
     def then(self, other: Move) -> Move:
         return Move(other.trsf.Multiplied(self.trsf))
+
+    def place(self, p: Triple) -> Triple:
+        q = point(p).Transformed(self.trsf)
+        return (q.X(), q.Y(), q.Z())
+
+    def way(self, d: Triple) -> Triple:
+        q = direction(d).Transformed(self.trsf)
+        return (q.X(), q.Y(), q.Z())
+
+    def frame(self, f: Frame) -> Frame:
+        return Frame(self.place(f.origin), self.way(f.x), self.way(f.z))
 
     @property
     def rests(self) -> bool:

@@ -2,18 +2,44 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
+from vireo.core.geometry import Frame, plane_frame, unit
 from vireo.core.kernel.outline import placed_edge
-from vireo.core.kernel.sweep import Path, path_of
+from vireo.core.kernel.shape import Key
+from vireo.core.kernel.sweep import Path, coil, path_of, rims
 from vireo.core.kernel.wall import chains_of
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, LostPick, StepTrouble
+from vireo.core.part.places import WayWord, line_of
 
 
-def path_fields(fields: PathFields, ctx: Context) -> Path:
-    """The path of a step. Raises StepTrouble or LostPick."""
+def paths_of(fields: PathFields, ctx: Context) -> list[Path]:
+    """The paths of a step, one unless it goes round all rims of faces. Raises StepTrouble or
+    LostPick."""
+    return _rims(fields, ctx) if fields.along == "rims" else [_path(fields, ctx)]
+
+
+def _rims(fields: PathFields, ctx: Context) -> list[Path]:
+    if not fields.faces:
+        raise StepTrouble("pick the faces it goes round", ["field:faces"])
+    found = []
+    for pick in fields.faces:
+        index, topology = ctx.find(pick, "faces", fields.faces)
+        body = ctx.body(pick.body)
+        names = {Key(e): "+".join(topology.edge_name(i)) for i, e in enumerate(body.edges)}
+        found += rims(body.faces[index], names)
+    return found
+
+
+def _path(fields: PathFields, ctx: Context) -> Path:
+    if fields.along == "helix":
+        at, way = line_of(fields.axis, fields.axis_pick, "axis_pick", ctx)
+        frame = Frame(at, plane_frame(at, way).x, unit(way))
+        sizes = (ctx.value("coil"), ctx.value("coil_end"), ctx.value("pitch"), ctx.value("turns"))
+        return coil(frame, *sizes, fields.hand == "left")
     if fields.along == "edges":
         if not fields.edges:
             raise StepTrouble("pick the edges it goes along", ["field:edges"])
@@ -23,33 +49,62 @@ def path_fields(fields: PathFields, ctx: Context) -> Path:
             name = "+".join(topology.edge_name(index))
             named.append((name, ctx.body(pick.body).edges[index]))
         return path_of(named)
-    data = ctx.sketch(fields.path)
+    if not fields.path:
+        raise StepTrouble("choose the sketch of the path", ["field:path"])
+    return run_of(fields.path, fields.chains, "path", ctx)
+
+
+def run_of(sketch: str, chains: Sequence[str], field: str, ctx: Context) -> Path:
+    """The one run of curves chosen from a sketch, or of all its curves."""
+    data = ctx.sketch(sketch)
     curves = dict(data.curves)
-    gone = [c for c in fields.chains if c not in curves]
+    gone = [c for c in chains if c not in curves]
     if gone:
         raise LostPick(
             f"the curve {gone[0]} of the path is no longer in the sketch {data.name}",
-            [f"step:{ctx.step}", f"step:{fields.path}"],
+            [f"step:{ctx.step}", f"step:{sketch}"],
         )
-    wanted = [(c, curves[c]) for c in fields.chains] or list(data.curves)
+    wanted = [(c, curves[c]) for c in chains] or list(data.curves)
     runs = chains_of(wanted) if wanted else []
     if len(runs) != 1:
         raise StepTrouble(
             f"the sketch {data.name} has {len(runs) or 'no'} runs of curves: choose those of one path",
-            [f"step:{fields.path}", "field:chains"],
+            [f"step:{sketch}", f"field:{field}"],
         )
     placed = [(id, placed_edge(c, data.frame)) for id, c in runs[0]]
     return path_of([(id, e) for id, e in placed if e is not None])
 
 
+_HELIX = {"along": ["helix"]}
+
+
 class PathFields(f.StepFields):
-    along: Literal["sketch", "edges"] = f.choice(
-        "Path", "sketch", {"sketch": "Sketch", "edges": "Edges"}
-    )
+    along: Literal["sketch", "edges", "helix", "rims"] = f.choice(
+        "Path", "sketch",
+        {"sketch": "Sketch", "edges": "Edges", "helix": "Helix", "rims": "All round faces"},
+    )  # fmt: skip
     path: str = f.later_sketch("Path sketch", when={"along": ["sketch"]})
     chains: tuple[str, ...] = f.curves("path", "Along", when={"along": ["sketch"]})
     edges: tuple[Pick, ...] = f.picks(
         "Edges", "edge", "Click the edges it goes along", when={"along": ["edges"]}
+    )
+    faces: tuple[Pick, ...] = f.picks(
+        "Faces", "face", "Click faces: each of their rims is a path", when={"along": ["rims"]}
+    )
+    axis: WayWord = f.choice(
+        "About", "Z", {"X": "X", "Y": "Y", "Z": "Z", "pick": "Pick"}, when=_HELIX,
+        datums=["axis", "frame", "port"],
+    )  # fmt: skip
+    axis_pick: tuple[Pick, ...] = f.picks(
+        "By", "any", "Click a straight or round edge, or a round face",
+        when={"along": ["helix"], "axis": ["pick"]},
+    )  # fmt: skip
+    coil: str = f.length("Coil diameter", "40 mm", above=0, when=_HELIX)
+    coil_end: str = f.length("Diameter at the end", "40 mm", above=0, when=_HELIX)
+    pitch: str = f.length("Pitch", "10 mm", above=0, when=_HELIX)
+    turns: str = f.quantity("number", "Turns", "5", above=0, most=200, when=_HELIX)
+    hand: Literal["right", "left"] = f.choice(
+        "Hand", "right", {"right": "Right", "left": "Left"}, when=_HELIX
     )
     corners: Literal["mitre", "round"] = f.choice(
         "Sharp corners", "mitre", {"mitre": "Mitred", "round": "Rounded"}

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 from typing import Literal
 
-from vireo.core.kernel.sweep import Way, pipe
+from vireo.core.kernel.sweep import Way, pipe, together
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered
-from vireo.core.part.paths import PathFields, path_fields
+from vireo.core.part.paths import PathFields, paths_of
 
 
 class PipeFields(PathFields):
@@ -35,13 +35,14 @@ class Pipe(StepKind[PipeFields]):
     deciding = ("diameter",)
 
     def build(self, fields: PipeFields, ctx: Context) -> Outcome:
-        path = path_fields(fields, ctx)
+        paths = paths_of(fields, ctx)
         wall = ctx.value("wall") if fields.hollow == "hollow" else None
         if wall is not None and 2 * wall >= ctx.value("diameter"):
             raise StepTrouble("the wall leaves no room inside the pipe", ["field:wall"])
         way = Way(corners=fields.corners)
         tool = fitted(
-            lambda d: pipe(path, d, wall, way, ctx.step), ctx.value("diameter"), "diameter",
+            lambda d: together([pipe(p, d, wall, way, ctx.step) for p in paths], "pipes"),
+            ctx.value("diameter"), "diameter",
             "a pipe of",
         )  # fmt: skip
         return delivered(ctx, fields, tool, "this pipe")

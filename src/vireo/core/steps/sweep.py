@@ -2,23 +2,43 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Literal
 
-from vireo.core.kernel.profile import outline_of
-from vireo.core.kernel.sweep import Way, sweep
+from vireo.core.geometry import Frame
+from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.profile import Outline, outline_of
+from vireo.core.kernel.sweep import (
+    Folds,
+    Path,
+    Way,
+    failing_piece,
+    on_rim,
+    sweep,
+    together,
+)
 from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered
-from vireo.core.part.paths import PathFields, path_fields
+from vireo.core.part.paths import PathFields, paths_of, run_of
 
 
 class SweepFields(PathFields):
     sketch: str = f.sketch("Profile")
     regions: tuple[f.RegionPick, ...] = f.regions("sketch")
-    keep: Literal["follow", "upright", "fixed"] = f.choice(
+    keep: Literal["follow", "upright", "fixed", "guided"] = f.choice(
         "Profile turns", "follow",
-        {"follow": "With the path", "upright": "Staying upright", "fixed": "Not at all"},
+        {"follow": "With the path", "upright": "Staying upright", "fixed": "Not at all",
+         "guided": "By a guide"},
+    )  # fmt: skip
+    twist: str = f.quantity(
+        "angle", "Twist", "0 deg", least=-36000, most=36000, when={"keep": ["follow"]}
+    )
+    guide: str = f.later_sketch("Guide sketch", when={"keep": ["guided"]})
+    guide_does: Literal["turn", "size"] = f.choice(
+        "The guide", "turn", {"turn": "Turns it", "size": "Turns and sizes it"},
+        when={"keep": ["guided"]},
     )  # fmt: skip
     grow: str = f.quantity("number", "Size at the end", "1", above=0.01, most=100)
     result: f.Result = f.result()
@@ -36,10 +56,54 @@ class Sweep(StepKind[SweepFields]):
     copyable = True
 
     def build(self, fields: SweepFields, ctx: Context) -> Outcome:
-        path = path_fields(fields, ctx)
+        paths = paths_of(fields, ctx)
         chosen = ctx.regions(fields.sketch, fields.regions, "regions")
         outline = outline_of(ctx.arrangement(fields.sketch), chosen)
-        data = ctx.sketch(fields.sketch)
-        way = Way(fields.corners, fields.keep, grow=ctx.value("grow"))
-        tool = sweep(outline, data.frame, path, way, ctx.step)
-        return delivered(ctx, fields, tool, "this sweep")
+        own = ctx.sketch(fields.sketch).frame
+        way = self._way(fields, ctx, paths)
+        made = []
+        for n, path in enumerate(paths):
+            # Round a rim the profile goes where it belongs; else it stays where it was drawn.
+            frame = on_rim(path) if path.face is not None else own
+            name = f"{ctx.step}/{n}" if len(paths) > 1 else ctx.step
+            try:
+                made.append(sweep(outline, frame, path, way, name))
+            except KernelTrouble as error:
+                raise self._explained(error, outline, frame, path, way, ctx) from error
+        return delivered(ctx, fields, together(made, "the sweeps"), "this sweep")
+
+    def _way(self, fields: SweepFields, ctx: Context, paths: Sequence[Path]) -> Way:
+        twist = ctx.value("twist") if fields.keep == "follow" else 0.0
+        guide = None
+        if fields.keep == "guided":
+            if not fields.guide:
+                raise StepTrouble("choose the sketch of the guide", ["field:guide"])
+            guide = run_of(fields.guide, (), "guide", ctx).wire
+        if (twist or guide) and any(p.closed for p in paths):
+            raise StepTrouble("along a closed path a profile is neither twisted nor guided")
+        if (twist or guide) and abs(ctx.value("grow") - 1.0) > 1e-9:
+            raise StepTrouble("it is either turned by a twist or guide, or sized along the path")
+        keep = "follow" if fields.keep == "guided" else fields.keep
+        return Way(
+            fields.corners, keep, grow=ctx.value("grow"), twist=twist, guide=guide,
+            sized=fields.guide_does == "size",
+        )  # fmt: skip
+
+    def _explained(
+        self, error: KernelTrouble, outline: Outline, frame: Frame, path: Path, way: Way,
+        ctx: Context,
+    ) -> StepTrouble:  # fmt: skip
+        """Why a sweep failed: where it folds, else the first piece that fails by itself too."""
+        where = [f"step:{ctx.step}", *error.where]
+        text = error.text
+        if isinstance(error, Folds):
+            return StepTrouble(f"{text}; make the bend wider or the profile smaller", where)
+        piece = failing_piece(outline, frame, path, way)
+        if piece is not None:
+            text += f"; its piece {piece} cannot be swept by itself either"
+        elif len(path.edges) > 1:
+            text += (
+                "; each piece of the path can be swept by itself, so it is where they meet: round "
+                "the corners of the path, or sweep the pieces as steps of their own"
+            )
+        return StepTrouble(text, where)
