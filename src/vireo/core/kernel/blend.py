@@ -3,16 +3,22 @@
 from __future__ import annotations
 
 import hashlib
+import math
 from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepFilletAPI import BRepFilletAPI_MakeChamfer, BRepFilletAPI_MakeFillet
+from OCP.collections import Array1_gp_Pnt2d
+from OCP.gp import gp_Pnt2d
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
-from OCP.TopoDS import TopoDS_Shape
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 
+from vireo.core.geometry import Frame, plane_frame, unit
 from vireo.core.kernel.boolean import join_names
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
-from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.measure import outward_normal, volume_of
+from vireo.core.kernel.outline import pierced
 from vireo.core.kernel.shape import Body, Key, ancestors, faces_of, items
 
 
@@ -82,10 +88,10 @@ def _run(
 
 def fillet(
     body: Body, edges: Mapping[int, float], radius: float, step: str, grow: float = 1.0,
-    flip: bool = False,
+    flip: bool = False, laws: Mapping[int, Sequence[tuple[float, float]]] | None = None,
 ) -> Body:  # fmt: skip
     """Edges (by index, each with its share of the radius) rounded. Raises KernelTrouble when it
-    does not fit.
+    does not fit. `laws` gives edges a radius by share of their length instead: (0..1, mm).
 
     With `grow` other than one the radius goes evenly from itself to itself times that along each
     edge, from the end that comes first along its curve unless flipped. New faces are named
@@ -95,7 +101,12 @@ def fillet(
 
     def add(maker: Any, index: int) -> None:
         r = radius * edges[index]
-        if abs(grow - 1.0) < 1e-12:
+        if laws and index in laws:
+            law = Array1_gp_Pnt2d(1, len(laws[index]))
+            for k, (share, size) in enumerate(laws[index], start=1):
+                law.SetValue(k, gp_Pnt2d(share, size))
+            maker.Add(law, body.edges[index])
+        elif abs(grow - 1.0) < 1e-12:
             maker.Add(r, body.edges[index])
         else:
             first, last = (r * grow, r) if flip else (r, r * grow)
@@ -128,6 +139,37 @@ def chamfer(
         body, list(edges), lambda: BRepFilletAPI_MakeChamfer(body.shape), add,
         f"chamfer {size:g} mm", step,
     )  # fmt: skip
+
+
+def holding(body: Body, edge: int, hold: TopoDS_Edge, count: int = 17) -> list[tuple[float, float]]:
+    """Radii along an edge with which the rounding ends on another: (share of the edge, mm).
+
+    The other edge lies in a face beside. Square to the edge, at distance d from it, a rounding
+    between faces whose outward normals stand at the angle a touches there with r = d tan((pi - a)/2);
+    exact for flat faces. Raises KernelTrouble when the other edge does not run along all of it.
+    """
+    curve = BRepAdaptor_Curve(body.edges[edge])
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    pair = body.edge_faces[edge]
+    if len(pair) != 2:
+        raise KernelTrouble("this edge has one face only")
+    found = []
+    for k in range(count):
+        share = k / (count - 1)
+        # A hair inside, so that an edge that ends at the same height is still met.
+        t = first + (last - first) * min(max(share, 1e-6), 1 - 1e-6)
+        p, d = curve.Value(t), curve.DN(t, 1)
+        at, way = (p.X(), p.Y(), p.Z()), unit((d.X(), d.Y(), d.Z()))
+        met = pierced(hold, Frame(at, plane_frame(at, way).x, way))
+        normals = [outward_normal(body.faces[i], body.edges[edge], t) for i in pair]
+        if not met or normals[0] is None or normals[1] is None:
+            raise KernelTrouble("the edge it is held at does not run along all of it")
+        angle = math.acos(max(-1.0, min(1.0, float(normals[0] @ normals[1]))))
+        gap = min(math.dist(at, q) for q in met)
+        found.append((share, gap * math.tan((math.pi - angle) / 2)))
+    if min(r for _, r in found) < 1e-4:
+        raise KernelTrouble("the edge it is held at meets the rounded one")
+    return found
 
 
 def largest_that_fits(

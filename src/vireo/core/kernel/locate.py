@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+
+import numpy as np
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepAdaptor import BRepAdaptor_CompCurve, BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
 from OCP.gp import gp_Dir, gp_Lin, gp_Vec
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopAbs import TopAbs_REVERSED
-from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from vireo.core.geometry import Triple, unit
+from vireo.core.geometry import Frame, Triple, plane_frame, unit
 from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.place import direction, point
 
@@ -65,6 +68,43 @@ def along_edge(edge: TopoDS_Edge, length: float, back: bool = False) -> tuple[Tr
         raise KernelTrouble("the edge has no direction there")
     tangent = tangent.Multiplied(sign)
     return _triple(curve.Value(t)), unit(_triple(gp_Vec(gp_Dir(tangent))))
+
+
+def along_wire(wire: TopoDS_Wire, lengths: Sequence[float]) -> list[Frame]:
+    """Frames at lengths (mm) along a wire, z along it, not turning about it (double reflection)."""
+    curve = BRepAdaptor_CompCurve(wire)
+    first, last = curve.FirstParameter(), curve.LastParameter()
+    whole = float(GCPnts_AbscissaPoint.Length_s(curve, first, last, 1e-9))
+    # Between the places wanted there are others, so that tight bends are followed.
+    marks = sorted(
+        {*lengths, *(whole * k / 200 for k in range(201) if whole * k / 200 < max(lengths))}
+    )
+    frames: dict[float, Frame] = {}
+    before: Frame | None = None
+    for s in marks:
+        t = GCPnts_AbscissaPoint(curve, min(s, whole), first, 1e-9).Parameter() if s > 0 else first
+        p, d = _triple(curve.Value(t)), curve.DN(t, 1)
+        z = unit((d.X(), d.Y(), d.Z()))
+        x = plane_frame(p, z).x if before is None else carried_on(before, p, z)
+        before = frames[s] = Frame(p, x, z)
+    return [frames[s] for s in lengths]
+
+
+def carried_on(frame: Frame, at: Triple, way: Triple) -> Triple:
+    """The x of a frame taken on to the next place of a curve without turning about it: double
+    reflection (Wang, Juettler, Zheng, Liu: Computation of rotation minimizing frames, 2008)."""
+    r, t = np.array(frame.x), np.array(frame.z)
+    v = np.array(at) - np.array(frame.origin)
+    c = float(v @ v)
+    if c > 1e-18:
+        r, t = r - (2 / c) * float(v @ r) * v, t - (2 / c) * float(v @ t) * v
+    w = np.array(way) - t
+    c = float(w @ w)
+    if c > 1e-18:
+        r = r - (2 / c) * float(w @ r) * w
+    # What rounding leaves along the curve is taken out.
+    r = r - float(r @ np.array(way)) * np.array(way)
+    return unit((float(r[0]), float(r[1]), float(r[2])))
 
 
 def length_of(edge: TopoDS_Edge) -> float:

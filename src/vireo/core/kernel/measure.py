@@ -102,11 +102,35 @@ def mass_properties(body: Body) -> MassProperties:
     )
 
 
+def area_of(face: TopoDS_Face) -> float:
+    """Area in mm2."""
+    skin = GProp_GProps()
+    BRepGProp.SurfaceProperties_s(face, skin)
+    return float(skin.Mass())
+
+
 def area_centre(face: TopoDS_Face) -> Triple:
     """Centre of a face's area in mm."""
     skin = GProp_GProps()
     BRepGProp.SurfaceProperties_s(face, skin)
     return _triple(skin.CentreOfMass())
+
+
+def bend_room(face: TopoDS_Face, by: float) -> float | None:
+    """The least radius (mm) with which a face bends round towards the side of an offset, out
+    when positive; beyond it the offset folds. None where it bends the other way or not at all."""
+    surface = BRepAdaptor_Surface(face)
+    sign = math.copysign(1.0, by) * (-1.0 if face.Orientation() == TopAbs_REVERSED else 1.0)
+    u = np.linspace(surface.FirstUParameter(), surface.LastUParameter(), 9)
+    v = np.linspace(surface.FirstVParameter(), surface.LastVParameter(), 9)
+    sharpest = 0.0
+    for a in u:
+        for b in v:
+            props = BRepLProp_SLProps(surface, float(a), float(b), 2, 1e-9)
+            if props.IsCurvatureDefined():
+                ends = (props.MaxCurvature(), props.MinCurvature())
+                sharpest = max(sharpest, *(sign * k for k in ends))
+    return 1.0 / sharpest if sharpest > 1e-9 else None
 
 
 def box_of(shape: TopoDS_Shape) -> tuple[Triple, Triple]:

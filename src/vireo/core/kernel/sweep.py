@@ -45,7 +45,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wi
 from vireo.core.geometry import Frame, Triple, Vector, cross, dot, plane_frame, unit
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
-from vireo.core.kernel.locate import foot_on
+from vireo.core.kernel.locate import carried_on, foot_on
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.outline import pierced
 from vireo.core.kernel.place import direction, point, to_place
@@ -273,7 +273,8 @@ def _stations(path: Path, way: Way) -> list[tuple[Frame, float]]:
     frames = []
     for k, (p, t) in enumerate(zip(points, tangents, strict=True)):
         if k:
-            x = _carried(points[k - 1], p, tangents[k - 1], t, x)
+            before = Frame(_three(points[k - 1]), _three(x), _three(tangents[k - 1]))
+            x = np.array(carried_on(before, _three(p), _three(t)))
         a = way.twist * k / count
         out = math.cos(a) * x + math.sin(a) * np.cross(t, x)
         size = 1.0
@@ -359,18 +360,6 @@ def _tangent(curve: BRepAdaptor_CompCurve, t: float) -> Vector:
     d = curve.DN(t, 1)
     v = np.array([d.X(), d.Y(), d.Z()])
     return np.asarray(v / np.linalg.norm(v))
-
-
-def _carried(p: Vector, q: Vector, t: Vector, u: Vector, r: Vector) -> Vector:
-    """A direction across a curve carried from one place to the next without turning about it."""
-    v = q - p
-    c = float(v @ v)
-    if c < 1e-18:
-        return r
-    rl, tl = r - (2 / c) * float(v @ r) * v, t - (2 / c) * float(v @ t) * v
-    w = u - tl
-    c = float(w @ w)
-    return rl if c < 1e-18 else rl - (2 / c) * float(w @ rl) * w
 
 
 @dataclass(frozen=True)

@@ -10,7 +10,7 @@ from OCP.gp import gp_Ax1, gp_Ax2, gp_GTrsf, gp_Mat, gp_Trsf, gp_Vec, gp_XYZ
 
 from vireo.core.geometry import Frame, Triple, cross, dot
 from vireo.core.kernel.gate import checked, finite
-from vireo.core.kernel.place import direction, point
+from vireo.core.kernel.place import direction, point, to_place
 from vireo.core.kernel.shape import Body, Key, faces_of, items
 
 
@@ -46,6 +46,11 @@ class Move:
         t = gp_Trsf()
         t.SetScale(point(at), factor)
         return Move(t)
+
+    @staticmethod
+    def between(start: Frame, end: Frame) -> Move:
+        """What takes one frame to another."""
+        return Move(to_place(end).Multiplied(to_place(start).Inverted()))
 
     def then(self, other: Move) -> Move:
         return Move(other.trsf.Multiplied(self.trsf))

@@ -121,6 +121,16 @@ def field_values(
     return values
 
 
+def _dimensions(kind: StepKind[Any]) -> dict[str, str]:
+    """Which dimension each quantity field of a kind has."""
+    found = {}
+    for name, spec in kind.Fields.model_fields.items():
+        extra: Any = spec.json_schema_extra or {}
+        if "dimension" in (meta := extra.get("vireo", {})):
+            found[name] = meta["dimension"]
+    return found
+
+
 def in_use(meta: Mapping[str, Any], fields: Any) -> bool:
     """Whether a field's `when` condition holds; ``!word`` holds for all but that word."""
     when = meta.get("when") or {}
@@ -316,7 +326,7 @@ class Builder:
             return kind.build(expanded(fields, ctx), ctx)
 
         def note(key: str) -> None:
-            state.again[id] = Again(key, values, build)
+            state.again[id] = Again(key, values, _dimensions(kind), build)
 
         return note
 

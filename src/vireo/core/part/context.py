@@ -72,6 +72,7 @@ class Again:
 
     key: str
     values: Mapping[str, float]
+    dimensions: Mapping[str, str]
     build: Callable[[Mapping[str, float]], Outcome]
 
 
@@ -203,6 +204,9 @@ class Context:
         """The numbers an earlier step was built with."""
         self._read(f"again:{id}")
         return self._state.again[id].values if id in self._state.again else {}
+
+    def dimension_of(self, id: str, field: str) -> str:
+        return self._state.again[id].dimensions[field]
 
     def datum(self, id: str) -> Datum:
         self._read(f"datum:{id}")

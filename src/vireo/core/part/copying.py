@@ -10,7 +10,9 @@ from vireo.core.kernel.shape import Body, solids_of
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.trouble import Offer, Report
+from vireo.core.part.places import number
+from vireo.core.quantity import DIMENSIONS
+from vireo.core.trouble import Offer, Report, Trouble
 
 
 class CopyFields(f.StepFields):
@@ -23,7 +25,8 @@ class CopyFields(f.StepFields):
         "Result", "new", {"new": "New bodies", "add": "Add to the original"},
         when={"what": ["bodies"]},
     )  # fmt: skip
-    skips: tuple[int, ...] = f.numbers("Leave out")
+    skips: tuple[int, ...] = f.numbers("Leave out", marks="copies")
+    varied: tuple[f.Varied, ...] = f.varied("Growing numbers", when={"what": ["steps"]})
 
 
 def copied(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) -> Outcome:
@@ -40,7 +43,12 @@ def copied(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) 
     missed: list[str] = []
     for id in fields.steps:
         operation, tools = ctx.tools(id)
-        made = [carried(t, move, f"{ctx.step}/{index}") for index, move in moves for t in tools]
+        grown = [v for v in fields.varied if v.step == id]
+        made = []
+        for n, (index, move) in enumerate(moves, start=1):
+            if grown:
+                tools = _varied(grown, number_of(index, n), ctx)
+            made += [carried(t, move, f"{ctx.step}/{index}") for t in tools]
         outcome.tools += made
         touched = False
         for body in list(bodies) or ctx.body_ids():
@@ -64,6 +72,33 @@ def copied(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) 
         )
     outcome.bodies |= bodies
     return outcome
+
+
+def number_of(index: str, order: int) -> int:
+    """How many steps a copy is from the original."""
+    return int(index) - 1 if index.isdigit() else order
+
+
+def _varied(grown: Sequence[f.Varied], steps: int, ctx: Context) -> list[Body]:
+    """The tools of a step with its growing numbers that many steps on."""
+    id = grown[0].step
+    values = ctx.values_of(id)
+    put = {}
+    for v in grown:
+        where = [f"step:{ctx.step}", "field:varied"]
+        if v.field not in values:
+            raise StepTrouble(f"the step {id} has no number {v.field} in use", where)
+        dimension = DIMENSIONS[ctx.dimension_of(id, v.field)]
+        by = number(v.by, f"the growth of {v.field}", dimension, ctx)
+        put[v.field] = values[v.field] + steps * by
+    try:
+        return ctx.varied(id, put)[1]
+    except Trouble as error:
+        said = ", ".join(f"{k} {x:.4g}" for k, x in put.items())
+        raise StepTrouble(
+            f"copy {steps + 1} ({said}) cannot be made: {error.text}",
+            [f"step:{ctx.step}", "field:varied"],
+        ) from error
 
 
 def _bodies(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) -> Outcome:

@@ -51,6 +51,15 @@ class Spot(BaseModel):
     at: tuple[Offset, Offset, Offset]
 
 
+class Varied(BaseModel):
+    """A number of a copied step that grows by a formula from each copy to the next."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    step: str = Field(max_length=24)
+    field: str = Field(max_length=40)
+    by: Offset
+
+
 class LayoutItem(BaseModel):
     """A curve of a 2D layout by its key, with what it looked like (mm, in the file)."""
 
@@ -230,6 +239,11 @@ def spots(label: str, hint: str, **more: Any) -> Any:
     return Field(
         default=(), max_length=500, json_schema_extra=_meta("spots", label, hint=hint, **more)
     )
+
+
+def varied(label: str, **more: Any) -> Any:
+    """Numbers of the copied steps that grow along the copies."""
+    return Field(default=(), max_length=20, json_schema_extra=_meta("varied", label, **more))
 
 
 def numbers(label: str, **more: Any) -> Any:

@@ -2,11 +2,17 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from functools import partial
 
-from vireo.core.geometry import Frame, plane_frame
+from vireo.core.geometry import Frame, dot, plane_frame
+from vireo.core.kernel.direct import split_faces
 from vireo.core.kernel.dress import running_on
+from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.grow import drafted
+from vireo.core.kernel.measure import area_centre
+from vireo.core.kernel.shape import Body
+from vireo.core.kernel.trim import plane_face
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
@@ -27,6 +33,7 @@ class DraftFields(f.StepFields):
         when={"about": ["face"]},
     )
     height: str = f.length("Plane shifted by", "0 mm", when={"about": ["!face"]})
+    both: bool = f.toggle("Both ways from the plane")
     flip: bool = f.toggle("Pull the other way")
 
 
@@ -57,10 +64,32 @@ class Draft(StepKind[DraftFields]):
         neutral = Frame(at, frame.x, frame.z)
         outcome = Outcome()
         for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
+            lean = _both if fields.both else drafted
             outcome.bodies[id] = fitted(
-                partial(drafted, ctx.body(id), faces, neutral),
+                partial(lean, ctx.body(id), faces, neutral),
                 angle, "angle", "a draft of", "deg",
                 advice="put the draft before the fillets of these faces",
             )  # fmt: skip
             outcome.notes += told(running_on(ctx.body(id), faces), "leant", ctx)
         return outcome
+
+
+def _both(body: Body, faces: Sequence[int], neutral: Frame, angle: float) -> Body:
+    """Faces parted where the plane crosses them, each half narrowing away from it."""
+    names = {body.names[i] for i in faces}
+    z = neutral.z
+    parted = split_faces(body, faces, plane_face(neutral), "parting")
+    halves: dict[bool, list[int]] = {True: [], False: []}
+    for i, name in enumerate(parted.names):
+        if name.split("/parting.")[0] in names:
+            c = area_centre(parted.faces[i])
+            rise = dot((c[0] - neutral.origin[0], c[1] - neutral.origin[1],
+                        c[2] - neutral.origin[2]), z)  # fmt: skip
+            halves[rise > 0].append(i)
+    if not halves[True] or not halves[False]:
+        raise KernelTrouble("the plane does not part these faces")
+    below = {parted.names[i] for i in halves[False]}
+    upper = drafted(parted, halves[True], neutral, angle)
+    lower = [i for i, n in enumerate(upper.names) if n in below]
+    down = Frame(neutral.origin, neutral.x, (-z[0], -z[1], -z[2]))
+    return drafted(upper, lower, down, angle)

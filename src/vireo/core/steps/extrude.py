@@ -19,22 +19,21 @@ from vireo.core.part.profile import ProfileFields, profile_of
 
 
 class ExtrudeFields(ProfileFields):
-    reach: Literal["one", "symmetric", "two", "through", "next", "upto"] = f.choice(
+    reach: Literal["one", "symmetric", "two", "through", "next", "upto", "body"] = f.choice(
         "Reach", "one",
         {"one": "One side", "symmetric": "Both sides", "two": "Two depths", "through": "Through",
-         "next": "To next", "upto": "Up to"},
+         "next": "To next", "upto": "Up to", "body": "Up to a body"},
     )  # fmt: skip
     depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric", "two"]})
     back: str = f.length("Depth behind", "10 mm", above=0, when={"reach": ["two"]})
     upto: tuple[Pick, ...] = f.picks(
         "Up to", "any", "Click a face or a corner to stop at", when={"reach": ["upto"]}
     )
-    short: str = f.length("Stop short by", "0 mm", when={"reach": ["upto", "next"]})
-    start: str = f.length(
-        "Start off by", "0 mm", when={"reach": ["one", "symmetric", "two", "next", "upto"]}
-    )
+    stop: tuple[str, ...] = f.bodies("Up to the bodies", when={"reach": ["body"]})
+    short: str = f.length("Stop short by", "0 mm", when={"reach": ["upto", "next", "body"]})
+    start: str = f.length("Start off by", "0 mm", when={"reach": ["!through"]})
     draft: str = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
-    flip: bool = f.toggle("Other way", when={"reach": ["one", "two", "next", "upto"]})
+    flip: bool = f.toggle("Other way", when={"reach": ["!through", "!symmetric"]})
     result: f.Result = f.result()
     into: tuple[str, ...] = f.into()
 
@@ -69,7 +68,7 @@ class Extrude(StepKind[ExtrudeFields]):
         if fields.reach == "through":
             low, high = reach_through(ctx, fields.into, frame)
             return prism(outline, frame, low, high, ctx.step, draft)
-        if fields.reach in ("next", "upto"):
+        if fields.reach in ("next", "upto", "body"):
             return self._stopped(fields, ctx, outline, frame, draft)
         depth = ctx.value("depth")
         low, high = {
@@ -88,7 +87,11 @@ class Extrude(StepKind[ExtrudeFields]):
         by = (-sign * short * frame.z[0], -sign * short * frame.z[1], -sign * short * frame.z[2])
         ids = ctx.body_ids()
         tools = []
-        if fields.reach == "next":
+        if fields.reach == "body":
+            if not fields.stop:
+                raise StepTrouble("choose the bodies it stops at", ["field:stop"])
+            ids = list(fields.stop)
+        if fields.reach in ("next", "body"):
             if not ids:
                 raise StepTrouble("there is no body ahead to stop at; give a depth instead")
             tools = [shifted(ctx.body(id).shape, by) for id in ids]

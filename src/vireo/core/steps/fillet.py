@@ -1,30 +1,51 @@
-"""Fillet: edges rounded, with one radius, with another at some, or varying along them."""
+"""Fillet: edges rounded evenly, varying, held at another edge; or faces rounded into each other."""
 
 from __future__ import annotations
 
 from functools import partial
 from typing import Literal
 
-from vireo.core.kernel.blend import fillet
+from vireo.core.kernel.blend import fillet, holding
+from vireo.core.kernel.boolean import unified
+from vireo.core.kernel.dress import without_faces
+from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.measure import area_of
+from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.edging import Group, treat_edges
+from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
+from vireo.core.part.picking import faces_by_body
+
+_EDGES, _FACES = {"of": ["edges"]}, {"of": ["faces"]}
 
 
 class FilletFields(f.StepFields):
-    edges: tuple[Pick, ...] = f.picks("Edges", "edge", "Click edges to round")
+    of: Literal["edges", "faces"] = f.choice(
+        "Rounds", "edges", {"edges": "Edges", "faces": "Between faces"}
+    )
+    edges: tuple[Pick, ...] = f.picks("Edges", "edge", "Click edges to round", when=_EDGES)
+    one: tuple[Pick, ...] = f.picks("From faces", "face", "Click faces on one side", when=_FACES)
+    two: tuple[Pick, ...] = f.picks("To faces", "face", "Click faces on the other", when=_FACES)
     radius: str = f.length("Radius", "3 mm", above=0, key="R")
-    form: Literal["even", "varying"] = f.choice(
-        "Along the edge", "even", {"even": "Even", "varying": "Varying"}
+    form: Literal["even", "varying", "held"] = f.choice(
+        "Along the edge", "even", {"even": "Even", "varying": "Varying", "held": "Held"},
+        when=_EDGES,
+    )  # fmt: skip
+    end: str = f.length(
+        "Radius at the end", "5 mm", above=0, when={"form": ["varying"], "of": ["edges"]}
     )
-    end: str = f.length("Radius at the end", "5 mm", above=0, when={"form": ["varying"]})
-    flip: bool = f.toggle("From the other end", when={"form": ["varying"]})
+    flip: bool = f.toggle("From the other end", when={"form": ["varying"], "of": ["edges"]})
+    hold: tuple[Pick, ...] = f.picks(
+        "Held at", "edge", "Click the edge the rounding ends on",
+        when={"form": ["held"], "of": ["edges"]},
+    )  # fmt: skip
     others: tuple[Pick, ...] = f.picks(
-        "Other radius at", "edge", "Click edges with a radius of their own", free=True
+        "Other radius at", "edge", "Click edges with a radius of their own", free=True, when=_EDGES
     )
-    other: str = f.length("Other radius", "1 mm", above=0)
+    other: str = f.length("Other radius", "1 mm", above=0, when=_EDGES)
 
 
 @register
@@ -33,15 +54,123 @@ class Fillet(StepKind[FilletFields]):
     label = "Fillet"
     group = "Edges"
     icon = "fillet"
-    line = "Round edges and all that runs on smoothly from them"
+    line = "Round edges and all that runs on smoothly from them, or faces into each other"
     Fields = FilletFields
+    version = 2
     deciding = ("radius",)
 
     def build(self, fields: FilletFields, ctx: Context) -> Outcome:
         radius = ctx.value("radius")
+        if fields.of == "faces":
+            return self._between(fields, ctx, radius)
+        if not fields.edges:
+            raise StepTrouble("pick the edges to round", ["field:edges"])
+        if fields.form == "held":
+            return self._held(fields, ctx)
         groups = [Group("edges", fields.edges)]
         if fields.others:
             groups.append(Group("others", fields.others, ctx.value("other") / radius))
         grow = ctx.value("end") / radius if fields.form == "varying" else 1.0
         treat = partial(fillet, grow=grow, flip=fields.flip)
         return treat_edges(ctx, groups, radius, treat, "Fillet", "radius")
+
+    def _held(self, fields: FilletFields, ctx: Context) -> Outcome:
+        if len(fields.edges) != 1 or len(fields.hold) != 1:
+            raise StepTrouble("pick one edge to round and one it is held at", ["field:hold"])
+        index, _ = ctx.find(fields.edges[0], "edges", fields.edges)
+        at, _ = ctx.find(fields.hold[0], "hold", fields.hold)
+        id = fields.edges[0].body
+        body = ctx.body(id)
+        try:
+            law = holding(body, index, ctx.body(fields.hold[0].body).edges[at])
+            made = _held_at(body, index, law, ctx.step)
+        except KernelTrouble as error:
+            raise StepTrouble(
+                f"the rounding cannot be held there: {error.text}", ["field:hold"]
+            ) from error
+        return Outcome(bodies={id: made})
+
+    def _between(self, fields: FilletFields, ctx: Context, radius: float) -> Outcome:
+        """Rounds the edges two groups of faces share; faces between them are taken away first."""
+        one, two = (
+            faces_by_body(picks, field, ctx)
+            for picks, field in ((fields.one, "one"), (fields.two, "two"))
+        )
+        if set(one) != set(two) or len(one) != 1:
+            raise StepTrouble("pick faces of one body on both sides", ["field:one", "field:two"])
+        id = next(iter(one))
+        body = ctx.body(id)
+        names = [{body.names[i] for i in group[id]} for group in (one, two)]
+        edges = _shared(body, *names)
+        if not edges:
+            body, edges = _run_together(body, one[id], two[id], names)
+        made = fitted(
+            lambda r: fillet(body, dict.fromkeys(edges, 1.0), r, ctx.step), radius, "radius",
+            "a fillet of", advice="the faces beside leave no room",
+        )  # fmt: skip
+        return Outcome(bodies={id: made})
+
+
+def _shared(body: Body, one: set[str], two: set[str]) -> list[int]:
+    """Edges between two groups of faces."""
+    return [
+        i
+        for i, pair in enumerate(body.edge_faces)
+        if len(pair) == 2
+        and any(body.names[a] in one and body.names[b] in two for a, b in (pair, pair[::-1]))
+    ]
+
+
+def _held_at(body: Body, index: int, law: list[tuple[float, float]], step: str) -> Body:
+    """The rounding with its law. Where it ends on an edge that only parts one surface, that edge
+    is taken out first; where it would use up a face to its last hair, a hair is left."""
+    try:
+        return fillet(body, {index: 1.0}, law[0][1], step, laws={index: law})
+    except KernelTrouble:
+        pair = {body.names[i] for i in body.edge_faces[index]}
+        whole = unified(body)
+        there = [
+            i
+            for i, faces in enumerate(whole.edge_faces)
+            if len(faces) == 2
+            and all(any(n in whole.names[f].split("&") for f in faces) for n in pair)
+        ]
+        shy = [(share, r * (1.0 - 1e-4)) for share, r in law]
+        if len(there) != 1:
+            return fillet(body, {index: 1.0}, shy[0][1], step, laws={index: shy})
+        try:
+            return fillet(whole, {there[0]: 1.0}, law[0][1], step, laws={there[0]: law})
+        except KernelTrouble:
+            return fillet(whole, {there[0]: 1.0}, shy[0][1], step, laws={there[0]: shy})
+
+
+def _run_together(
+    body: Body, one: list[int], two: list[int], names: list[set[str]]
+) -> tuple[Body, list[int]]:
+    """The body with the face between two groups taken away, and the edges they then share."""
+    between = _joining(body, one, two)
+    # The one meant is the smallest whose going lets the groups meet; faces at the ends of both
+    # touch both as well.
+    for face in sorted(between, key=lambda i: area_of(body.faces[i])):
+        try:
+            bare = without_faces(body, [face])
+        except KernelTrouble:
+            continue
+        if edges := _shared(bare, *names):
+            return bare, edges
+    raise StepTrouble(
+        "these faces neither meet nor have one face between them that can be taken away so that "
+        "they do",
+        ["field:two"],
+    )
+
+
+def _joining(body: Body, one: list[int], two: list[int]) -> list[int]:
+    """Faces that touch both groups and belong to neither."""
+    beside: dict[int, set[int]] = {}
+    for pair in body.edge_faces:
+        if len(pair) == 2:
+            beside.setdefault(pair[0], set()).add(pair[1])
+            beside.setdefault(pair[1], set()).add(pair[0])
+    own = {*one, *two}
+    return [i for i, near in beside.items() if i not in own and near & set(one) and near & set(two)]

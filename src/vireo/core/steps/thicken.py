@@ -1,0 +1,49 @@
+"""Thicken: faces given a thickness, as a body or put into others."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from vireo.core.kernel.direct import thickened
+from vireo.core.kernel.shape import Body
+from vireo.core.kernel.sweep import together
+from vireo.core.naming import Pick
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, Outcome
+from vireo.core.part.fitting import fitted
+from vireo.core.part.kind import StepKind, register
+from vireo.core.part.merge import delivered
+from vireo.core.part.picking import faces_by_body
+
+
+class ThickenFields(f.StepFields):
+    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces that hang together")
+    thickness: str = f.length("Thickness", "2 mm", above=0, key="t")
+    side: Literal["out", "in"] = f.choice("Side", "out", {"out": "Outwards", "in": "Inwards"})
+    result: f.Result = f.result()
+    into: tuple[str, ...] = f.into()
+
+
+@register
+class Thicken(StepKind[ThickenFields]):
+    kind = "thicken"
+    label = "Thicken"
+    group = "Faces"
+    icon = "thicken"
+    line = "Give faces a thickness: a lining, a cover, a pad"
+    Fields = ThickenFields
+    copyable = True
+    deciding = ("thickness",)
+
+    def build(self, fields: ThickenFields, ctx: Context) -> Outcome:
+        sign = 1.0 if fields.side == "out" else -1.0
+        chosen = faces_by_body(fields.faces, "faces", ctx)
+
+        def attempt(t: float) -> Body:
+            made = [
+                thickened(ctx.body(id), faces, sign * t, ctx.step) for id, faces in chosen.items()
+            ]
+            return together(made, "thickening")
+
+        tool = fitted(attempt, ctx.value("thickness"), "thickness", "a thickness of")
+        return delivered(ctx, fields, tool, "this thickening")
