@@ -114,6 +114,26 @@ class SketchView(BaseModel):
     freedom: int
 
 
+class DatumView(BaseModel):
+    """A reference to turn, sketch or join by: an axis runs along z; `word` is a port's kind."""
+
+    form: Literal["plane", "axis", "point", "frame", "port"]
+    frame: FrameView
+    length: float
+    word: str
+
+
+class MarkView(BaseModel):
+    """A thread that is only drawn: a helix about z of its frame. Lengths in mm."""
+
+    text: str
+    frame: FrameView
+    radius: float
+    length: float
+    pitch: float
+    left: bool
+
+
 class StepView(BaseModel):
     id: str
     status: Literal["ok", "failed", "asleep", "waiting"]
@@ -129,6 +149,9 @@ class StepView(BaseModel):
     error: Report | None
     sketch: SketchView | None
     misses_target: bool
+    datum: DatumView | None = None
+    #: What the set it makes gathers.
+    gathers: Literal["face", "edge"] | None = None
 
 
 class BodyView(BaseModel):
@@ -159,6 +182,7 @@ class BuildView(BaseModel):
     mass: float
     centre: Triple | None
     area: float
+    marks: list[MarkView] = []
     cache_trouble: str | None = None
     mesh_seconds: float = 0.0
 
@@ -179,6 +203,12 @@ class FieldView(BaseModel):
     of: str | None = None
     #: Picks and bodies that may be left empty.
     free: bool = False
+    #: Forms of reference steps that may be chosen too, as ``step:<id>``.
+    datums: list[str] | None = None
+    #: Steps of any kind may be chosen, not only those that can be done again.
+    any: bool = False
+    #: What numbers count: copies, which are clicked in the picture as well.
+    marks: str | None = None
     least: float | None = None
     above: float | None = None
     most: float | None = None

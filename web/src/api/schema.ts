@@ -948,6 +948,11 @@ export interface components {
                 number,
                 number
             ] | null;
+            /**
+             * Marks
+             * @default []
+             */
+            marks: components["schemas"]["MarkView"][];
             /** Mass */
             mass: number;
             /**
@@ -1331,6 +1336,22 @@ export interface components {
                 number
             ][];
         };
+        /**
+         * DatumView
+         * @description A reference to turn, sketch or join by: an axis runs along z; `word` is a port's kind.
+         */
+        DatumView: {
+            /**
+             * Form
+             * @enum {string}
+             */
+            form: "plane" | "axis" | "point" | "frame" | "port";
+            frame: components["schemas"]["FrameView"];
+            /** Length */
+            length: number;
+            /** Word */
+            word: string;
+        };
         /** DocumentLine */
         DocumentLine: {
             /** Changed */
@@ -1635,6 +1656,16 @@ export interface components {
              */
             accepts: string | null;
             /**
+             * Any
+             * @default false
+             */
+            any: boolean;
+            /**
+             * Datums
+             * @default null
+             */
+            datums: string[] | null;
+            /**
              * Default
              * @default null
              */
@@ -1666,6 +1697,11 @@ export interface components {
              * @default null
              */
             least: number | null;
+            /**
+             * Marks
+             * @default null
+             */
+            marks: string | null;
             /**
              * Most
              * @default null
@@ -2139,6 +2175,23 @@ export interface components {
             id: string;
         };
         /**
+         * MarkView
+         * @description A thread that is only drawn: a helix about z of its frame. Lengths in mm.
+         */
+        MarkView: {
+            frame: components["schemas"]["FrameView"];
+            /** Left */
+            left: boolean;
+            /** Length */
+            length: number;
+            /** Pitch */
+            pitch: number;
+            /** Radius */
+            radius: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * Material
          * @description `density` kg/m3, `young` MPa, `poisson` 1, `strength` MPa (yield, or 0.2 % proof).
          */
@@ -2383,7 +2436,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "face" | "edge" | "vertex";
+            kind: "face" | "edge" | "vertex" | "set";
             /** Name */
             name: string[];
             /**
@@ -2861,7 +2914,14 @@ export interface components {
             caption: string;
             /** Change */
             change: number;
+            /** @default null */
+            datum: components["schemas"]["DatumView"] | null;
             error: components["schemas"]["Report"] | null;
+            /**
+             * Gathers
+             * @default null
+             */
+            gathers: ("face" | "edge") | null;
             /** Id */
             id: string;
             /** Kept */

@@ -114,7 +114,7 @@ function markOf(end: End | null): Mark[] {
   const leaf = asm.built?.leaves.find((l) => l.component === end.component && l.body === end.pick.body && l.path.join() === end.path.join())
   const spec = bodies.value.find((b) => b.id === leaf?.id)
   const index = spec ? findPick(spec.mesh.topology, end.pick) : -1
-  return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind, index }] : []
+  return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind as Mark['kind'], index }] : []
 }
 const marks = computed<Mark[]>(() => {
   if (asm.joining) return [...markOf(asm.joining.a), ...markOf(asm.joining.b)]

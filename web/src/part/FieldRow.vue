@@ -6,6 +6,8 @@ import { useDocument, useRegistries } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useDraft } from './draft'
+import SpotRows from './SpotRows.vue'
+import VariedRows from './VariedRows.vue'
 
 const props = defineProps<{ field: FieldView }>()
 const draft = useDraft()
@@ -41,8 +43,27 @@ const bad = computed(() => draft.error?.where?.includes(`field:${props.field.nam
 const sketches = computed<Step[]>(() => (doc.part?.steps ?? []).filter((s) => s.kind === 'sketch'))
 const earlier = computed(() => (doc.part?.steps ?? []).slice(0, index.value).filter((s) => s.kind === 'sketch'))
 const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
+/** The words of a choice, with the reference steps that may be chosen too. */
+const options = computed<Record<string, string>>(() => {
+  const found: Record<string, string> = { ...props.field.words }
+  const forms = props.field.datums ?? []
+  for (const s of before.value) if (forms.includes(report(s.id)?.datum?.form ?? '')) found[`step:${s.id}`] = s.name
+  return found
+})
+const before = computed<Step[]>(() => (doc.part?.steps ?? []).slice(0, index.value))
+const report = (id: string) => doc.build?.steps.find((s) => s.id === id)
 /** Words that would not fit side by side go into a list. */
-const many = computed(() => Object.values(props.field.words ?? {}).join('').length + 4 * Object.keys(props.field.words ?? {}).length > 33)
+const many = computed(() => Object.values(options.value).join('').length + 4 * Object.keys(options.value).length > 33)
+/** Sets whose members fit the field, to be taken as one pick. */
+const sets = computed<Step[]>(() => {
+  if (props.field.type !== 'picks') return []
+  return before.value.filter((s) => [props.field.accepts, 'any'].some((a) => a === report(s.id)?.gathers || (a === 'any' && props.field.accepts === 'any' && report(s.id)?.gathers)))
+})
+const hasSet = (id: string): boolean => (list.value as { kind?: string; name?: string[] }[]).some((p) => p.kind === 'set' && p.name?.[0] === id)
+function toggleSet(id: string): void {
+  const rest = (list.value as { kind?: string; name?: string[] }[]).filter((p) => !(p.kind === 'set' && p.name?.[0] === id))
+  draft.set(props.field.name, hasSet(id) ? rest : [...rest, { body: '', kind: 'set', name: [id] }])
+}
 /** Lines of the sketch something can turn about: its axes, its aids, its straight lines. */
 const axes = computed<[string, string][]>(() => {
   const step = doc.part?.steps.find((s) => s.id === draft.fields[props.field.of ?? 'sketch'])
@@ -50,10 +71,11 @@ const axes = computed<[string, string][]>(() => {
   return [['y_axis', 'Y axis of the sketch'], ['x_axis', 'X axis of the sketch'], ...lines.map((e): [string, string] => [e.id, `${e.construction ? 'aid' : 'line'} ${e.id}`])]
 })
 const focused = computed(() => draft.focus === props.field.name)
-const focusable = computed(() => ['picks', 'regions', 'points', 'curves'].includes(props.field.type))
+const focusable = computed(() => ['picks', 'regions', 'points', 'curves', 'spots'].includes(props.field.type))
 const words = computed(() => {
   const n = list.value.length
   if (props.field.type === 'picks') return n ? `${n} ${props.field.accepts === 'any' ? 'pick' : props.field.accepts}${n === 1 ? '' : 's'}` : 'none yet'
+  if (props.field.type === 'spots') return n ? `${n} place${n === 1 ? '' : 's'}` : 'none yet'
   if (props.field.type === 'curves') return n ? `${n} curve${n === 1 ? '' : 's'}` : 'all curves'
   if (props.field.type === 'regions') return n ? `${n} region${n === 1 ? '' : 's'}` : 'all but holes'
   return n ? `${n} point${n === 1 ? '' : 's'}` : 'all loose points'
@@ -64,7 +86,7 @@ function clear(): void {
 const bodies = computed(() => (doc.build?.bodies ?? []).map((b) => b.id))
 const index = computed(() => (draft.id ? (doc.part?.steps ?? []).findIndex((s) => s.id === draft.id) : (doc.part?.marker ?? doc.part?.steps.length ?? 0)))
 /** Earlier steps that did something with a shape of their own. */
-const copyable = computed(() => (doc.part?.steps ?? []).slice(0, index.value).filter((s) => registries.kind(s.kind)?.copyable))
+const copyable = computed(() => before.value.filter((s) => registries.kind(s.kind)?.copyable || (props.field.any && !['sketch', 'set', 'plane', 'axis', 'point', 'frame', 'port'].includes(s.kind))))
 function numbers(event: Event): void {
   const found = (event.target as HTMLInputElement).value.split(/[^\d]+/).filter(Boolean).map(Number)
   draft.set(props.field.name, [...new Set(found)].sort((a, b) => a - b))
@@ -84,13 +106,13 @@ function toggleBody(id: string): void {
       <small v-if="shown" class="muted">{{ shown }}</small>
     </span>
     <select v-else-if="field.type === 'choice' && many" :id="`f-${field.name}`" class="field" :value="value" :data-testid="`choose-${field.name}`" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
-      <option v-for="(word, key) in field.words ?? {}" :key="key" :value="key">{{ word }}</option>
+      <option v-for="(word, key) in options" :key="key" :value="key">{{ word }}</option>
     </select>
     <select v-else-if="field.type === 'axis'" :id="`f-${field.name}`" class="field" :value="value" :data-testid="`choose-${field.name}`" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
       <option v-for="[id, word] in axes" :key="id" :value="id">{{ word }}</option>
     </select>
     <span v-else-if="field.type === 'choice'" class="segmented" role="group">
-      <button v-for="(word, key) in field.words ?? {}" :key="key" :class="{ on: value === key }" :data-testid="`choice-${field.name}-${key}`" @click="draft.set(field.name, key)">{{ word }}</button>
+      <button v-for="(word, key) in options" :key="key" :class="{ on: value === key }" :data-testid="`choice-${field.name}-${key}`" @click="draft.set(field.name, key)">{{ word }}</button>
     </span>
     <label v-else-if="field.type === 'toggle'" class="toggle"><input :id="`f-${field.name}`" type="checkbox" :checked="Boolean(value)" @change="draft.set(field.name, !value)" /></label>
     <select v-else-if="field.type === 'sketch'" :id="`f-${field.name}`" class="field" :value="value" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
@@ -98,6 +120,7 @@ function toggleBody(id: string): void {
     </select>
     <span v-else-if="focusable" class="picks">
       <button class="pickbox" :class="{ on: focused }" :title="field.hint ?? 'Click in the picture to choose'" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">{{ words }}</button>
+      <button v-for="s in sets" :key="s.id" class="chip" :class="{ on: hasSet(s.id) }" :title="`All that ${s.name} gathers`" :data-testid="`set-${field.name}-${s.id}`" @click="toggleSet(s.id)">{{ s.name }}</button>
       <button v-if="list.length" class="icon-btn" title="Clear" aria-label="Clear" @click="clear"><Icon name="close" :size="14" /></button>
     </span>
     <span v-else-if="field.type === 'steps'" class="bodies" :data-testid="`steps-${field.name}`">
@@ -107,12 +130,17 @@ function toggleBody(id: string): void {
     <span v-else-if="field.type === 'sketches'" class="bodies" :data-testid="`sketches-${field.name}`" :title="field.hint ?? ''">
       <button v-for="s in earlier" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)"><i v-if="list.includes(s.id)">{{ list.indexOf(s.id) + 1 }}</i>{{ s.name }}</button>
     </span>
-    <input v-else-if="field.type === 'numbers'" :id="`f-${field.name}`" class="field" :value="list.join(', ')" placeholder="none" spellcheck="false" :data-testid="`field-${field.name}`" @change="numbers" />
+    <VariedRows v-else-if="field.type === 'varied'" :name="field.name" />
+    <span v-else-if="field.type === 'numbers'" class="picks">
+      <input :id="`f-${field.name}`" class="field short" :value="list.join(', ')" placeholder="none" spellcheck="false" :data-testid="`field-${field.name}`" @change="numbers" />
+      <button v-if="field.marks" class="pickbox" :class="{ on: focused }" title="Click copies in the picture to leave them out" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">Click them</button>
+    </span>
     <span v-else-if="field.type === 'bodies'" class="bodies">
       <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ stepName(id) }}</button>
       <small v-if="!list.length" class="muted">{{ field.free ? 'the first' : 'all' }}</small>
     </span>
   </div>
+  <SpotRows v-if="field.type === 'spots' && list.length" :name="field.name" />
 </template>
 
 <style scoped>
@@ -120,10 +148,11 @@ function toggleBody(id: string): void {
 .row > label:first-child { flex: 1 1 84px; min-width: 66px; color: var(--ink-2); }
 .value { display: flex; align-items: center; gap: 6px; min-width: 0; justify-content: flex-end; flex: 3 1 0; }
 .formula { width: 100%; max-width: 158px; }
+.short { width: 84px; }
 .value small { white-space: nowrap; }
 .toggle input { width: 16px; height: 16px; accent-color: var(--accent); }
 select.field { max-width: 190px; }
-.picks { display: flex; gap: 4px; align-items: center; }
+.picks { display: flex; flex-wrap: wrap; gap: 4px; align-items: center; justify-content: flex-end; }
 .pickbox { height: 25px; padding: 0 10px; border: 1px dashed var(--line-2); border-radius: 6px; color: var(--ink-2); }
 .pickbox.on { border: 1px solid var(--pick); background: var(--pick-soft); color: var(--pick); font-weight: 600; }
 i { font-style: normal; font-size: 11px; font-weight: 600; margin-right: 5px; color: var(--pick); }

@@ -16,6 +16,7 @@ import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { findPick, makePick, type StoredPick } from '../viewport/mesh'
 import StartCard from '../ui/StartCard.vue'
+import { aidLines } from './aids'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
 
@@ -138,7 +139,7 @@ async function throughEdge(mark: { body: string; index: number }, edge: StoredPi
   return true
 }
 
-const planes = computed(() => (doc.part?.steps ?? []).slice(0, doc.part?.marker ?? undefined).filter((s) => s.kind === 'plane' && !s.asleep).map((s) => ({ id: s.id, name: s.name })))
+const planes = computed(() => (doc.part?.steps ?? []).slice(0, doc.part?.marker ?? undefined).filter((s) => ['plane', 'frame', 'port'].includes(s.kind) && !s.asleep).map((s) => ({ id: s.id, name: s.name })))
 async function beginSketch(plane: { base: string | null; face: StoredPick | null; plane?: string; edge?: StoredPick; angle?: { formula: string } }): Promise<void> {
   choosingPlane.value = false
   picked.value = []
@@ -191,6 +192,7 @@ function faceSketch(): void {
 const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
 const bodies = shallowRef<BodySpec[]>([])
 const pickBodies = shallowRef<BodySpec[] | null>(null)
+const focusOn = (type: string): boolean => draft.kind?.fields.find((f) => f.name === draft.focus)?.type === type
 let asked = 0
 
 watch(
@@ -200,7 +202,7 @@ watch(
     const colour = doc.material?.colour ?? PLAIN
     try {
       const shown = await partBodies(shownBuild.value, colour, sketch.open)
-      const before = draft.open && draft.before && draft.focus ? await partBodies(draft.before, colour) : null
+      const before = draft.open && draft.before && draft.focus && !focusOn('numbers') ? await partBodies(draft.before, colour) : null
       if (ask !== asked) return
       bodies.value = shown
       pickBodies.value = before
@@ -216,33 +218,7 @@ const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).map((s) => (s.fields as { sketch?: string }).sketch))
-  const planeSteps = new Set([...planes.value.map((p) => p.id), ...(draft.kindName === 'plane' ? build.steps.map((s) => s.id).filter((id) => doc.part?.steps.every((s) => s.id !== id)) : [])])
-  const pairs: number[] = []
-  for (const s of build.steps) {
-    if (!s.sketch || (used.has(s.id) && draft.fields.sketch !== s.id)) continue
-    const f = s.sketch.frame
-    const at = (p: [number, number]): number[] => [0, 1, 2].map((k) => f.origin[k] + p[0] * f.x[k] + p[1] * f.y[k])
-    if (planeSteps.has(s.id)) {
-      // A plane shows as a square about the middle of what is there.
-      const box = engine.value?.box()
-      const r = box && !box.isEmpty() ? Math.max(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) * 0.6 : 40
-      const mid = box && !box.isEmpty() ? [0, 1, 2].map((k) => 0.5 * (box.max.getComponent(k) + box.min.getComponent(k))) : f.origin
-      const y = [f.z[1] * f.x[2] - f.z[2] * f.x[1], f.z[2] * f.x[0] - f.z[0] * f.x[2], f.z[0] * f.x[1] - f.z[1] * f.x[0]]
-      const rel = [0, 1, 2].map((k) => mid[k] - f.origin[k])
-      const [u, v] = [f.x, y].map((w) => rel[0] * w[0] + rel[1] * w[1] + rel[2] * w[2])
-      const corner = (a: number, b: number): number[] => [0, 1, 2].map((k) => f.origin[k] + (u + a * r) * f.x[k] + (v + b * r) * y[k])
-      const ring = [corner(-1, -1), corner(1, -1), corner(1, 1), corner(-1, 1)]
-      ring.forEach((p, i) => pairs.push(...p, ...ring[(i + 1) % 4]))
-      continue
-    }
-    for (const c of s.sketch.curves)
-      for (let i = 0; i + 1 < c.points.length; i++) pairs.push(...at(c.points[i]), ...at(c.points[i + 1]))
-    for (const p of Object.values(s.sketch.points)) {
-      const r = 1.5
-      pairs.push(...at([p[0] - r, p[1]]), ...at([p[0] + r, p[1]]), ...at([p[0], p[1] - r]), ...at([p[0], p[1] + r]))
-    }
-  }
-  return [{ pairs: new Float32Array(pairs), tone: 'slate', width: 1.8 }]
+  return aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id)
 })
 
 // --- picking
@@ -251,6 +227,7 @@ const wanted = computed<Wanted>(() => {
   if (choosingPlane.value || checks.picking) return 'any'
   if (draft.open) {
     const field = draft.kind?.fields.find((f) => f.name === draft.focus)
+    if (field?.type === 'spots' || field?.type === 'numbers') return 'face'
     return field?.type === 'picks' ? (field.accepts as Wanted) : 'none'
   }
   return 'any'
@@ -286,7 +263,9 @@ async function onPick(hit: Hit | null, add: boolean): Promise<void> {
   }
   if (draft.open) {
     const pick = hit && pickOf(hit)
-    if (pick && draft.focus) draft.togglePick(draft.focus, pick)
+    if (pick && draft.focus && focusOn('spots')) draft.addSpot(draft.focus, pick, hit.point.toArray())
+    else if (pick && draft.focus && focusOn('numbers')) draft.leaveOut(draft.focus, pick)
+    else if (pick && draft.focus) draft.togglePick(draft.focus, pick)
     return
   }
   if (!hit) {
@@ -314,19 +293,19 @@ function onBox(marks: Mark[], add: boolean): void {
 
 const marks = computed<Mark[]>(() => {
   if (draft.open && draft.focus) {
-    const list = (draft.fields[draft.focus] as StoredPick[] | undefined) ?? []
+    const list = focusOn('picks') ? ((draft.fields[draft.focus] as StoredPick[] | undefined) ?? []) : []
     const from = pickBodies.value ?? bodies.value
     return list.flatMap((p) => {
       const spec = from.find((b) => b.id === p.body)
       if (!spec || !p.kind) return []
       const index = findPick(spec.mesh.topology, p)
-      return index >= 0 ? [{ body: p.body, kind: p.kind, index }] : []
+      return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
     })
   }
   if (checks.picking) return (checks.picked as unknown as StoredPick[]).flatMap((p) => {
     const spec = bodies.value.find((b) => b.id === p.body)
     const index = spec ? findPick(spec.mesh.topology, p) : -1
-    return index >= 0 ? [{ body: p.body, kind: p.kind, index }] : []
+    return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
   })
   return picked.value.map((p) => p.mark)
 })

@@ -7,6 +7,15 @@ import type { StoredPick } from '../viewport/mesh'
 
 export type Fields = Record<string, unknown>
 
+/** Whether a field is in use for a value of another: one of the words, or none of those with a ! before. */
+export function holds(allowed: string[], value: string): boolean {
+  const barred = allowed.filter((w) => w.startsWith('!')).map((w) => w.slice(1))
+  return barred.length ? !barred.includes(value) : allowed.includes(value)
+}
+
+/** A place on a face for a hole, in part coordinates. */
+export interface Spot { id: string; face: StoredPick; at: { formula: string }[] }
+
 export const useDraft = defineStore('draft', () => {
   const doc = useDocument()
   const registries = useRegistries()
@@ -35,7 +44,7 @@ export const useDraft = defineStore('draft', () => {
     return part.marker ?? part.steps.length
   })
   const shownFields = computed<FieldView[]>(() =>
-    (kind.value?.fields ?? []).filter((f) => Object.entries(f.when ?? {}).every(([k, v]) => v.includes(String(fields.value[k])))),
+    (kind.value?.fields ?? []).filter((f) => Object.entries(f.when ?? {}).every(([k, v]) => holds(v, String(fields.value[k])))),
   )
   /** The report of the step in the trial build. */
   const report = computed(() => {
@@ -106,13 +115,13 @@ export const useDraft = defineStore('draft', () => {
   }
 
   function focusFirst(): void {
-    const taker = shownFields.value.find((f) => f.type === 'picks')
+    const taker = shownFields.value.find((f) => f.type === 'picks' || f.type === 'spots')
     focus.value = taker ? taker.name : null
   }
 
   async function loadBefore(): Promise<void> {
     const view = doc.view
-    if (!view || !kind.value?.fields.some((f) => f.type === 'picks' || f.type === 'plane')) {
+    if (!view || !kind.value?.fields.some((f) => f.type === 'picks' || f.type === 'spots' || f.type === 'plane')) {
       before.value = null
       return
     }
@@ -128,7 +137,7 @@ export const useDraft = defineStore('draft', () => {
   function set(field: string, value: unknown): void {
     fields.value = { ...fields.value, [field]: value }
     // A choice that asks for something to be picked takes the clicks for it.
-    const wanting = shownFields.value.find((f) => f.type === 'picks' && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length)
+    const wanting = shownFields.value.find((f) => (f.type === 'picks' || f.type === 'spots') && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length)
     if (wanting && field !== wanting.name) focus.value = wanting.name
     touched.value = true
     schedule(60)
@@ -144,7 +153,8 @@ export const useDraft = defineStore('draft', () => {
     for (const f of shownFields.value) {
       const value = fields.value[f.name]
       if (f.type === 'picks' && !f.free && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
-      if (f.type === 'sketches' && (!Array.isArray(value) || value.length < 2)) return 'Choose the sketches in their order'
+      if (f.type === 'spots' && (!Array.isArray(value) || value.length === 0)) return f.hint ?? 'Click where they go'
+      if (f.type === 'sketches' && f.name === 'sections' && (!Array.isArray(value) || value.length < 2)) return 'Choose the sketches in their order'
       if (f.type === 'steps' && (!Array.isArray(value) || value.length === 0)) return 'Choose the steps to do again'
       if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
     }
@@ -185,6 +195,26 @@ export const useDraft = defineStore('draft', () => {
     set(field, list)
   }
 
+  function addSpot(field: string, face: StoredPick, at: number[]): void {
+    const list = (fields.value[field] as Spot[] | undefined) ?? []
+    const number = Math.max(0, ...list.map((s) => Number(s.id.slice(1)) || 0)) + 1
+    // A click is rounded to what one would type.
+    const spot: Spot = { id: `h${number}`, face, at: at.map((v) => ({ formula: `${Math.round(v * 2) / 2} mm` })) }
+    set(field, [...list, spot])
+  }
+
+  /** Leave out the copy a face belongs to: its number is the part of the name after the step. */
+  function leaveOut(field: string, pick: StoredPick): void {
+    const own = id.value ?? `s${(doc.part?.last_id ?? 0) + 1}`
+    const number = pick.name.flatMap((n) => n.split('&')).map((n) => n.split('/')).find((n) => n[0] === own && /^\d+$/.test(n[1]))?.[1]
+    if (!number) {
+      doc.say('That face belongs to no copy of this step', 'bad')
+      return
+    }
+    const list = (fields.value[field] as number[] | undefined) ?? []
+    set(field, [...new Set([...list, Number(number)])].sort((a, b) => a - b))
+  }
+
   /** Take an offer of the server: new values for some fields. */
   function take(offer: { fields?: Record<string, unknown> }): void {
     const next = { ...fields.value }
@@ -222,6 +252,6 @@ export const useDraft = defineStore('draft', () => {
 
   return {
     id, kindName, kind, name, fields, trial, before, error, trying, focus, touched, open, index, shownFields, report, missing,
-    begin, edit, set, togglePick, take, keep, discard, attempt,
+    begin, edit, set, togglePick, addSpot, leaveOut, take, keep, discard, attempt,
   }
 })

@@ -134,6 +134,8 @@ def _spread(topology: Topology) -> float:
 
 def resolve(pick: Pick, topology: Topology) -> Resolved:
     """Find a pick again in a body. Never substitutes: a lost pick comes back with a proposal."""
+    if pick.kind == "set":
+        return Resolved(None)  # stands for many: only the fields of steps take sets
     count = _entries(topology, pick.kind)
     names = [_name(topology, pick.kind, i) for i in range(count)]
     found = [i for i in range(count) if names[i] == pick.name]

@@ -155,6 +155,8 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
                 "error": s.error.model_dump() if s.error else None,
                 "sketch": sketch_view(s.sketch) if s.sketch else None,
                 "misses_target": s.misses_target,
+                "datum": s.datum.to_json() if s.datum else None,
+                "gathers": s.group.kind if s.group else None,
             }
         )  # fmt: skip
     density = (request.get("material") or {}).get("density", 0.0)
@@ -166,5 +168,9 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
     return {
         "steps": steps, "bodies": bodies, "volume": found.volume,
         "parameters": parameter_views(found.parameters, request["document"]),
+        "marks": [
+            {k: v for k, v in m.to_json().items() if k != "faces"}
+            for marks in found.marks.values() for m in marks
+        ],
         "mass": found.mass, "centre": found.centre, "area": found.area, "cache_trouble": disk,
     }  # fmt: skip
