@@ -70,7 +70,7 @@ def test_a_modelled_thread_weighs_what_it_should(name, turns):
 
 
 def test_left_hand_threads_are_the_mirror_image():
-    right, left = (cutter(Form(2.9, 2.4, 1.0, False, hand), 5.0) for hand in (False, True))
+    right, left = (cutter(Form(2.9, 2.4, 1.0, False, hand, 3.0), 5.0) for hand in (False, True))
 
     def holds(body, p):
         within = BRepClass3d_SolidClassifier(body.shape)
@@ -109,6 +109,9 @@ def test_threads_of_bores_stop_at_their_bottom_and_leave_shoulders_alone():
     assert volume(k) == pytest.approx(
         head + rod_area(wide, wide - 0.625 * SHARP, 1.0) * 16, rel=1e-6
     )
+    # The shoulder it stops at is left as it was: a whole ring, the thread's end beside it.
+    (shoulder,) = [f for f in k.topology("b_s1").faces if f.name == "s2/top"]
+    assert shoulder.area == pytest.approx(math.pi * (6**2 - 3**2))
 
 
 def wall_of(m: Maker, radius: float):

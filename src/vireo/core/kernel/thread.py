@@ -55,6 +55,8 @@ class Form:
     pitch: float
     inside: bool = False
     left: bool = False
+    #: Radius of the shaft it is cut into, for an outer thread.
+    shaft: float = 0.0
 
     def pieces(self) -> list[tuple[float, float, str]]:
         """(radius, height) along one pitch with the role of the piece that ends there.
@@ -84,10 +86,14 @@ class Form:
         return math.pi * mean / self.pitch * length
 
 
-def outer_form(diameter: float, pitch: float, allowance: float, left: bool) -> Form:
-    """A screw's thread: both cylinders smaller by the allowance (mm on the diameter)."""
+def outer_form(
+    diameter: float, pitch: float, allowance: float, left: bool, shaft: float | None = None
+) -> Form:
+    """A screw's thread: both cylinders smaller by the allowance (mm on the diameter); the shaft
+    is as thick as the screw unless its diameter is given."""
     wide = 0.5 * (diameter - allowance)
-    return Form(wide, wide - 0.625 * SHARP * pitch, pitch, False, left)
+    around = 0.5 * (diameter if shaft is None else shaft)
+    return Form(wide, wide - 0.625 * SHARP * pitch, pitch, False, left, around)
 
 
 def inner_form(diameter: float, bore: float, pitch: float, allowance: float, left: bool) -> Form:
@@ -120,6 +126,8 @@ def cutter(form: Form, length: float) -> Body:
     Its volume is held against the closed form. Raises KernelTrouble.
     """
     finite(form.wide, form.narrow, form.pitch, length)
+    if not form.inside and form.shaft <= form.wide:
+        raise KernelTrouble("the thread would be thicker than the shaft it is cut into")
     if form.narrow <= 0.0:
         raise KernelTrouble("the thread is deeper than its cylinder")
     if length / form.pitch > 200:
@@ -167,7 +175,8 @@ def _cutter(form: Form, length: float, phase: float) -> Body | None:
     # As one argument: the kernel does not search a shell against itself.
     arguments = [skin, _across(0.0, far), _across(length, far)]
     named += list(zip(arguments[1:], ("start", "end"), strict=True))
-    around = form.wide + (0.25 * form.pitch)
+    # The ring ends on the shaft's own surface: wider, it would mark shoulders it stops at.
+    around = form.shaft
     if not form.inside:
         place = gp_Ax2(gp_Pnt(0, 0, -form.pitch), _UP)
         tube = BRepPrimAPI_MakeCylinder(place, around, length + 2 * form.pitch)

@@ -45,13 +45,16 @@ def matching(diameter: float, inside: bool) -> Screw | None:
     return best if off(best) < 0.35 else None
 
 
-def form_for(diameter: float, pitch: float, bore: float | None, loose: float, left: bool) -> Form:
+def form_for(
+    diameter: float, pitch: float, bore: float | None, loose: float, left: bool,
+    shaft: float | None = None,
+) -> Form:  # fmt: skip
     """A thread of nominal diameter; `bore` is that of the hole it is cut into, None on a shaft.
 
     `loose` is the play put on top of the class's own, mm on the diameter.
     """
     if bore is None:
-        return outer_form(diameter, pitch, allowance(pitch) + loose, left)
+        return outer_form(diameter, pitch, allowance(pitch) + loose, left, shaft)
     return inner_form(diameter, bore + 2 * _HAIR, pitch, loose, left)
 
 

@@ -69,7 +69,7 @@ class Thread(StepKind[ThreadFields]):
                     )
             bore = 2 * info.radius if info.hollow else None
             if fields.shown == "marked":
-                form = form_for(diameter, pitch, bore, loose, left)
+                form = form_for(diameter, pitch, bore, loose, left, 2 * info.radius)
                 text = name or f"{diameter:.4g} × {pitch:g}"
                 outcome.marks.append(
                     mark_of(text, form, info.radius, frame, 0.0, reach, (info.name,))
@@ -77,20 +77,20 @@ class Thread(StepKind[ThreadFields]):
                 continue
             outcome.bodies[pick.body] = self._modelled(
                 ctx, outcome.bodies.get(pick.body) or ctx.body(pick.body), (frame, reach, length),
-                (diameter, pitch, bore, loose, left), f"{ctx.step}/{n}" if n else ctx.step,
+                (diameter, pitch, bore, loose, left, 2 * info.radius), f"{ctx.step}/{n}" if n else ctx.step,
                 "pitch" if fields.size == "own" else "loose",
             )  # fmt: skip
         return outcome
 
     def _modelled(
         self, ctx: Context, body: Body, run: tuple[Frame, float, float],
-        size: tuple[float, float, float | None, float, bool], name: str, field: str,
+        size: tuple[float, float, float | None, float, bool, float], name: str, field: str,
     ) -> Body:  # fmt: skip
         frame, reach, whole = run
-        diameter, pitch, bore, loose, left = size
+        diameter, pitch, bore, loose, left, across = size
 
         def attempt(p: float) -> Body:
-            form = form_for(diameter, p, bore, loose, left)
+            form = form_for(diameter, p, bore, loose, left, across)
             return threaded(body, cut_of(body, form, frame, 0.0, reach, name, reach >= whole))
 
         if field == "pitch":
