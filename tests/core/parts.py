@@ -8,14 +8,14 @@ from tests.core.drawings import plate
 from vireo.core.documents import load_document, new_document
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
-from vireo.core.material import find
+from vireo.core.material import LIBRARY
 from vireo.core.naming import make_pick
 from vireo.core.part.build import Builder
 from vireo.core.part.cache import Cache
 from vireo.core.part.context import topology_by_key
 from vireo.work.script import Sketcher
 
-STEEL = find("S235")
+MATERIALS = {m.id: m for m in LIBRARY}
 
 
 class Maker:
@@ -40,7 +40,7 @@ class Maker:
 
     def build(self, **how):
         self.ran.clear()
-        return self.builder.build(self.part, STEEL, **how)
+        return self.builder.build(self.part, MATERIALS, **how)
 
     def body(self, id: str | None = None):
         found = self.build()

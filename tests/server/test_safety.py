@@ -66,7 +66,7 @@ def test_nesting_and_size_are_limited(api):
     project = api.project()
     big = b"x" * (65 * 1024**2)
     status, _said = api.post(
-        f"/api/projects/{project}/step", raw=big, headers={"X-File-Name": "big.step"}
+        f"/api/projects/{project}/bring", raw=big, headers={"X-File-Name": "big.step"}
     )
     assert status in (413, 422)
 
@@ -83,7 +83,7 @@ def test_nesting_and_size_are_limited(api):
 def test_files_that_are_no_step_are_refused_and_leave_nothing(api, name, data):
     project = api.project()
     status, said = api.post(
-        f"/api/projects/{project}/step", raw=data, headers={"X-File-Name": name}
+        f"/api/projects/{project}/bring", raw=data, headers={"X-File-Name": name}
     )
     assert status == 422, said
     assert said["error"]["text"]
@@ -97,7 +97,7 @@ def test_step_out_and_in_gives_the_same_solid(api):
     status, data = api.get(f"/api/documents/{id}/export.step")
     assert status == 200
     status, made = api.post(
-        f"/api/projects/{project}/step", raw=data, headers={"X-File-Name": "plate%201.step"}
+        f"/api/projects/{project}/bring", raw=data, headers={"X-File-Name": "plate%201.step"}
     )
     assert status == 200
     found = api.build(made["id"])

@@ -10,6 +10,9 @@ from typing import Annotated
 
 from pydantic import BaseModel, ConfigDict, Field
 
+#: The colour of what has no material.
+PLAIN = "#b9c2bb"
+
 Positive = Annotated[float, Field(gt=0, allow_inf_nan=False)]
 
 
@@ -24,7 +27,7 @@ class Material(BaseModel):
     poisson: Annotated[float, Field(ge=0, lt=0.5)]
     strength: Positive
     source: str = Field(default="", max_length=200)
-    colour: str = Field(default="#b9c2bb", pattern=r"^#[0-9a-f]{6}$")
+    colour: str = Field(default=PLAIN, pattern=r"^#[0-9a-f]{6}$")
 
     def mass(self, volume: float) -> float:
         """kg of a volume in mm3."""

@@ -29,6 +29,8 @@ class Report(BaseModel):
     text: str
     where: list[str] = Field(default_factory=list)
     offers: list[Offer] = Field(default_factory=list)
+    #: Polylines (mm) that show the place in the picture: loose edges, borders of faulty faces.
+    lines: list[list[tuple[float, float, float]]] = Field(default_factory=list)
 
 
 class Trouble(Exception):
@@ -36,17 +38,26 @@ class Trouble(Exception):
 
     code = "trouble"
 
-    def __init__(self, text: str, where: Sequence[str] = (), offers: Sequence[Offer] = ()) -> None:
+    def __init__(
+        self,
+        text: str,
+        where: Sequence[str] = (),
+        offers: Sequence[Offer] = (),
+        lines: Sequence[Sequence[tuple[float, float, float]]] = (),
+    ) -> None:
         super().__init__(text)
         self.text = text
         self.where = list(where)
         self.offers = list(offers)
+        self.lines = [list(line) for line in lines]
 
     def report(self) -> Report:
-        return Report(code=self.code, text=self.text, where=self.where, offers=self.offers)
+        return Report(
+            code=self.code, text=self.text, where=self.where, offers=self.offers, lines=self.lines
+        )
 
     def __reduce__(self) -> tuple[Any, ...]:
-        return (type(self), (self.text, self.where, self.offers))
+        return (type(self), (self.text, self.where, self.offers, self.lines))
 
 
 class NotAllowed(Trouble):

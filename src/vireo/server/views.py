@@ -51,6 +51,14 @@ class Made(BaseModel):
     id: str
 
 
+class BroughtFileView(BaseModel):
+    """A kept file as the fields of an import step want it."""
+
+    file: str
+    source: str
+    form: str
+
+
 class Done(BaseModel):
     ok: bool = True
 
@@ -154,13 +162,25 @@ class StepView(BaseModel):
     gathers: Literal["face", "edge"] | None = None
 
 
+class PaintView(BaseModel):
+    face: int
+    colour: str
+
+
 class BodyView(BaseModel):
+    """A body with its mass properties (mm2, mm3, g) and how it looks; `material` is an id."""
+
     id: str
     key: str
+    name: str
     volume: float
     area: float
     centre: Triple
     mass: float
+    colour: str
+    opacity: float
+    material: str
+    paints: list[PaintView] = []
 
 
 class ParameterView(BaseModel):
@@ -183,6 +203,8 @@ class BuildView(BaseModel):
     centre: Triple | None
     area: float
     marks: list[MarkView] = []
+    #: Painted faces that are no longer there.
+    lost_paints: int = 0
     cache_trouble: str | None = None
     mesh_seconds: float = 0.0
 

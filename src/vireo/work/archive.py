@@ -37,4 +37,7 @@ def _redirected(data: dict[str, Any], fresh: dict[str, str]) -> dict[str, Any]:
         data["part"] = fresh.get(data["part"], data["part"])
     for component in data.get("components", []):
         component["document"] = fresh.get(component["document"], component["document"])
+    for step in data.get("steps", []):
+        if "document" in step["fields"]:
+            step["fields"]["document"] = fresh.get(step["fields"]["document"], "")
     return data

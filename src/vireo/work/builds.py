@@ -8,9 +8,9 @@ from typing import Any
 from vireo.core.documents import Assembly, Part, Study
 from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
-from vireo.core.part.kind import all_kinds
+from vireo.core.part.kind import all_kinds, taken_from
 from vireo.core.trouble import BadInput
-from vireo.store import Store
+from vireo.store import NotFound, Store
 from vireo.work.events import Events
 from vireo.work.supervisor import Supervisor, WorkerLost
 
@@ -32,16 +32,45 @@ class Builds:
         own = self._store.settings(project).get("materials", [])
         return (*(Material.model_validate(m) for m in own), *LIBRARY)
 
-    def part_request(self, project: str, part: Part, upto: int | None = None) -> dict[str, Any]:
-        """What a worker needs to build a part."""
-        material = find(part.material, self.materials(project))
+    def part_request(
+        self,
+        project: str,
+        part: Part,
+        upto: int | None = None,
+        within: tuple[tuple[str, str], ...] = (),
+    ) -> dict[str, Any]:
+        """What a worker needs to build a part, the parts it takes bodies from included.
+
+        `within` are ids and names of the parts that take from it, outermost first. Raises
+        BadInput for a circle.
+        """
+        if within and within[-1] in within[:-1]:
+            circle = within[within.index(within[-1]) :]
+            names = " → ".join(name for _, name in circle)
+            raise BadInput(f"these parts take bodies from each other in a circle: {names}")
+        known = self.materials(project)
+        wanted = {part.material, *(x.material for x in part.looks if x.material)}
+        found = {id: m for id in sorted(wanted) if (m := find(id, known))}
         return {
             "document": dump(part),
-            "material": material.model_dump() if material else None,
+            "materials": {id: m.model_dump() for id, m in found.items()},
             "blobs": self._blobs(project, part),
+            "others": {
+                id: self.part_request(project, inner, within=(*within, (id, inner.name)))
+                for id in sorted(taken_from(part))
+                if (inner := self._part(project, id))
+            },
             "doomed": dict(self._doomed),
             "upto": upto,
         }
+
+    def _part(self, project: str, id: str) -> Part | None:
+        try:
+            record = self._store.document(id)
+        except NotFound:
+            return None
+        same = record.project == project and isinstance(record.document, Part)
+        return record.document if same else None  # type: ignore[return-value]
 
     def _blobs(self, project: str, part: Part) -> dict[str, bytes]:
         kinds = {k.kind: k for k in all_kinds()}

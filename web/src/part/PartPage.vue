@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import { type BuildView, call, type Schemas } from '../api/client'
+import { type BuildView, call, refusalOf, type Schemas } from '../api/client'
 import { useChecks } from '../checks/store'
 import { partBodies, PLAIN } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
@@ -16,7 +16,7 @@ import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { findPick, makePick, type StoredPick } from '../viewport/mesh'
 import StartCard from '../ui/StartCard.vue'
-import { aidLines } from './aids'
+import { aidLines, faultLines } from './aids'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
 
@@ -113,6 +113,8 @@ async function tool(key: string): Promise<void> {
     if (face && faceKind(face.mark) === 'plane') await beginSketch({ base: null, face: face.pick })
     else if (edge && (await throughEdge(edge.mark, edge.pick))) return
     else choosingPlane.value = true
+  } else if (key === 'import') {
+    chooser.value?.click()
   } else {
     choosingPlane.value = false
     const taking = key === 'extrude:cut'
@@ -125,6 +127,21 @@ async function tool(key: string): Promise<void> {
     }
     picked.value = []
     await draft.begin(kind, given)
+  }
+}
+
+/** A file is kept with the project first; the step that reads it then opens as any other. */
+const chooser = ref<HTMLInputElement | null>(null)
+async function bringFile(event: Event): Promise<void> {
+  const chosen = (event.target as HTMLInputElement).files?.[0]
+  ;(event.target as HTMLInputElement).value = ''
+  if (!chosen) return
+  try {
+    const response = await fetch(`/api/documents/${doc.view!.id}/bring`, { method: 'POST', body: chosen, headers: { 'X-File-Name': encodeURIComponent(chosen.name) } })
+    if (!response.ok) throw await refusalOf(response)
+    await draft.begin('import', (await response.json()) as Schemas['BroughtFileView'])
+  } catch (error) {
+    doc.refused(error)
   }
 }
 
@@ -218,7 +235,7 @@ const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).map((s) => (s.fields as { sketch?: string }).sketch))
-  return aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id)
+  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error)]
 })
 
 // --- picking

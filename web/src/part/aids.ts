@@ -1,6 +1,6 @@
 // Lines that are no bodies: open sketches, planes, axes, points, frames, ports, drawn threads.
 import type { Box3 } from 'three'
-import type { BuildView, Schemas } from '../api/client'
+import type { BuildView, Report, Schemas } from '../api/client'
 
 type Frame = Schemas['FrameView']
 type Vec = number[]
@@ -82,4 +82,12 @@ export function aidLines(build: BuildView, box: Box3 | null, hidden: (step: stri
     { pairs: new Float32Array(datums), tone: 'accent', width: 1.8 },
     { pairs: new Float32Array(threads), tone: 'ink-2', width: 1 },
   ].filter((l) => l.pairs.length)
+}
+
+/** Where steps failed: loose edges, borders of faulty faces, what a lost pick looked like. */
+export function faultLines(build: BuildView, open: Report | null): Lines[] {
+  const pairs: number[] = []
+  for (const error of [open, ...build.steps.map((s) => s.error)])
+    for (const line of error?.lines ?? []) for (let i = 0; i + 1 < line.length; i++) pairs.push(...line[i], ...line[i + 1])
+  return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'bad', width: 3 }] : []
 }

@@ -95,10 +95,11 @@ async function send(url: string, chosen: File): Promise<{ id: string } | undefin
   })
 }
 
-async function importStep(event: Event): Promise<void> {
+const SHAPES = '.step,.stp,.igs,.iges,.brep,.brp,.stl,.3mf'
+async function importFile(event: Event): Promise<void> {
   const chosen = (event.target as HTMLInputElement).files?.[0]
   if (!chosen || !target) return
-  const made = await send(`/api/projects/${target.id}/step`, chosen)
+  const made = await send(`/api/projects/${target.id}/bring`, chosen)
   if (made) await router.push(`/d/${made.id}`)
   ;(event.target as HTMLInputElement).value = ''
 }
@@ -110,7 +111,7 @@ async function importZip(event: Event): Promise<void> {
   await load()
 }
 
-function pickStep(project: Project): void {
+function pickFile(project: Project): void {
   target = project
   file.value?.click()
 }
@@ -144,7 +145,7 @@ function pickStep(project: Project): void {
             class="btn small" :disabled="!project.documents.some((d) => d.kind === 'part')" title="Strength of a part"
             data-testid="new-study" @click="ask({ what: 'document', project, kind: 'study' })"
           ><Icon name="study" :size="15" /> Study</button>
-          <button class="btn small" @click="pickStep(project)"><Icon name="import" :size="15" /> STEP file</button>
+          <button class="btn small" @click="pickFile(project)"><Icon name="import" :size="15" /> From a file</button>
           <a class="btn small link" :href="`/api/projects/${project.id}/archive`" download><Icon name="download" :size="15" /> Zip</a>
           <button class="icon-btn" title="Delete project" aria-label="Delete project" @click="removeProject(project)"><Icon name="bin" :size="16" /></button>
         </div>
@@ -162,7 +163,7 @@ function pickStep(project: Project): void {
         </div>
       </section>
     </main>
-    <input ref="file" type="file" accept=".step,.stp" hidden @change="importStep" />
+    <input ref="file" type="file" :accept="SHAPES" hidden @change="importFile" />
     <input ref="zip" type="file" accept=".zip" hidden @change="importZip" />
     <NModal :show="asking !== null" preset="card" :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`" style="width: 380px" @update:show="(v: boolean) => !v && (asking = null)">
       <form class="ask" @submit.prevent="make">

@@ -58,15 +58,51 @@ class Step(_Data):
     target: float | None = Field(default=None, gt=0, allow_inf_nan=False)
 
 
+Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]
+
+
+class Look(_Data):
+    """What is kept of a body besides its shape; what is None follows the part."""
+
+    body: str = Field(min_length=1, max_length=60)
+    name: Name | None = None
+    material: str | None = Field(default=None, max_length=40)
+    colour: Colour | None = None
+    opacity: float = Field(default=1.0, ge=0.05, le=1.0, allow_inf_nan=False)
+    #: Mass in grams it counts with instead of volume by density: bought-in parts.
+    mass: float | None = Field(default=None, gt=0, le=1e9, allow_inf_nan=False)
+
+
+class Paint(_Data):
+    """A colour on a face, or on all faces of a set."""
+
+    pick: Pick
+    colour: Colour
+
+
 class Part(_Document):
     kind: Literal["part"] = "part"
     material: str = DEFAULT
     steps: tuple[Step, ...] = Field(default=(), max_length=5000)
+    looks: tuple[Look, ...] = Field(default=(), max_length=2000)
+    paints: tuple[Paint, ...] = Field(default=(), max_length=5000)
     #: How many steps are built; None is all of them.
     marker: int | None = Field(default=None, ge=0)
 
     def step(self, id: str) -> Step | None:
         return next((s for s in self.steps if s.id == id), None)
+
+    def look(self, body: str) -> Look:
+        """What is kept of a body; plain when nothing is."""
+        return next((x for x in self.looks if x.body == body), Look(body=body))
+
+    def body_name(self, body: str) -> str:
+        """What a body is called: by its own name, else after the step it came from."""
+        if own := self.look(body).name:
+            return own
+        maker, *rest = body[2:].split("_")
+        step = self.step(maker)
+        return " ".join([step.name if step else body, *rest])[:80]
 
 
 class Component(_Data):

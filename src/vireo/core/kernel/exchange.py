@@ -1,20 +1,18 @@
-"""STEP in and out, STL out. Runs in workers only: damaged files can take the process down."""
+"""STEP and STL out."""
 
 from __future__ import annotations
 
-import io
 import struct
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field
 
 import numpy as np
 from OCP.BRepTools import BRepTools
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
-from OCP.Message import Message
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
 from OCP.STEPCAFControl import STEPCAFControl_Writer
-from OCP.STEPControl import STEPControl_Reader, STEPControl_StepModelType
+from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
@@ -23,46 +21,17 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.intake import quiet
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
-from vireo.core.kernel.shape import Body, faces_of, solids_of
+from vireo.core.kernel.shape import Body
 from vireo.core.trouble import BadInput
-
-
-def _quiet() -> None:
-    Message.DefaultMessenger_s().ChangePrinters().Clear()
-
-
-def read_step(data: bytes, step: str) -> list[Body]:
-    """Solids of a STEP file (mm), faces named ``<step>/solid<i>/face<j>`` in file order.
-
-    Raises BadInput when the file is not STEP, is cut short, or holds no solid.
-    """
-    _quiet()
-    if not data.lstrip()[:20].startswith(b"ISO-10303-21"):
-        raise BadInput("this is not a STEP file: it does not begin with ISO-10303-21")
-    if b"END-ISO-10303-21" not in data[-2000:]:
-        raise BadInput("this STEP file is cut short: its end is missing")
-    reader = STEPControl_Reader()
-    status = reader.ReadStream("file.step", io.BytesIO(data))
-    # Transferring after a failed read is known to crash the process.
-    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
-        raise BadInput("this STEP file cannot be read: its contents do not parse")
-    reader.TransferRoots()
-    if reader.NbShapes() == 0:
-        raise BadInput("this STEP file holds no usable shape")
-    bodies = []
-    for k, solid in enumerate(solids_of(reader.OneShape())):
-        names = tuple(f"{step}/solid{k}/face{j}" for j in range(len(faces_of(solid))))
-        bodies.append(Body(solid, names))
-    if not bodies:
-        raise BadInput("this STEP file holds no solid, only surfaces or curves")
-    return bodies
 
 
 @dataclass(frozen=True)
 class Placed:
-    """A body to hand over: its name, colour (#rrggbb) and where it stands."""
+    """A body to hand over: its name, colour (#rrggbb), where it stands, and colours of faces by
+    index."""
 
     name: str
     body: Body
@@ -70,11 +39,17 @@ class Placed:
     rotation: Vector
     position: Vector
     prototype: str = ""
+    paints: Mapping[int, str] = field(default_factory=dict)
+
+
+def _tone(colour: str) -> Quantity_Color:
+    r, g, b = (int(colour[i : i + 2], 16) / 255.0 for i in (1, 3, 5))
+    return Quantity_Color(r, g, b, Quantity_TypeOfColor.Quantity_TOC_sRGB)
 
 
 def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
     """One part, or an assembly whose equal prototypes are stored once, with names and colours."""
-    _quiet()
+    quiet()
     application = XCAFApp_Application.GetApplication_s()
     document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
     application.NewDocument(TCollection_ExtendedString("MDTV-XCAF"), document)
@@ -88,9 +63,10 @@ def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
             label = shapes.AddShape(part.body.shape, False)
             title = part.prototype or part.name
             TDataStd_Name.Set_s(label, TCollection_ExtendedString(title, True))
-            r, g, b = (int(part.colour[i : i + 2], 16) / 255.0 for i in (1, 3, 5))
-            tone = Quantity_Color(r, g, b, Quantity_TypeOfColor.Quantity_TOC_sRGB)
-            colours.SetColor(label, tone, XCAFDoc_ColorType.XCAFDoc_ColorGen)
+            colours.SetColor(label, _tone(part.colour), XCAFDoc_ColorType.XCAFDoc_ColorGen)
+            for index, colour in part.paints.items():
+                face = shapes.AddSubShape(label, part.body.faces[index])
+                colours.SetColor(face, _tone(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
             made[key] = label
         return made[key]
 

@@ -67,26 +67,26 @@ def items(shapes: Any) -> list[TopoDS_Shape]:
     return found
 
 
-def _mapped(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
+def mapped(shape: TopoDS_Shape, kind: TopAbs_ShapeEnum) -> list[TopoDS_Shape]:
     found = ShapeMap()
     TopExp.MapShapes_s(shape, kind, found)
     return [found.FindKey(i) for i in range(1, found.Extent() + 1)]
 
 
 def faces_of(shape: TopoDS_Shape) -> list[TopoDS_Face]:
-    return [TopoDS.Face(s) for s in _mapped(shape, TopAbs_FACE)]
+    return [TopoDS.Face(s) for s in mapped(shape, TopAbs_FACE)]
 
 
 def edges_of(shape: TopoDS_Shape) -> list[TopoDS_Edge]:
-    return [TopoDS.Edge(s) for s in _mapped(shape, TopAbs_EDGE)]
+    return [TopoDS.Edge(s) for s in mapped(shape, TopAbs_EDGE)]
 
 
 def vertices_of(shape: TopoDS_Shape) -> list[TopoDS_Vertex]:
-    return [TopoDS.Vertex(s) for s in _mapped(shape, TopAbs_VERTEX)]
+    return [TopoDS.Vertex(s) for s in mapped(shape, TopAbs_VERTEX)]
 
 
 def solids_of(shape: TopoDS_Shape) -> list[TopoDS_Shape]:
-    return _mapped(shape, TopAbs_SOLID)
+    return mapped(shape, TopAbs_SOLID)
 
 
 def compound_of(shapes: list[TopoDS_Shape]) -> TopoDS_Compound:

@@ -14,7 +14,7 @@ from pydantic import ValidationError
 from vireo.core.documents.model import Part, Step
 from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.shape import KERNEL_VERSION
-from vireo.core.material import Material
+from vireo.core.material import PLAIN, Material
 from vireo.core.part.cache import Cache, Gone
 from vireo.core.part.context import Again, Context, Held, Outcome, State, StepTrouble, digest
 from vireo.core.part.datum import Datum, Mark, Rule
@@ -62,7 +62,8 @@ class StepReport:
 
 @dataclass
 class PartBuild:
-    """The part at its marker: report per step, content key and mass per body."""
+    """The part at its marker: report per step; of each body its content key, mass properties,
+    name, colour (#rrggbb), opacity and the id of its material."""
 
     steps: list[StepReport]
     state: State
@@ -172,30 +173,58 @@ class Builder:
         blob: Callable[[str], bytes] | None = None,
         doomed: Mapping[str, str] | None = None,
         on_step: Callable[[int, str, str], None] | None = None,
+        other: Callable[[str], PartBuild] | None = None,
     ) -> None:
         self.cache = cache
+        self.other = other
+        self._others: dict[str, PartBuild] = {}
         self.blob = blob
         self.doomed = doomed or {}
         self.on_step = on_step
 
-    def build(self, part: Part, material: Material | None, upto: int | None = None) -> PartBuild:
-        """Build up to the marker, or up to `upto` steps when that is given."""
+    def _other(self, document: str) -> dict[str, Held] | str:
+        """The bodies of another part as it stands, or why there are none."""
+        if self.other is None:
+            return "no other document can be reached here"
+        if document not in self._others:
+            try:
+                self._others[document] = self.other(document)
+            except Trouble as trouble:
+                return trouble.text
+        found = self._others[document]
+        broken = next((s.error.text for s in found.steps if s.error), None)
+        return found.state.bodies or (broken or "it has no body yet")
+
+    def build(
+        self, part: Part, materials: Mapping[str, Material], upto: int | None = None
+    ) -> PartBuild:
+        """Build up to the marker, or up to `upto` steps when that is given.
+
+        `materials` are those of the part and of bodies with one of their own, by id.
+        """
         try:
-            return self._build(part, material, upto, trust=True)
+            return self._build(part, materials, upto, trust=True)
         except Gone:
-            return self._build(part, material, upto, trust=False)
+            return self._build(part, materials, upto, trust=False)
 
     def _build(
-        self, part: Part, material: Material | None, upto: int | None, trust: bool
+        self, part: Part, materials: Mapping[str, Material], upto: int | None, trust: bool
     ) -> PartBuild:
         parameters = evaluate_parameters(part.parameters)
         names = {n: e.value for n, e in parameters.items() if e.value is not None}
-        density = material.density if material else 0.0
-        state = State()
+        state = State(other=self._other)
         masses: dict[str, dict[str, Any]] = {}
+
+        def weight(body: str) -> float:
+            """Grams: its own mass, else volume by the density of its material, or of the part's."""
+            look = part.look(body)
+            material = materials.get(look.material or part.material)
+            grams = masses[body]["volume"] * (material.density if material else 0.0) * 1e-6
+            return look.mass if look.mass is not None else grams
+
         reports: list[StepReport] = []
         end = upto if upto is not None else part.marker
-        volume, missed = 0.0, False
+        volume, mass, missed = 0.0, 0.0, False
         for index, step in enumerate(part.steps):
             report = StepReport(step.id, "ok")
             reports.append(report)
@@ -205,42 +234,52 @@ class Builder:
             if step.asleep:
                 report.status = "asleep"
                 state.failed[step.id] = f"{step.name} (asleep)"
-                report.volume, report.mass = volume, _grams(volume, density)
+                report.volume, report.mass = volume, mass
                 continue
             started = time.perf_counter()
             self._step(index, step, state, names, masses, report, trust)
             report.seconds = time.perf_counter() - started
-            total = sum(masses[b]["volume"] for b in state.bodies)
-            report.volume, report.mass = total, _grams(total, density)
-            report.change = _grams(total - volume, density)
+            volume = sum(masses[b]["volume"] for b in state.bodies)
+            heavy = sum(weight(b) for b in state.bodies)
+            report.volume, report.mass, report.change = volume, heavy, heavy - mass
             report.bodies = list(state.bodies)
-            volume = total
+            mass = heavy
             if step.target is not None and not missed:
                 report.misses_target = abs(report.mass - step.target) > 5e-4 * step.target
                 missed = report.misses_target
-        return self._whole(state, reports, parameters, masses, density)
+        bodies = {}
+        for id, held in state.bodies.items():
+            look = part.look(id)
+            material = materials.get(look.material or part.material)
+            bodies[id] = {
+                "key": held.key, **masses[id], "mass": weight(id), "name": part.body_name(id),
+                "colour": look.colour or (material.colour if material else PLAIN),
+                "opacity": look.opacity, "material": look.material or part.material,
+            }  # fmt: skip
+        return self._whole(state, reports, parameters, bodies)
 
     def _whole(
         self,
         state: State,
         reports: list[StepReport],
         parameters: dict[str, Evaluated],
-        masses: dict[str, dict[str, Any]],
-        density: float,
+        bodies: dict[str, dict[str, Any]],
     ) -> PartBuild:
-        bodies = {id: {"key": held.key, **masses[id]} for id, held in state.bodies.items()}
         volume = sum(b["volume"] for b in bodies.values())
+        mass = sum(b["mass"] for b in bodies.values())
+        # Without a material the middle is that of the volume.
+        by, whole = ("mass", mass) if mass > 0 else ("volume", volume)
         centre = None
-        if volume > 0:
-            c = [sum(b["volume"] * b["centre"][k] for b in bodies.values()) for k in range(3)]
-            centre = (c[0] / volume, c[1] / volume, c[2] / volume)
+        if whole > 0:
+            c = [sum(b[by] * b["centre"][k] for b in bodies.values()) for k in range(3)]
+            centre = (c[0] / whole, c[1] / whole, c[2] / whole)
         return PartBuild(
             steps=reports,
             state=state,
             parameters=parameters,
             bodies=bodies,
             volume=volume,
-            mass=_grams(volume, density),
+            mass=mass,
             centre=centre,
             area=sum(b["area"] for b in bodies.values()),
             marks=_marks(state),
@@ -425,10 +464,6 @@ def _plain(value: Any) -> Any:
     if isinstance(value, tuple | list):
         return [_plain(v) for v in value]
     return value.model_dump(mode="json") if hasattr(value, "model_dump") else value
-
-
-def _grams(volume: float, density: float) -> float:
-    return volume * density * 1e-6
 
 
 def _fail(report: StepReport, state: State, step: Step, error: Report) -> None:

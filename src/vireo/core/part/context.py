@@ -89,13 +89,15 @@ class State:
     made: Made = field(default_factory=Made)
     #: What steps were built with, to be built again with other numbers.
     again: dict[str, Again] = field(default_factory=dict)
+    #: Bodies of another part by its document's id, or why there are none.
+    other: Callable[[str], Mapping[str, Held] | str] | None = None
 
     def copy(self) -> State:
         """As it stands now, for a step to be built again later."""
         return State(
             dict(self.bodies), dict(self.sketches), dict(self.tools), dict(self.failed),
             Made(dict(self.made.datums), dict(self.made.sets), dict(self.made.marks)),
-            dict(self.again),
+            dict(self.again), self.other,
         )  # fmt: skip
 
     def key_of(self, ref: str) -> str | None:
@@ -115,6 +117,9 @@ class State:
             return digest(rule.model_dump(mode="json")) if rule else None
         if kind == "again":
             return self.again[id].key if id in self.again else None
+        if kind == "other":
+            found = self.other(id) if self.other else ""
+            return digest(found if isinstance(found, str) else {b: h.key for b, h in found.items()})
         return self.sketches[id].key if id in self.sketches else None
 
 
@@ -234,6 +239,14 @@ class Context:
         if self._blob is None:
             raise StepTrouble("there is no stored file to read here")
         return self._blob(id)
+
+    def others(self, document: str) -> dict[str, Body]:
+        """The bodies of another part as it stands. Raises StepTrouble when there are none."""
+        self._read(f"other:{document}")
+        found = self._state.other(document) if self._state.other else "it cannot be reached here"
+        if isinstance(found, str):
+            raise StepTrouble(f"nothing can be taken from that part: {found}")
+        return {id: held.load() for id, held in found.items()}
 
     def find(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> tuple[int, Topology]:
         """Index of what a pick stands for. Raises LostPick with the best match proposed."""

@@ -266,6 +266,16 @@ def into() -> Any:
     return bodies("Into", when={"result": ["add", "cut", "overlap"]})
 
 
+def part(label: str) -> Any:
+    """The document id of another part of the project."""
+    return Field(max_length=40, json_schema_extra=_meta("part", label))
+
+
+def part_body(label: str, of: str) -> Any:
+    """A body of the part named in field `of`; none means all of them."""
+    return Field(default="", max_length=60, json_schema_extra=_meta("part_body", label, of=of))
+
+
 def hidden(kind: str, default: Any = ..., **more: Any) -> Any:
     """A field with an editor of its own (a drawing, a plane, a stored file)."""
     return Field(default=default, json_schema_extra=_meta(kind, "", **more))

@@ -11,6 +11,7 @@ from typing import Any, ClassVar, Generic, TypeVar
 
 from pydantic import BaseModel
 
+from vireo.core.documents.model import Part
 from vireo.core.part.context import Context, Outcome
 from vireo.core.part.fields import StepFields
 from vireo.core.trouble import BadInput
@@ -62,6 +63,10 @@ class StepKind(Generic[F]):
         file = fields.get("file")
         return {file} if isinstance(file, str) else set()
 
+    def documents(self, fields: Mapping[str, Any]) -> set[str]:
+        """Ids of other parts the stored fields take from."""
+        return set()
+
     def caption(self, fields: F) -> str:
         """What the card says when no number decides, such as ``12 curves``."""
         return ""
@@ -90,6 +95,13 @@ def all_kinds() -> list[StepKind[Any]]:
     import vireo.core.steps  # noqa: F401
 
     return list(KINDS.values())
+
+
+def taken_from(part: Part) -> set[str]:
+    """Ids of the other parts whose bodies a part takes."""
+    kinds = {k.kind: k for k in all_kinds()}
+    found = [kinds[s.kind].documents(s.fields) for s in part.steps if s.kind in kinds]
+    return set().union(*found)
 
 
 def describe(kind: StepKind[Any]) -> dict[str, Any]:

@@ -1,36 +1,136 @@
-"""Imported body: the solids of a STEP file kept with the project."""
+"""Imported body: what a STEP, IGES, BREP, STL or 3MF file kept with the project holds."""
 
 from __future__ import annotations
 
-from vireo.core.kernel.exchange import read_step
+from collections.abc import Sequence
+from typing import Any, Literal
+
+import numpy as np
+
+from vireo.core.kernel.facets import Open, facet_body
 from vireo.core.kernel.gate import checked
-from vireo.core.kernel.shape import Body
+from vireo.core.kernel.heal import HAIR, Fault, diagnose, mended, sewn, tolerance_of
+from vireo.core.kernel.intake import form_of, read_shape
+from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.shape import Body, faces_of, solids_of
+from vireo.core.meshfile import Triangles, read_mesh
 from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
+from vireo.core.trouble import Offer, Report
+
+_MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
+_SHAPES, _MESH = {"form": ["!mesh"]}, {"form": ["mesh"]}
 
 
 class ImportFields(f.StepFields):
     file: str = f.hidden("file")
     source: str = f.hidden("source", "")
+    form: Literal["step", "iges", "brep", "mesh"] = f.hidden("form", "step")
+    mend: bool = f.toggle("Mend what is faulty")
+    within: str = f.length("Close gaps up to", "0.01 mm", above=0, most=5, when=_SHAPES)
+    unit: Literal["mm", "cm", "m", "inch"] = f.choice(
+        "Its unit", "mm", {"mm": "mm", "cm": "cm", "m": "m", "inch": "inch"}, when=_MESH
+    )
 
 
 @register
 class Import(StepKind[ImportFields]):
     kind = "import"
     label = "Import"
-    group = "Hidden"
+    group = "Grow"
     icon = "import"
-    line = "Solids of a STEP file"
+    line = "Bodies of a STEP, IGES or BREP file, or a mesh (STL, 3MF) to refer to"
     Fields = ImportFields
+    version = 2
 
     def build(self, fields: ImportFields, ctx: Context) -> Outcome:
-        bodies = read_step(ctx.blob(fields.file), ctx.step)
-        names = [f"b_{ctx.step}"] + [f"b_{ctx.step}_{k}" for k in range(1, len(bodies))]
-        found: dict[str, Body | None] = {}
-        for name, body in zip(names, bodies, strict=True):
-            found[name] = Body(checked("the imported solid", body.shape), body.names)
-        return Outcome(bodies=found)
+        data = ctx.blob(fields.file)
+        if form_of(data) == "mesh":
+            return _delivered(self._meshes(fields, ctx, data), ctx)
+        shape = read_shape(data)
+        if not solids_of(shape):
+            shape = sewn(faces_of(shape), HAIR)
+        faults = diagnose(shape)
+        notes: list[Report] = []
+        if faults and not fields.mend:
+            raise _faulty(ctx, faults, "this file has", _gap(faults))
+        if faults:
+            within = ctx.value("within")
+            found = mended(shape, within)
+            if found.left:
+                raise _faulty(
+                    ctx, found.left, f"within {within:g} mm it still has", _gap(found.left)
+                )
+            shape = found.shape
+            done = ", ".join(found.done) or "nothing had to be moved"
+            text = f"mended: {done}; edges now lie within {found.tolerance:.2g} mm"
+            notes.append(Report(code="mended", text=text, where=[f"step:{ctx.step}"]))
+        return _delivered(_bodies(shape, ctx), ctx, notes)
+
+    def _meshes(self, fields: ImportFields, ctx: Context, data: bytes) -> list[Body]:
+        meshes = read_mesh(data)
+        made = []
+        for k, mesh in enumerate(meshes):
+            name = f"{ctx.step}/{k}" if len(meshes) > 1 else ctx.step
+            sized = Triangles(np.asarray(mesh.points * _MM[fields.unit]), mesh.corners)
+            try:
+                made.append(facet_body(sized, name, fields.mend))
+            except Open as hole:
+                raise StepTrouble(
+                    f"{hole.text}; flat lids can close them", [f"step:{ctx.step}", "field:mend"],
+                    [Offer(label="Close the holes", fields={"mend": True})], hole.lines,
+                ) from hole  # fmt: skip
+        return made
 
     def caption(self, fields: ImportFields) -> str:
         return fields.source
+
+
+def _bodies(shape: Any, ctx: Context) -> list[Body]:
+    """Every solid, faces named ``<step>/solid<i>/face<j>`` in the file's order."""
+    found = []
+    for k, solid in enumerate(solids_of(shape)):
+        right = solid.Reversed() if volume_of(solid) < 0 else solid
+        names = tuple(f"{ctx.step}/solid{k}/face{j}" for j in range(len(faces_of(right))))
+        found.append(Body(checked("the imported solid", right), names))
+    if not found:
+        raise StepTrouble("this file holds no solid, only surfaces or curves", [f"step:{ctx.step}"])
+    return found
+
+
+def _delivered(bodies: Sequence[Body], ctx: Context, notes: Sequence[Report] = ()) -> Outcome:
+    ids = [f"b_{ctx.step}"] + [f"b_{ctx.step}_{k}" for k in range(1, len(bodies))]
+    told = list(notes)
+    for body in bodies:
+        if not told and (loose := tolerance_of(body.shape)) > 1e-3:
+            text = f"edges of this file only lie within {loose:.2g} mm of its faces"
+            told.append(Report(code="loose", text=text, where=[f"step:{ctx.step}"]))
+    return Outcome(bodies=dict(zip(ids, bodies, strict=True)), notes=told)
+
+
+def _gap(faults: Sequence[Fault]) -> float | None:
+    """How far gaps have to be closed, if that is all that is wrong."""
+    widths = [x.width for x in faults if x.kind == "gap"]
+    return max(widths) if widths and len(widths) == len(faults) else None
+
+
+def _faulty(ctx: Context, faults: Sequence[Fault], says: str, gap: float | None) -> StepTrouble:
+    """What is wrong, the places lit up, and what would mend it."""
+    first = "; ".join(x.text for x in faults[:2])
+    more = f" and {len(faults) - 2} more" if len(faults) > 2 else ""
+    x, y, z = faults[0].at
+    text = f"{says} {len(faults)} faults: {first}{more}; the first lies near ({x:.1f}, {y:.1f}, {z:.1f})"
+    if len(faults) == 1:
+        text = f"{says} {first}, near ({x:.1f}, {y:.1f}, {z:.1f})"
+    offers = []
+    if gap is not None:
+        close = float(f"{1.2 * gap:.1g}") if gap > 1e-4 else 1e-3
+        close = close if close > gap else 2 * close
+        fields = {"mend": True, "within": f"{close:g} mm"}
+        offers.append(Offer(label=f"Mend, closing gaps up to {close:g} mm", fields=fields))
+    elif not says.startswith("within"):
+        offers.append(Offer(label="Try to mend it", fields={"mend": True}))
+    lines = [line for x in faults[:60] for line in x.lines]
+    where = [f"step:{ctx.step}", f"point:{x:.3f},{y:.3f},{z:.3f}"]
+    return StepTrouble(text, where, offers, lines)

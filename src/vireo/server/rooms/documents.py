@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
+from vireo.core.documents import new_document
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import Model, run
+from vireo.core.documents.model import Part
+from vireo.core.part.kind import taken_from
 from vireo.core.trouble import NotAllowed
 from vireo.server.api import Room, services
-from vireo.server.views import Base, BuildView, DocumentView, Done, Edit, Trial
+from vireo.server.views import Base, BuildView, DocumentView, Done, Edit, Made, Trial
 from vireo.store import DocumentRecord
 
 room = Room("documents")
@@ -59,6 +62,7 @@ def delete_document(id: str) -> Done:
         for other in services().store.documents_of(record.project)
         if id in (getattr(other.document, "part", None),)
         or any(c.document == id for c in getattr(other.document, "components", ()))
+        or (isinstance(other.document, Part) and id in taken_from(other.document))
     ]
     if users:
         raise NotAllowed(
@@ -117,3 +121,35 @@ def retry(id: str) -> Done:
     """Let steps that took the kernel down be tried again."""
     services().builds.forgive()
     return Done()
+
+
+@room.route("POST", "/documents/<id>/separate", answer=Made)
+def separate(id: str) -> Made:
+    """Each body becomes a part of its own that follows it, and an assembly places them all."""
+    record = services().store.document(id)
+    part = record.document
+    if not isinstance(part, Part):
+        raise NotAllowed("only a part has bodies to separate")
+    found = services().builds.build(id)
+    if not found["bodies"]:
+        raise NotAllowed("there is no body to separate yet")
+    store = services().store
+    components = []
+    for number, body in enumerate(found["bodies"], start=1):
+        fields = {"document": id, "which": body["id"]}
+        step = {"id": "s1", "kind": "taken", "name": f"From {part.name}"[:80], "fields": fields}
+        look = part.look(body["id"]).model_copy(update={"body": "b_s1"})
+        made = store.create_document(
+            record.project,
+            new_document("part", body["name"], material=part.material, steps=[step], last_id=1,
+                         looks=[look.model_dump()]),
+        )  # fmt: skip
+        components.append(
+            {"id": f"c{number}", "name": body["name"], "document": made, "anchored": True}
+        )
+    whole = new_document(
+        "assembly", f"{part.name} assembly"[:80], components=components, last_id=len(components)
+    )
+    made = store.create_document(record.project, whole)
+    services().events.publish("shelf")
+    return Made(id=made)

@@ -15,7 +15,7 @@ from vireo.core.sketch.exchange.svg import write_svg
 from vireo.core.sketch.solved import free_points
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import Made
+from vireo.server.views import BroughtFileView, Made
 from vireo.store import DocumentRecord
 from vireo.work import archive
 from vireo.work.supervisor import WorkerLost
@@ -38,29 +38,40 @@ def upload() -> tuple[str, bytes]:
     return name, data
 
 
-@room.route("POST", "/projects/<id>/step", answer=Made)
-def import_step(id: str) -> Made:
-    """A STEP file becomes a part with an import step."""
+def _probed(data: bytes) -> str:
+    """The form of a file with shapes. Raises BadInput for one that cannot be read safely."""
+    try:
+        found: str = services().supervisor.call(
+            "probe", {"data": data}, lane="background", seconds=IMPORT_SECONDS
+        )
+    except WorkerLost as lost:
+        raise BadInput(f"this file could not be read safely: {lost.text}") from lost
+    return found
+
+
+@room.route("POST", "/projects/<id>/bring", answer=Made)
+def bring_part(id: str) -> Made:
+    """A STEP, IGES, BREP, STL or 3MF file becomes a part with an import step."""
     name, data = upload()
     store = services().store
     store.settings(id)
-    try:
-        services().supervisor.call(
-            "probe_step", {"data": data}, lane="background", seconds=IMPORT_SECONDS
-        )
-    except WorkerLost as lost:
-        raise BadInput(f"this STEP file could not be read safely: {lost.text}") from lost
-    blob = store.put_blob(id, name, data)
-    title = re.sub(r"\.(step|stp)$", "", name, flags=re.IGNORECASE)[:80] or "Imported"
-    step = {
-        "id": "s1",
-        "kind": "import",
-        "name": "Import",
-        "fields": {"file": blob, "source": name},
-    }
+    form = _probed(data)
+    title = re.sub(r"\.\w{2,4}$", "", name)[:80] or "Imported"
+    fields = {"file": store.put_blob(id, name, data), "source": name, "form": form}
+    step = {"id": "s1", "kind": "import", "name": "Import", "fields": fields}
     made = store.create_document(id, new_document("part", title, steps=[step], last_id=1))
     services().events.publish("shelf")
     return Made(id=made)
+
+
+@room.route("POST", "/documents/<id>/bring", answer=BroughtFileView)
+def keep_file(id: str) -> BroughtFileView:
+    """Keep a file with shapes with the project, for an import step of this part."""
+    name, data = upload()
+    store = services().store
+    project = store.document(id).project
+    form = _probed(data)
+    return BroughtFileView(file=store.put_blob(project, name, data), source=name, form=form)
 
 
 @room.route("GET", "/projects/<id>/archive")

@@ -28,7 +28,7 @@ from vireo.core.part.context import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.exchange import picture_of, step_file
-from vireo.work.tasks.part import build_part, material_of, mesh, parameter_views
+from vireo.work.tasks.part import build_part, mesh, parameter_views
 from vireo.work.worker import Bench, task
 
 _BOXES: dict[str, tuple[Any, Any]] = {}
@@ -55,15 +55,13 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
             found[id] = inner
             continue
         part = build_part(bench, entry["part"])
-        material = material_of(entry["part"])
-        density, colour = (material.density, material.colour) if material else (0.0, "#b9c2bb")
         solids, keys = [], {}
         for body, data in part.bodies.items():
             low, high = _box(bench, data["key"])
             keys[body] = data["key"]
             solids.append(
-                Solid(body, data["key"], data["volume"], data["volume"] * density * 1e-6,
-                      tuple(data["centre"]), colour, low, high)
+                Solid(body, data["key"], data["volume"], data["mass"],
+                      tuple(data["centre"]), data["colour"], low, high)
             )  # fmt: skip
         troubles = tuple(
             f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None

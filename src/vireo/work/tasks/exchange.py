@@ -8,38 +8,32 @@ from typing import Any
 
 import numpy as np
 
-from vireo.core.kernel.exchange import Placed, read_step, stl_bytes, write_step
+from vireo.core.kernel.exchange import Placed, stl_bytes, write_step
+from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
+from vireo.core.meshfile import read_mesh
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
-from vireo.work.tasks.part import build_part, material_of
+from vireo.work.tasks.part import build_part, painted_faces
 from vireo.work.worker import Bench, task
-
-_GREY = "#b9c2bb"
-
-
-def _bodies(bench: Bench, request: dict[str, Any]) -> list[tuple[str, Body]]:
-    found = build_part(bench, request)
-    return [(id, bench.cache.body(b["key"])) for id, b in found.bodies.items()]
-
-
-def _colour(request: dict[str, Any]) -> str:
-    material = material_of(request)
-    return material.colour if material else _GREY
 
 
 def placed_parts(bench: Bench, request: dict[str, Any]) -> list[Placed]:
-    """All bodies of a part as they stand."""
+    """All bodies of a part as they stand, with their names and colours."""
+    found = build_part(bench, request)
     name = request["document"]["name"]
-    bodies = _bodies(bench, request)
-    if not bodies:
+    if not found.bodies:
         raise BadInput("there is no body to hand over yet")
-    one = len(bodies) == 1
+    one = len(found.bodies) == 1
+    painted, _ = painted_faces(found, request)
     return [
-        Placed(name if one else f"{name} {k + 1}", body, _colour(request), np.eye(3), np.zeros(3))
-        for k, (_, body) in enumerate(bodies)
-    ]
+        Placed(
+            name if one else b["name"], bench.cache.body(b["key"]), b["colour"], np.eye(3),
+            np.zeros(3), paints=painted.get(id, {}),
+        )
+        for id, b in found.bodies.items()
+    ]  # fmt: skip
 
 
 @task("part_step")
@@ -62,17 +56,24 @@ def part_stl(bench: Bench, request: dict[str, Any]) -> bytes:
     return stl_bytes([p.body for p in parts], request["deviation"])
 
 
-@task("probe_step")
-def probe_step(bench: Bench, request: dict[str, Any]) -> int:
-    """How many solids a STEP file holds. Raises BadInput when it cannot be used."""
-    return len(read_step(request["data"], "probe"))
+@task("probe")
+def probe(bench: Bench, request: dict[str, Any]) -> str:
+    """The form of a file with shapes, once it was read whole. Raises BadInput when it cannot be."""
+    form = form_of(request["data"])
+    if form == "mesh":
+        read_mesh(request["data"])
+    else:
+        read_shape(request["data"])
+    return form
 
 
 @task("part_thumbnail")
 def part_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     """A small SVG of a part."""
-    colour = _colour(request)
-    return draw([(*picture_of(body), colour) for _, body in _bodies(bench, request)])
+    found = build_part(bench, request)
+    return draw(
+        [(*picture_of(bench.cache.body(b["key"])), b["colour"]) for b in found.bodies.values()]
+    )
 
 
 def picture_of(body: Body) -> tuple[Any, Any, list[Any]]:

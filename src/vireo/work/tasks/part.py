@@ -14,32 +14,67 @@ from vireo.core.part.build import Builder, PartBuild
 from vireo.core.part.context import Context, LostPick, topology_by_key
 from vireo.core.part.fields import Brought, PlaneRef, Underlay
 from vireo.core.part.links import Place, brought_curves
+from vireo.core.part.sets import members
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, format_quantity
 from vireo.core.sketch import Drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.steps.sketch import plane_of
+from vireo.core.trouble import BadInput, Trouble
 from vireo.core.viewmesh import pack, topology_json
 from vireo.work.worker import Bench, task
 
 
-def material_of(request: dict[str, Any]) -> Material | None:
-    raw = request.get("material")
-    return Material.model_validate(raw) if raw else None
+def materials_of(request: dict[str, Any]) -> dict[str, Material]:
+    """The materials of a part and its bodies by id."""
+    return {id: Material.model_validate(m) for id, m in request.get("materials", {}).items()}
 
 
 def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
-    """Build the part in a request: document, material, files, doomed steps, upto."""
+    """Build the part in a request: document, materials, files, other parts, doomed steps, upto."""
     part = load_document(request["document"])
     assert isinstance(part, Part)
     blobs: dict[str, bytes] = request.get("blobs", {})
+    others: dict[str, Any] = request.get("others", {})
+
+    def other(id: str) -> PartBuild:
+        if id not in others:
+            raise BadInput("the part it takes from is no longer in this project")
+        return build_part(bench, others[id])
+
     builder = Builder(
         bench.cache,
         blob=blobs.__getitem__,
         doomed=request.get("doomed"),
         on_step=lambda index, id, key: bench.report({"step": id, "index": index, "key": key}),
+        other=other,
     )
-    return builder.build(part, material_of(request), request.get("upto"))
+    return builder.build(part, materials_of(request), request.get("upto"))
+
+
+def painted_faces(
+    found: PartBuild, request: dict[str, Any]
+) -> tuple[dict[str, dict[int, str]], int]:
+    """Colours (#rrggbb) of painted faces by body and index, later paint over earlier; and how
+    many painted faces are no longer there."""
+    part = load_document(request["document"])
+    assert isinstance(part, Part)
+    ctx = Context("paint", found.state, {})
+    painted: dict[str, dict[int, str]] = {}
+    lost = 0
+    for paint in part.paints:
+        pick = paint.pick
+        try:
+            if pick.kind == "set":
+                faces = members(ctx.rule(pick.name[0]), ctx)
+            else:
+                faces = [(pick.body, ctx.find(pick, "paint")[0])]
+        except Trouble:
+            lost += 1
+            continue
+        for body, index in faces:
+            painted.setdefault(body, {})[index] = paint.colour
+    return painted, lost
 
 
 @task("build")
@@ -159,13 +194,15 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
                 "gathers": s.group.kind if s.group else None,
             }
         )  # fmt: skip
-    density = (request.get("material") or {}).get("density", 0.0)
+    painted, lost = painted_faces(found, request)
+    shown = ("key", "name", "volume", "area", "centre", "mass", "colour", "opacity", "material")
     bodies = [
-        {"id": id, "key": b["key"], "volume": b["volume"], "area": b["area"],
-         "centre": b["centre"], "mass": b["volume"] * density * 1e-6}
+        {"id": id, **{k: b[k] for k in shown},
+         "paints": [{"face": i, "colour": c} for i, c in sorted(painted.get(id, {}).items())]}
         for id, b in found.bodies.items()
     ]  # fmt: skip
     return {
+        "lost_paints": lost,
         "steps": steps, "bodies": bodies, "volume": found.volume,
         "parameters": parameter_views(found.parameters, request["document"]),
         "marks": [

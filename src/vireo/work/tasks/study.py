@@ -21,21 +21,22 @@ from vireo.core.quantity import evaluate_parameters
 from vireo.core.strength.pose import StudyTrouble, lost, pose_problem
 from vireo.core.strength.problem import Answer
 from vireo.core.trouble import Report, Trouble
-from vireo.work.tasks.part import build_part, material_of, mesh, parameter_views, report
+from vireo.work.tasks.part import build_part, materials_of, mesh, parameter_views, report
 from vireo.work.worker import Bench, task
 
 
-def _one_body(bench: Bench, request: dict[str, Any]) -> tuple[str, Body, Topology]:
-    """The only body of the part: its key, shape and faces."""
+def _one_body(bench: Bench, request: dict[str, Any]) -> tuple[str, Body, Topology, str]:
+    """The only body of the part: its key, shape, faces and the id of its material."""
     found = build_part(bench, request)
     broken = next((s for s in found.steps if s.error is not None), None)
     if broken is not None and broken.error is not None:
         raise StudyTrouble(f"the part is not built: {broken.error.text}")
     if len(found.bodies) != 1:
         raise StudyTrouble(f"a study needs a part with one body; this one has {len(found.bodies)}")
-    key = next(iter(found.bodies.values()))["key"]
+    only = next(iter(found.bodies.values()))
+    key = only["key"]
     body = bench.cache.body(key)
-    return key, body, topology_by_key(key, body)
+    return key, body, topology_by_key(key, body), only["material"]
 
 
 @task("study")
@@ -48,7 +49,7 @@ def study(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         mesh(bench, {"key": body["key"]})
     troubles: list[dict[str, Any]] = []
     try:
-        _, _, topology = _one_body(bench, request["part"])
+        _, _, topology, _ = _one_body(bench, request["part"])
         troubles += [report.model_dump() for report in lost(document, topology)]
     except Trouble as trouble:
         troubles.append(trouble.report().model_dump())
@@ -66,10 +67,10 @@ def strength(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     document = load_document(request["study"]["document"])
     assert isinstance(document, Study)
     bench.report({"share": 0.01, "stage": "building the part"})
-    material = material_of(request["study"]["part"])
+    key, body, topology, made_of = _one_body(bench, request["study"]["part"])
+    material = materials_of(request["study"]["part"]).get(made_of)
     if material is None:
         raise StudyTrouble("the part has no material that is known here")
-    key, body, topology = _one_body(bench, request["study"]["part"])
     problem = pose_problem(document, body, topology, material)
     with tempfile.TemporaryDirectory(prefix="vireo-fem-") as name:
         folder = Path(name)

@@ -1,0 +1,102 @@
+"""Files brought in: which format, its shapes read strictly. Runs in workers only: damaged files
+can take the process down."""
+
+from __future__ import annotations
+
+import io
+import re
+import tempfile
+from collections.abc import Callable
+from pathlib import Path
+
+from OCP.BRep import BRep_Builder
+from OCP.BRepTools import BRepTools
+from OCP.IFSelect import IFSelect_ReturnStatus
+from OCP.IGESControl import IGESControl_Controller, IGESControl_Reader
+from OCP.Message import Message
+from OCP.STEPControl import STEPControl_Reader
+from OCP.TopoDS import TopoDS_Shape
+
+from vireo.core.kernel.shape import faces_of
+from vireo.core.meshfile import is_mesh
+from vireo.core.trouble import BadInput
+
+
+def quiet() -> None:
+    """No chatter of the kernel on the process's output."""
+    Message.DefaultMessenger_s().ChangePrinters().Clear()
+
+
+def form_of(data: bytes) -> str:
+    """``step``, ``iges``, ``brep`` or ``mesh``, by content. Raises BadInput."""
+    if data.lstrip()[:20].startswith(b"ISO-10303-21"):
+        return "step"
+    if is_mesh(data):
+        return "mesh"
+    head = data[:400]
+    if any(head.lstrip().startswith(w) for w in _BREP):
+        return "brep"
+    first = data.split(b"\n", 1)[0].rstrip(b"\r")
+    if len(first) >= 73 and first[72:73] == b"S":
+        return "iges"
+    raise BadInput("this file is none of STEP, IGES, BREP, STL and 3MF")
+
+
+#: How the text format of the kernel's family begins.
+_BREP = (b"DBRep_DrawableShape", b"CASCADE Topology")
+
+
+def read_shape(data: bytes) -> TopoDS_Shape:
+    """All that a STEP, IGES or BREP file holds as one shape (mm).
+
+    Raises BadInput for a file that does not parse, is cut short, or holds nothing.
+    """
+    quiet()
+    shape = _READERS[form_of(data)](data)
+    if shape is None or shape.IsNull() or not faces_of(shape):
+        raise BadInput("this file holds no face, only curves or nothing at all")
+    return shape
+
+
+def _step(data: bytes) -> TopoDS_Shape | None:
+    if b"END-ISO-10303-21" not in data[-2000:]:
+        raise BadInput("this STEP file is cut short: its end is missing")
+    reader = STEPControl_Reader()
+    status = reader.ReadStream("file.step", io.BytesIO(data))
+    # Transferring after a failed read is known to crash the process.
+    if status != IFSelect_ReturnStatus.IFSelect_RetDone:
+        raise BadInput("this STEP file cannot be read: its contents do not parse")
+    reader.TransferRoots()
+    return reader.OneShape() if reader.NbShapes() else None
+
+
+def _iges(data: bytes) -> TopoDS_Shape | None:
+    last = data.rstrip().rsplit(b"\n", 1)[-1].rstrip(b"\r")
+    if last[72:73] != b"T":
+        raise BadInput("this IGES file is cut short: its closing line is missing")
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "in.igs"
+        path.write_bytes(data)
+        IGESControl_Controller.Init_s()
+        reader = IGESControl_Reader()
+        if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
+            raise BadInput("this IGES file cannot be read: its contents do not parse")
+        reader.TransferRoots()
+        return reader.OneShape() if reader.NbShapes() else None
+
+
+def _brep(data: bytes) -> TopoDS_Shape | None:
+    # The reader never comes back from a text that ends early: its last table must be there.
+    if b"\nTShapes " not in data or not re.search(rb"\n\s*\n[+-]\d+ \d+\s*$", data[-80:]):
+        raise BadInput("this BREP file is cut short: its table of shapes is not whole")
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "in.brep"
+        path.write_bytes(data)
+        shape = TopoDS_Shape()
+        BRepTools.Read_s(shape, str(path), BRep_Builder())
+        return shape
+
+
+_READERS: dict[str, Callable[[bytes], TopoDS_Shape | None]] = {
+    "step": _step, "iges": _iges, "brep": _brep,
+}  # fmt: skip

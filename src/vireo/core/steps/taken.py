@@ -1,0 +1,48 @@
+"""Body of another part, taken as it stands there and following it."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from vireo.core.kernel.shape import Body
+from vireo.core.part import fields as f
+from vireo.core.part.context import Context, LostPick, Outcome
+from vireo.core.part.kind import StepKind, register
+from vireo.core.trouble import Offer
+
+
+class TakenFields(f.StepFields):
+    document: str = f.part("From the part")
+    which: str = f.part_body("Body", of="document")
+
+
+@register
+class Taken(StepKind[TakenFields]):
+    kind = "taken"
+    label = "Body of another part"
+    group = "Grow"
+    icon = "part"
+    line = "A body, or all of them, as they stand in another part of the project; they follow it"
+    Fields = TakenFields
+
+    def build(self, fields: TakenFields, ctx: Context) -> Outcome:
+        found = ctx.others(fields.document)
+        if fields.which and fields.which not in found:
+            raise LostPick(
+                "the body it takes is no longer in that part",
+                [f"step:{ctx.step}", "field:which"],
+                [Offer(label=f"Take {id} instead", fields={"which": id}) for id in list(found)[:3]],
+            )
+        wanted = [fields.which] if fields.which else list(found)
+        outcome = Outcome()
+        for k, id in enumerate(wanted):
+            body = found[id]
+            # Names say whose they are, so that steps of both parts never share one.
+            names = tuple("&".join(f"{ctx.step}/{p}" for p in n.split("&")) for n in body.names)
+            own = f"b_{ctx.step}" if k == 0 else f"b_{ctx.step}_{k}"
+            outcome.bodies[own] = Body(body.shape, names)
+        return outcome
+
+    def documents(self, fields: Mapping[str, Any]) -> set[str]:
+        return {fields["document"]} if fields.get("document") else set()
