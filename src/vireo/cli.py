@@ -26,6 +26,7 @@ def _serve(arguments: argparse.Namespace) -> int:
 
             make_demo(services)
         services.supervisor.start()
+        services.builds.user_kinds()
         services.jobs.resume()
         token = None if is_loopback(arguments.host) else secrets.token_urlsafe(16)
         app = create_app(services, token)

@@ -59,9 +59,10 @@ class Services:
     def open(data: Path, workers: int = 2) -> Services:
         store = Store(data / "vireo.db")
         disk = DiskCache(data / "cache")
-        supervisor = Supervisor(data / "cache", workers)
+        steps = data / "steps"
+        supervisor = Supervisor(data / "cache", workers, steps=steps)
         events = Events()
-        builds = Builds(store, supervisor, events)
+        builds = Builds(store, supervisor, events, steps)
         jobs = Jobs(store, supervisor, builds, events)
         checks = Checks(store, builds, jobs)
         return Services(store, disk, supervisor, builds, events, jobs, checks)

@@ -313,6 +313,8 @@ class Registries(BaseModel):
     functions: list[str]
     checks: list[CheckKindView]
     joints: list[JointKindView]
+    #: Files of the user's own steps that could not be loaded.
+    troubles: list[Report] = []
 
 
 class MaterialsView(BaseModel):

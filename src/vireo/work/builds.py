@@ -2,7 +2,9 @@
 
 from __future__ import annotations
 
+import threading
 from collections import OrderedDict
+from pathlib import Path
 from typing import Any
 
 from vireo.core.documents import Assembly, Part, Study
@@ -13,19 +15,38 @@ from vireo.core.trouble import BadInput
 from vireo.store import NotFound, Store
 from vireo.work.events import Events
 from vireo.work.supervisor import Supervisor, WorkerLost
+from vireo.work.userkinds import Stamp, put_in, stamp_of
 
 
 class Builds:
     """Asks workers to build documents. Answers are plain JSON."""
 
-    def __init__(self, store: Store, supervisor: Supervisor, events: Events) -> None:
+    def __init__(
+        self, store: Store, supervisor: Supervisor, events: Events, steps: Path | None = None
+    ) -> None:
         self._store = store
+        self._steps = steps
+        self._stamp: Stamp = ()
+        self._told: dict[str, Any] = {"kinds": [], "troubles": []}
+        self._renewing = threading.Lock()
         self._supervisor = supervisor
         self._events = events
         #: Step keys that took a worker down, with what to tell.
         self._doomed: dict[str, str] = {}
         #: Which document's worker holds a body in memory: what is left when the disk is full.
         self._home: OrderedDict[str, str] = OrderedDict()
+
+    def user_kinds(self) -> list[dict[str, Any]]:
+        """Have the user's own kinds of step in the registry as their files are now; what is
+        wrong with files. A worker reads them: they are never run here."""
+        with self._renewing:
+            stamp = stamp_of(self._steps)
+            if stamp != self._stamp:
+                self._told = self._supervisor.call("user_kinds", {}, lane="background", seconds=20)
+                put_in(self._told["kinds"])
+                self._stamp = stamp
+            troubles: list[dict[str, Any]] = self._told["troubles"]
+            return troubles
 
     def materials(self, project: str) -> tuple[Material, ...]:
         """The project's own materials, then the library."""

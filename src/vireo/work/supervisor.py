@@ -60,10 +60,14 @@ class _Worker:
 
 
 class Supervisor:
-    """`count` workers for interactive work, `background` more for jobs."""
+    """`count` workers for interactive work, `background` more for jobs; `steps` is the folder
+    of the user's own kinds of step."""
 
-    def __init__(self, folder: Path, count: int = 2, background: int = 1) -> None:
+    def __init__(
+        self, folder: Path, count: int = 2, background: int = 1, steps: Path | None = None
+    ) -> None:
         self._folder = str(folder)
+        self._steps = str(steps) if steps else None
         self._context = multiprocessing.get_context("forkserver")
         self._context.set_forkserver_preload(["vireo.work.tasks"])
         self._guard = threading.Condition()
@@ -81,7 +85,10 @@ class Supervisor:
     def _spawn(self) -> _Worker:
         ours, theirs = self._context.Pipe()
         process = self._context.Process(
-            target=worker_main, args=(theirs, self._folder), daemon=True, name="vireo-worker"
+            target=worker_main,
+            args=(theirs, self._folder, self._steps),
+            daemon=True,
+            name="vireo-worker",
         )
         process.start()
         theirs.close()

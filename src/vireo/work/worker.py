@@ -11,7 +11,7 @@ import resource
 import signal
 import sys
 from collections.abc import Callable
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from multiprocessing.connection import Connection
 from pathlib import Path
 from typing import Any
@@ -20,6 +20,7 @@ from vireo.core.part.cache import Cache
 from vireo.core.trouble import Report, Trouble
 from vireo.work.diskcache import DiskCache
 from vireo.work.lifetime import die_with_parent
+from vireo.work.userkinds import Shelf
 
 MEMORY = int(os.environ.get("VIREO_WORKER_BYTES", str(10 * 1024**3)))
 
@@ -37,15 +38,16 @@ def task(name: str) -> Callable[[Task], Task]:
 
 @dataclass
 class Bench:
-    """What a task works with: kept results, and a way to report how far it is."""
+    """What a task works with: kept results, a way to report how far it is, the user's kinds."""
 
     cache: Cache
     disk: DiskCache
     report: Callable[[dict[str, Any]], None]
+    shelf: Shelf = field(default_factory=lambda: Shelf(None))
 
 
-def main(pipe: Connection, folder: str) -> None:
-    """Entry of the process."""
+def main(pipe: Connection, folder: str, steps: str | None = None) -> None:
+    """Entry of the process. `folder` keeps results, `steps` holds the user's kinds of step."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     die_with_parent()
@@ -54,13 +56,15 @@ def main(pipe: Connection, folder: str) -> None:
     import vireo.work.tasks  # noqa: F401  (fills TASKS)
 
     disk = DiskCache(Path(folder))
-    bench = Bench(Cache(disk), disk, lambda news: pipe.send(("progress", news)))
+    shelf = Shelf(Path(steps) if steps else None)
+    bench = Bench(Cache(disk), disk, lambda news: pipe.send(("progress", news)), shelf)
     while True:
         try:
             name, request = pipe.recv()
         except (EOFError, OSError):
             return
         try:
+            shelf.renew()
             answer: tuple[str, Any] = ("done", TASKS[name](bench, request))
         except Trouble as trouble:
             answer = ("trouble", trouble.report().model_dump())

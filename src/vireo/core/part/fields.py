@@ -276,6 +276,26 @@ def part_body(label: str, of: str) -> Any:
     return Field(default="", max_length=60, json_schema_extra=_meta("part_body", label, of=of))
 
 
+#: What each type of field holds, for declaring it again from what is told of it.
+_HOLDS: dict[str, Any] = {
+    "quantity": str, "toggle": bool, "sketch": str, "axis": str, "part": str, "part_body": str,
+    "sketches": tuple[str, ...], "steps": tuple[str, ...], "bodies": tuple[str, ...],
+    "points": tuple[str, ...], "curves": tuple[str, ...], "regions": tuple[RegionPick, ...],
+    "picks": tuple[Pick, ...], "spots": tuple[Spot, ...], "varied": tuple[Varied, ...],
+    "numbers": tuple[int, ...],
+}  # fmt: skip
+
+
+def redeclared(told: dict[str, Any]) -> tuple[Any, Any]:
+    """Type and field of a pydantic model from the description of a field."""
+    meta = {k: v for k, v in told.items() if k not in ("name", "default")}
+    holds = _HOLDS.get(told["type"], Any)
+    if told["type"] == "choice":
+        holds = str if told.get("datums") else Literal[tuple(told["words"])]
+    default = ... if told["default"] is None else told["default"]
+    return holds, Field(default=default, json_schema_extra={"vireo": meta}, validate_default=False)
+
+
 def hidden(kind: str, default: Any = ..., **more: Any) -> Any:
     """A field with an editor of its own (a drawing, a plane, a stored file)."""
     return Field(default=default, json_schema_extra=_meta(kind, "", **more))

@@ -23,7 +23,9 @@ room = Room("library")
 @room.route("GET", "/kinds", answer=Registries)
 def kinds() -> Any:
     """Every registered step kind and constraint, with what their editors need."""
+    troubles = services().builds.user_kinds()
     return {
+        "troubles": troubles,
         "steps": [describe(k) for k in all_kinds()],
         "constraints": [
             {

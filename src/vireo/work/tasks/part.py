@@ -113,6 +113,12 @@ def bring(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     return {"drawing": drawing.model_dump(mode="json"), "lost": lost}
 
 
+@task("user_kinds")
+def user_kinds(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """The user's own kinds of step as their files are now."""
+    return bench.shelf.described()
+
+
 @task("mesh")
 def mesh(bench: Bench, request: dict[str, Any]) -> bytes:
     """The view buffer of a body by its content key."""
