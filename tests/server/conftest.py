@@ -12,6 +12,7 @@ import pytest
 
 from tests.core.drawings import plate
 from tests.serving import Server
+from vireo.core.naming import EdgeInfo, FaceInfo, Topology, VertexInfo, make_pick
 
 _NUMBER = itertools.count(1)
 
@@ -65,6 +66,20 @@ class Api:
             stream.readline()
             lines = iter(stream.readline, b"")
             yield (json.loads(line[5:]) for line in lines if line.startswith(b"data:"))
+
+    def picks(self, id, body, kind) -> list[dict]:
+        """Picks of all faces or edges of a body, as the screen makes them."""
+        key = next(b["key"] for b in self.build(id)["bodies"] if b["id"] == body)
+        _, data = self.get(f"/api/meshes/{key}")
+        size = int.from_bytes(data[28:32], "little")
+        raw = json.loads(data[-size:])
+        t = Topology(
+            faces=tuple(FaceInfo(**f) for f in raw["faces"]),
+            edges=tuple(EdgeInfo(**{"ends": (), **e}) for e in raw["edges"]),
+            vertices=tuple(VertexInfo(**v) for v in raw["vertices"]),
+        )
+        count = len(t.faces if kind == "face" else t.edges)
+        return [make_pick(t, body, kind, i).model_dump(mode="json") for i in range(count)]
 
     def build(self, id, **query):
         text = "&".join(f"{k}={v}" for k, v in query.items())

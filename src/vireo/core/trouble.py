@@ -12,10 +12,27 @@ from pydantic import BaseModel, Field
 
 
 class Offer(BaseModel):
-    """A mend the engineer can take with one click: new values for the fields of a step."""
+    """A mend the engineer can take with one click: new values for the fields of a step, or
+    commands on the document."""
 
     label: str
     fields: dict[str, Any] = Field(default_factory=dict)
+    commands: list[dict[str, Any]] = Field(default_factory=list)
+
+
+class Candidate(BaseModel):
+    """What a lost pick may stand for now: the pick of it, how alike it is (0 to 1)."""
+
+    pick: dict[str, Any]
+    score: float
+
+
+class Lost(BaseModel):
+    """A pick that no longer stands for anything, the field it is in, and what is like it."""
+
+    field: str
+    pick: dict[str, Any]
+    candidates: list[Candidate] = Field(default_factory=list)
 
 
 class Report(BaseModel):
@@ -31,6 +48,7 @@ class Report(BaseModel):
     offers: list[Offer] = Field(default_factory=list)
     #: Polylines (mm) that show the place in the picture: loose edges, borders of faulty faces.
     lines: list[list[tuple[float, float, float]]] = Field(default_factory=list)
+    lost: Lost | None = None
 
 
 class Trouble(Exception):

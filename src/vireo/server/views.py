@@ -6,8 +6,10 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
+from vireo.core.documents.commands.part import Swap
 from vireo.core.documents.model import Assembly, Part, Study
 from vireo.core.material import Material
+from vireo.core.naming import Pick
 from vireo.core.part.fields import Brought, LayoutItem, Underlay
 from vireo.core.sketch.model import Constraint, Drawing
 from vireo.core.sketch.tools import Spot
@@ -203,10 +205,35 @@ class BuildView(BaseModel):
     centre: Triple | None
     area: float
     marks: list[MarkView] = []
+    #: Bodies that cannot be built any more, as they last were.
+    past: list[BodyView] = []
     #: Painted faces that are no longer there.
     lost_paints: int = 0
     cache_trouble: str | None = None
     mesh_seconds: float = 0.0
+
+
+class GhostRequest(BaseModel):
+    step: str
+    pick: Pick
+
+
+class GhostView(BaseModel):
+    """Polylines in mm."""
+
+    lines: list[list[Triple]]
+
+
+class AlikeRequest(BaseModel):
+    """A lost pick of a step, and the one to be put in its place."""
+
+    step: str
+    old: Pick
+    new: Pick
+
+
+class AlikeView(BaseModel):
+    swaps: list[Swap]
 
 
 class FieldView(BaseModel):

@@ -12,9 +12,9 @@ from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
 from vireo.core.part.kind import all_kinds, taken_from
 from vireo.core.trouble import BadInput
-from vireo.store import NotFound, Store
+from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
-from vireo.work.supervisor import Supervisor, WorkerLost
+from vireo.work.supervisor import Cancelled, Supervisor, WorkerLost
 from vireo.work.userkinds import Stamp, put_in, stamp_of
 
 
@@ -26,6 +26,8 @@ class Builds:
     ) -> None:
         self._store = store
         self._steps = steps
+        #: Builds that look for what would fit, by document: set to stop them.
+        self._searches: dict[str, threading.Event] = {}
         self._stamp: Stamp = ()
         self._told: dict[str, Any] = {"kinds": [], "troubles": []}
         self._renewing = threading.Lock()
@@ -137,22 +139,90 @@ class Builds:
     def build(
         self, id: str, revision: int | None = None, upto: int | None = None
     ) -> dict[str, Any]:
-        """The build of a stored revision."""
+        """The build of a stored revision. Bodies that cannot be built any more are told as they
+        last were, under ``past``."""
         record = self._store.document(id, revision)
         found = self.show(id, record.project, record.document, upto)
-        return {**found, "revision": record.revision}
+        broken = any(s["status"] == "failed" for s in found.get("steps", ()))
+        past = self._past(record, found) if broken and upto is None else []
+        return {**found, "revision": record.revision, "past": past}
+
+    def _past(self, record: DocumentRecord, found: dict[str, Any]) -> list[dict[str, Any]]:
+        there = {b["id"] for b in found["bodies"]}
+        for older in self._before(record.id, record.revision)[:8]:
+            part = older.document
+            assert isinstance(part, Part)
+            built = self.run("build", self.part_request(record.project, part), sticky=record.id)
+            if not any(s["status"] == "failed" for s in built["steps"]):
+                return [b for b in built["bodies"] if b["id"] not in there]
+        return []
+
+    def _before(self, id: str, revision: int) -> list[DocumentRecord]:
+        """The revisions a document came from, newest first."""
+        parents = {r["number"]: r["parent"] for r in self._store.revisions(id)}
+        found: list[DocumentRecord] = []
+        number = parents.get(revision)
+        while number is not None and len(found) < 30:
+            found.append(self._store.document(id, number))
+            number = parents.get(number)
+        return found
+
+    def ghost(self, id: str, step: str, pick: dict[str, Any]) -> list[Any]:
+        """Lines of what a lost pick of a step last stood for; none when no revision knows it."""
+        record = self._store.document(id)
+        for older in self._before(id, record.revision):
+            part = older.document
+            assert isinstance(part, Part)
+            at = next((k for k, s in enumerate(part.steps) if s.id == step), len(part.steps))
+            ask = {**self.part_request(record.project, part, at), "pick": pick}
+            lines: list[Any] | None = self.run("ghost", ask, sticky=id)
+            if lines:
+                return lines
+        return []
+
+    def alike(self, id: str, step: str, old: Any, new: Any) -> list[dict[str, Any]]:
+        """Other lost picks of a part that go the same way when one is put in another's place."""
+        record = self._store.document(id)
+        if not isinstance(record.document, Part):
+            raise BadInput("only the picks of a part are mended this way")
+        ask = {**self.part_request(record.project, record.document), "step": step}
+        found: list[dict[str, Any]] = self.run("alike", {**ask, "old": old, "new": new}, sticky=id)
+        return found
+
+    def stop_search(self, id: str) -> bool:
+        """Stop looking for what would fit in a document; False when nobody does."""
+        event = self._searches.get(id)
+        if event is not None:
+            event.set()
+        return event is not None
 
     def show(
         self, id: str, project: str, document: Part | Assembly | Study, upto: int | None = None
     ) -> dict[str, Any]:
-        """Build any document (stored or only tried out), surviving workers that die on it."""
+        """Build any document (stored or only tried out), surviving workers that die on it.
+
+        While it looks for what would fit it can be stopped, and is by the next build of the same
+        document: it then answers without.
+        """
         task, request = self.request(project, document, upto)
+        self.stop_search(id)
+        stop = threading.Event()
 
         def tell(news: dict[str, Any]) -> None:
             if "step" in news:
-                self._events.publish("building", id=id, step=news["step"])
+                searching = news.get("searching", False)
+                if searching:
+                    self._searches[id] = stop
+                self._events.publish("building", id=id, step=news["step"], searching=searching)
 
-        found: dict[str, Any] = self.run(task, request, sticky=id, progress=tell)
+        try:
+            found: dict[str, Any] = self.run(task, request, sticky=id, progress=tell, cancel=stop)
+        except Cancelled:
+            _without_search(request)
+            found = self.run(task, request, sticky=id)
+        finally:
+            if self._searches.get(id) is stop:
+                del self._searches[id]
         for item in (*found.get("bodies", ()), *found.get("leaves", ())):
             self._home[item["key"]] = id
         while len(self._home) > 5000:
@@ -192,6 +262,15 @@ class Builds:
     def forgive(self) -> None:
         """Let steps that took a worker down be tried again."""
         self._doomed.clear()
+
+
+def _without_search(request: dict[str, Any]) -> None:
+    """Have every part request inside go without looking for what would fit."""
+    if "doomed" in request:
+        request["search"] = False
+    for value in request.values():
+        if isinstance(value, dict):
+            _without_search(value)
 
 
 def _mark(request: dict[str, Any], doomed: dict[str, str]) -> None:

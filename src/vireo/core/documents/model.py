@@ -48,6 +48,14 @@ class _Document(_Data):
     last_id: int = 0
 
 
+class Mended(_Data):
+    """A pick that was put in place of a lost one, how alike they are (0 to 1)."""
+
+    was: Pick
+    now: Pick
+    score: float = Field(ge=0, le=1, allow_inf_nan=False)
+
+
 class Step(_Data):
     id: Id
     kind: str = Field(max_length=24)
@@ -56,6 +64,8 @@ class Step(_Data):
     fields: dict[str, Any] = Field(default_factory=dict)
     #: Mass in grams the part should have after this step; the first miss is flagged.
     target: float | None = Field(default=None, gt=0, allow_inf_nan=False)
+    #: Mended picks nobody has looked at yet.
+    mended: tuple[Mended, ...] = Field(default=(), max_length=5000)
 
 
 Colour = Annotated[str, Field(pattern=r"^#[0-9a-f]{6}$")]

@@ -1,6 +1,6 @@
 """Names of faces, edges and vertices that survive edits, and picks that use them."""
 
-from vireo.core.naming.pick import Pick, Resolved, make_pick, resolve
+from vireo.core.naming.pick import Pick, Resolved, like, make_pick, ranked, resolve, swaps
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, VertexInfo
 
 __all__ = [
@@ -10,6 +10,9 @@ __all__ = [
     "Resolved",
     "Topology",
     "VertexInfo",
+    "like",
     "make_pick",
+    "ranked",
     "resolve",
+    "swaps",
 ]

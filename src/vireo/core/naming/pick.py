@@ -8,6 +8,7 @@ gone nothing is replaced: the best match is only proposed, with a score.
 from __future__ import annotations
 
 import math
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import Literal
 
@@ -153,16 +154,45 @@ def resolve(pick: Pick, topology: Topology) -> Resolved:
             away = math.dist(at, pick.witness.at) / spread
             return (-round(around, 6), away + 0.1 * _difference(size, pick.witness.size))
 
-        ranked = sorted(found, key=closeness)
-        first, second = closeness(ranked[0]), closeness(ranked[1])
+        nearest = sorted(found, key=closeness)
+        first, second = closeness(nearest[0]), closeness(nearest[1])
         clear = first[0] < second[0] - 1e-9
-        return Resolved(ranked[0], guessed=not clear)
-    best, score = None, 0.0
-    for i in range(count):
-        likeness = _score(pick, topology, i, spread)
-        if likeness > score + 1e-12:
-            best, score = i, likeness
-    return Resolved(None, proposal=best, score=round(score, 3))
+        return Resolved(nearest[0], guessed=not clear)
+    best, score = next(iter(ranked(pick, topology, 1)), (None, 0.0))
+    return Resolved(None, proposal=best, score=score)
+
+
+def ranked(pick: Pick, topology: Topology, most: int) -> list[tuple[int, float]]:
+    """What is most like a lost pick: (index, score 0 to 1), best first."""
+    spread = _spread(topology)
+    scores = [
+        (i, round(_score(pick, topology, i, spread), 3))
+        for i in range(_entries(topology, pick.kind))
+    ]
+    return sorted((x for x in scores if x[1] > 0), key=lambda x: -x[1])[:most]
+
+
+def swaps(old: Pick, new: Pick) -> dict[str, str]:
+    """Which face names stand for which others when a pick is mended: those only one side has,
+    matched in order of their neighbours in the name."""
+    gone = [n for n in old.name if n not in new.name]
+    come = [n for n in new.name if n not in old.name]
+    return dict(zip(gone, come, strict=False)) if len(gone) == len(come) else {}
+
+
+def like(pick: Pick, changes: Mapping[str, str], topology: Topology) -> int | None:
+    """What a lost pick stands for once face names are swapped; None unless that is one thing."""
+    name = tuple(sorted(changes.get(n, n) for n in pick.name))
+    if name == tuple(sorted(pick.name)):
+        return None
+    around = tuple(tuple(sorted(changes.get(n, n) for n in g)) for g in pick.witness.around)
+    found = resolve(
+        pick.model_copy(
+            update={"name": name, "witness": pick.witness.model_copy(update={"around": around})}
+        ),
+        topology,
+    )
+    return None if found.guessed else found.index
 
 
 def _difference(a: float, b: float) -> float:

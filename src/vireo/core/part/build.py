@@ -18,6 +18,7 @@ from vireo.core.material import PLAIN, Material
 from vireo.core.part.cache import Cache, Gone
 from vireo.core.part.context import Again, Context, Held, Outcome, State, StepTrouble, digest
 from vireo.core.part.datum import Datum, Mark, Rule
+from vireo.core.part.fitting import Search, searching
 from vireo.core.part.kind import StepKind, kind_called
 from vireo.core.part.sets import expanded
 from vireo.core.part.sketchdata import SketchData
@@ -164,7 +165,9 @@ def _names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantit
 
 
 class Builder:
-    """Builds parts over one cache. `doomed` maps step keys to why they must not be tried."""
+    """Builds parts over one cache. `doomed` maps step keys to why they must not be tried, `other`
+    builds another part by its document's id; without `search` sizes that do not fit are told
+    without what would fit."""
 
     def __init__(
         self,
@@ -174,8 +177,12 @@ class Builder:
         doomed: Mapping[str, str] | None = None,
         on_step: Callable[[int, str, str], None] | None = None,
         other: Callable[[str], PartBuild] | None = None,
+        search: bool = True,
+        on_search: Callable[[str], None] | None = None,
     ) -> None:
         self.cache = cache
+        self.search = search
+        self.on_search = on_search
         self.other = other
         self._others: dict[str, PartBuild] = {}
         self.blob = blob
@@ -237,6 +244,7 @@ class Builder:
                 report.volume, report.mass = volume, mass
                 continue
             started = time.perf_counter()
+            state.titles[step.id] = (step.kind, step.name)
             self._step(index, step, state, names, masses, report, trust)
             report.seconds = time.perf_counter() - started
             volume = sum(masses[b]["volume"] for b in state.bodies)
@@ -331,8 +339,10 @@ class Builder:
             self.on_step(index, step.id, key)
         ctx = Context(step.id, state, values, self.blob, used)
         record: dict[str, Any]
+        search = Search(self.search, lambda: self.on_search(step.id) if self.on_search else None)
         try:
-            outcome = kind.build(expanded(fields, ctx), ctx)
+            with searching(search):
+                outcome = kind.build(expanded(fields, ctx), ctx)
             record = self._record(key, ctx.reads, outcome)
         except Trouble as trouble:
             record = {"error": trouble.report().model_dump()}
@@ -342,7 +352,9 @@ class Builder:
             detail = f"{type(error).__name__} {error}".strip()
             text = f"{kind.label} failed in the geometry kernel ({detail[:160]})"
             record = {"error": Report(code="kernel", text=text).model_dump()}
-        self.cache.keep_trace(key, {"reads": ctx.reads, "record": record})
+        # Without its search the answer is not whole: another build looks again.
+        if not search.skipped:
+            self.cache.keep_trace(key, {"reads": ctx.reads, "record": record})
         self._apply(record, step, state, masses, report)
         again(digest([key, ctx.reads]))
 

@@ -8,7 +8,7 @@ from __future__ import annotations
 
 import hashlib
 import json
-from collections.abc import Callable, Mapping, Sequence
+from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
 from typing import Any
 
@@ -16,11 +16,11 @@ from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import topology_of
 from vireo.core.kernel.profile import Arrangement, arrange
 from vireo.core.kernel.shape import Body
-from vireo.core.naming import Pick, Topology, make_pick, resolve
+from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
 from vireo.core.part.datum import Datum, Made, Mark, Rule
 from vireo.core.part.fields import RegionPick
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.trouble import Offer, Report, Trouble
+from vireo.core.trouble import Candidate, Lost, Offer, Report, Trouble
 
 
 def digest(data: Any) -> str:
@@ -39,6 +39,10 @@ class LostPick(StepTrouble):
     """A pick no longer stands for anything; nothing was put in its place."""
 
     code = "lost_pick"
+    lost: Lost | None = None
+
+    def report(self) -> Report:
+        return super().report().model_copy(update={"lost": self.lost})
 
 
 @dataclass
@@ -89,6 +93,8 @@ class State:
     made: Made = field(default_factory=Made)
     #: What steps were built with, to be built again with other numbers.
     again: dict[str, Again] = field(default_factory=dict)
+    #: Kind and name of the steps so far.
+    titles: dict[str, tuple[str, str]] = field(default_factory=dict)
     #: Bodies of another part by its document's id, or why there are none.
     other: Callable[[str], Mapping[str, Held] | str] | None = None
 
@@ -97,7 +103,7 @@ class State:
         return State(
             dict(self.bodies), dict(self.sketches), dict(self.tools), dict(self.failed),
             Made(dict(self.made.datums), dict(self.made.sets), dict(self.made.marks)),
-            dict(self.again), self.other,
+            dict(self.again), dict(self.titles), self.other,
         )  # fmt: skip
 
     def key_of(self, ref: str) -> str | None:
@@ -213,6 +219,12 @@ class Context:
     def dimension_of(self, id: str, field: str) -> str:
         return self._state.again[id].dimensions[field]
 
+    def steps_of(self, names: Iterable[str], kinds: Sequence[str]) -> list[tuple[str, str]]:
+        """Ids and names of the earlier steps of some kinds that made faces so named."""
+        made = {piece.split("/")[0] for n in names for piece in n.split("&")}
+        titles = self._state.titles
+        return [(id, titles[id][1]) for id in titles if id in made and titles[id][0] in kinds]
+
     def datum(self, id: str) -> Datum:
         self._read(f"datum:{id}")
         if id not in self._state.made.datums:
@@ -279,7 +291,20 @@ class Context:
             offers.append(Offer(label=f"Drop this {pick.kind}", fields={field: rest}))
         x, y, z = pick.witness.at
         where = [f"step:{self.step}", f"point:{x:.3f},{y:.3f},{z:.3f}"]
-        raise LostPick(f"{text}; it was near ({x:.1f}, {y:.1f}, {z:.1f})", where, offers)
+        trouble = LostPick(f"{text}; it was near ({x:.1f}, {y:.1f}, {z:.1f})", where, offers)
+        trouble.lost = Lost(
+            field=field,
+            pick=pick.model_dump(mode="json"),
+            candidates=[
+                Candidate(
+                    pick=make_pick(topology, pick.body, pick.kind, i).model_dump(mode="json"),
+                    score=score,
+                )
+                for i, score in ranked(pick, topology, 5)
+                if score > 0.2
+            ],
+        )
+        raise trouble
 
     def regions(self, sketch: str, chosen: Sequence[RegionPick], field: str) -> list[Any]:
         """The chosen regions, or all that are not holes. Raises LostPick for one that is gone."""

@@ -5,11 +5,11 @@ from __future__ import annotations
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 
-from vireo.core.kernel.blend import largest_that_fits
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fitting import largest, stopped
 from vireo.core.trouble import Offer
 
 #: body, edges with the share of the size each takes, size (mm), step.
@@ -69,7 +69,7 @@ def _explain(
 
     bad = [i for i in edges if not fits([i], size)]
     suspects = bad or list(edges)
-    largest = largest_that_fits(lambda s: fits(list(edges), s), size)
+    found = largest(lambda s: fits(list(edges), s), size)
     where = [f"step:{ctx.step}"] + [f"edge:{i}" for i in suspects]
     if len(edges) == 1:
         count = "this edge"
@@ -81,10 +81,12 @@ def _explain(
         count = f"{len(bad)} of {len(edges)} edges"
     offers = []
     text = f"{word} {size:g} mm does not fit on {count}"
-    if largest is not None:
-        shown = f"{largest:.4g}"
+    if found is not None:
+        shown = f"{found:.4g}"
         text += f": the largest that works there is {shown} mm"
         offers.append(Offer(label=f"Use {shown} mm", fields={field: f"{shown} mm"}))
+    elif stopped():
+        text += "; looking for what would was stopped"
     else:
         text += " at any size; the faces beside it leave no room"
     if bad and len(bad) < len(edges):

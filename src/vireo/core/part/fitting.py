@@ -3,15 +3,59 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Iterable, Iterator, Sequence
+from contextlib import contextmanager
+from contextvars import ContextVar
+from dataclasses import dataclass
 from typing import Literal, TypeVar
 
 from vireo.core.kernel.blend import largest_that_fits
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.part.context import StepTrouble
+from vireo.core.part.context import Context, StepTrouble
 from vireo.core.trouble import Offer
 
 T = TypeVar("T")
+
+
+@dataclass
+class Search:
+    """Whether a build may look for what would fit, whom to tell that it does, and whether it had
+    to go without: then its answer is not whole."""
+
+    allowed: bool = True
+    tell: Callable[[], None] = lambda: None
+    skipped: bool = False
+
+
+_SEARCH: ContextVar[Search | None] = ContextVar("search", default=None)
+
+
+@contextmanager
+def searching(search: Search) -> Iterator[None]:
+    """For the steps built inside."""
+    token = _SEARCH.set(search)
+    try:
+        yield
+    finally:
+        _SEARCH.reset(token)
+
+
+def largest(works: Callable[[float], bool], asked: float) -> float | None:
+    """The largest size below `asked` that works, tried; None when none does or none may be
+    looked for."""
+    search = _SEARCH.get()
+    if search is not None:
+        if not search.allowed:
+            search.skipped = True
+            return None
+        search.tell()
+    return largest_that_fits(works, asked)
+
+
+def stopped() -> bool:
+    """Whether the search for what would fit was stopped."""
+    search = _SEARCH.get()
+    return search is not None and search.skipped
 
 
 def fitted(
@@ -21,11 +65,13 @@ def fitted(
     what: str,
     unit: Literal["mm", "deg"] = "mm",
     advice: str = "",
+    offers: Sequence[Offer] = (),
 ) -> T:
     """The result of `attempt(size)`; sizes in mm or rad.
 
     When the kernel cannot, raises StepTrouble that says why, up to which size it works (tried,
-    on the same side of zero), and offers that; `advice` is what to do when none does.
+    on the same side of zero), and offers that; `advice` and `offers` are what to do when none
+    does.
     """
     try:
         return attempt(size)
@@ -40,18 +86,34 @@ def fitted(
             return False
         return True
 
-    largest = largest_that_fits(works, abs(size))
+    fits = largest(works, abs(size))
 
     def shown(v: float) -> str:
         return f"{math.degrees(v) if unit == 'deg' else v:.4g} {unit}"
 
     text = f"{what} {shown(size)} does not fit ({reason})"
-    if largest is None:
+    if fits is None and stopped():
+        raise StepTrouble(f"{text}; looking for what would was stopped", [f"field:{field}"])
+    if fits is None:
         text += "; nothing smaller does either" + (f": {advice}" if advice else "")
-        raise StepTrouble(text, [f"field:{field}"])
-    use = shown(sign * largest)
+        raise StepTrouble(text, [f"field:{field}"], offers)
+    use = shown(sign * fits)
     raise StepTrouble(
         f"{text}: the largest that works there is {use}",
         [f"field:{field}"],
         [Offer(label=f"Use {use}", fields={field: use})],
     )
+
+
+def put_earlier(
+    ctx: Context, names: Iterable[str], kinds: Sequence[str]
+) -> tuple[str, list[Offer]]:
+    """What to say, and to offer, when a step only works before others that made the named faces:
+    that it goes before the first of them. Empty when no such step is there."""
+    found = ctx.steps_of(names, kinds)
+    if not found:
+        return "", []
+    first, name = found[0]
+    said = ", ".join(n for _, n in found[:3]) + (" ..." if len(found) > 3 else "")
+    move = {"do": "move_step", "id": ctx.step, "before": first}
+    return f"put this step before {said}", [Offer(label=f"Put it before {name}", commands=[move])]

@@ -16,7 +16,7 @@ from vireo.core.kernel.trim import plane_face
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.fitting import fitted
+from vireo.core.part.fitting import fitted, put_earlier
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body, told
 from vireo.core.part.places import PlaneWord, based, plane_of_pick
@@ -65,13 +65,21 @@ class Draft(StepKind[DraftFields]):
         outcome = Outcome()
         for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
             lean = _both if fields.both else drafted
+            body = ctx.body(id)
+            beside = {body.names[i] for i in _beside(body, faces)}
+            advice, offers = put_earlier(ctx, beside, ("fillet", "chamfer"))
             outcome.bodies[id] = fitted(
-                partial(lean, ctx.body(id), faces, neutral),
-                angle, "angle", "a draft of", "deg",
-                advice="put the draft before the fillets of these faces",
+                partial(lean, body, faces, neutral), angle, "angle", "a draft of", "deg",
+                advice=advice, offers=offers,
             )  # fmt: skip
             outcome.notes += told(running_on(ctx.body(id), faces), "leant", ctx)
         return outcome
+
+
+def _beside(body: Body, faces: Sequence[int]) -> set[int]:
+    """Faces that share an edge with some."""
+    chosen = set(faces)
+    return {i for pair in body.edge_faces if chosen & set(pair) for i in pair} - chosen
 
 
 def _both(body: Body, faces: Sequence[int], neutral: Frame, angle: float) -> Body:

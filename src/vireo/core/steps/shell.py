@@ -10,7 +10,7 @@ from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.fitting import fitted
+from vireo.core.part.fitting import fitted, put_earlier
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body
 
@@ -61,8 +61,8 @@ class Shell(StepKind[ShellFields]):
                 outer = shell(body, faces, t / 2, half, True, f"{ctx.step}/out")
                 return combine("add", inner, [outer], "the shell")
 
+            advice, offers = put_earlier(ctx, body.names, ("fillet", "chamfer", "draft"))
             outcome.bodies[id] = fitted(
-                attempt, ctx.value("wall"), "wall", "a wall of",
-                advice="put the shell before fillets and drafts that touch what is open",
-            )  # fmt: skip
+                attempt, ctx.value("wall"), "wall", "a wall of", advice=advice, offers=offers
+            )
         return outcome

@@ -11,7 +11,19 @@ from vireo.core.documents.model import Part
 from vireo.core.part.kind import taken_from
 from vireo.core.trouble import NotAllowed
 from vireo.server.api import Room, services
-from vireo.server.views import Base, BuildView, DocumentView, Done, Edit, Made, Trial
+from vireo.server.views import (
+    AlikeRequest,
+    AlikeView,
+    Base,
+    BuildView,
+    DocumentView,
+    Done,
+    Edit,
+    GhostRequest,
+    GhostView,
+    Made,
+    Trial,
+)
 from vireo.store import DocumentRecord
 
 room = Room("documents")
@@ -121,6 +133,26 @@ def retry(id: str) -> Done:
     """Let steps that took the kernel down be tried again."""
     services().builds.forgive()
     return Done()
+
+
+@room.route("POST", "/documents/<id>/stop-search", answer=Done)
+def stop_search(id: str) -> Done:
+    """Stop looking for the largest size that fits; the build then answers without it."""
+    return Done(ok=services().builds.stop_search(id))
+
+
+@room.route("POST", "/documents/<id>/ghost", body=GhostRequest, answer=GhostView)
+def ghost(id: str, body: GhostRequest) -> Any:
+    """What a lost pick of a step last stood for, as lines."""
+    pick = body.pick.model_dump(mode="json")
+    return {"lines": services().builds.ghost(id, body.step, pick)}
+
+
+@room.route("POST", "/documents/<id>/alike", body=AlikeRequest, answer=AlikeView)
+def alike(id: str, body: AlikeRequest) -> Any:
+    """Other lost picks that go the same way when one is put in another's place."""
+    old, new = body.old.model_dump(mode="json"), body.new.model_dump(mode="json")
+    return {"swaps": services().builds.alike(id, body.step, old, new)}
 
 
 @room.route("POST", "/documents/<id>/separate", answer=Made)

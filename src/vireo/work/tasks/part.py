@@ -10,10 +10,12 @@ from vireo.core.documents.model import Part, load_document
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.profile import arrange
 from vireo.core.material import Material
+from vireo.core.naming import Pick, swaps
 from vireo.core.part.build import Builder, PartBuild
 from vireo.core.part.context import Context, LostPick, topology_by_key
 from vireo.core.part.fields import Brought, PlaneRef, Underlay
 from vireo.core.part.links import Place, brought_curves
+from vireo.core.part.mending import alike_in, outline_of_pick, picks_in
 from vireo.core.part.sets import members
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, format_quantity
@@ -48,6 +50,8 @@ def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
         doomed=request.get("doomed"),
         on_step=lambda index, id, key: bench.report({"step": id, "index": index, "key": key}),
         other=other,
+        search=request.get("search", True),
+        on_search=lambda id: bench.report({"step": id, "searching": True}),
     )
     return builder.build(part, materials_of(request), request.get("upto"))
 
@@ -88,6 +92,32 @@ def build(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
             mesh(bench, {"key": body["key"]})
     meshing = time.perf_counter() - started
     return {**report(found, request, bench.disk.trouble), "mesh_seconds": meshing}
+
+
+@task("ghost")
+def ghost(bench: Bench, request: dict[str, Any]) -> list[list[tuple[float, float, float]]] | None:
+    """Lines of what a pick stands for in the part of a request; None when it is lost there."""
+    return outline_of_pick(Pick.model_validate(request["pick"]), build_part(bench, request).state)
+
+
+@task("alike")
+def alike(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """Lost picks of the whole part that stand for one thing each when a pick is put in another's
+    place and the same faces are swapped in them."""
+    old, new = (Pick.model_validate(request[k]) for k in ("old", "new"))
+    changes = swaps(old, new)
+    part = load_document(request["document"])
+    assert isinstance(part, Part)
+    found = []
+    for index, step in enumerate(part.steps):
+        if changes and not step.asleep and any(picks_in(step.fields)):
+            before = build_part(bench, {**request, "upto": index}).state
+            found += alike_in(step, before, changes)
+    return [
+        {"step": a.step, "old": a.old.model_dump(mode="json"), "new": a.new.model_dump(mode="json")}
+        for a in found
+        if not (a.step == request["step"] and a.old == old)
+    ]
 
 
 @task("bring")

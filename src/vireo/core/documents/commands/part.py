@@ -2,9 +2,10 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any, ClassVar, Literal
 
-from pydantic import Field, ValidationError
+from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
 from vireo.core.documents.commands.base import (
     Command,
@@ -16,7 +17,8 @@ from vireo.core.documents.commands.base import (
     update,
     without,
 )
-from vireo.core.documents.model import Part, Step
+from vireo.core.documents.model import Mended, Part, Step
+from vireo.core.naming import Pick
 from vireo.core.trouble import NotAllowed
 
 
@@ -153,6 +155,72 @@ def merged(fields: dict[str, Any], changes: dict[str, Any]) -> dict[str, Any]:
     return result
 
 
+def picks_replaced(data: Any, changes: Sequence[tuple[Any, Any]]) -> Any:
+    """Stored fields with some picks, wherever they stand, put in place of others."""
+    for old, new in changes:
+        if data == old:
+            return new
+    if isinstance(data, dict):
+        return {k: picks_replaced(v, changes) for k, v in data.items()}
+    if isinstance(data, list | tuple):
+        return [picks_replaced(v, changes) for v in data]
+    return data
+
+
+class Swap(BaseModel):
+    """A lost pick of a step and the one put in its place, how alike they are (0 to 1)."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    step: str
+    old: Pick
+    new: Pick
+    score: float = 1.0
+
+
+@command
+class MendPicks(_PartCommand):
+    """Puts picks in the place of lost ones; each is marked on its step until it was seen."""
+
+    do: Literal["mend_picks"] = "mend_picks"
+    swaps: tuple[Swap, ...] = Field(min_length=1, max_length=5000)
+
+    def apply(self, document: Part) -> Model:
+        for id in dict.fromkeys(s.step for s in self.swaps):
+            index = place(document.steps, id, "step")
+            step = document.steps[index]
+            own = [s for s in self.swaps if s.step == id]
+            changes = [(s.old.model_dump(mode="json"), s.new.model_dump(mode="json")) for s in own]
+            fields = picks_replaced(step.fields, changes)
+            if fields == step.fields:
+                raise NotAllowed(f"{step.name} has no such pick any more", [f"step:{id}"])
+            marks = tuple(Mended(was=s.old, now=s.new, score=s.score) for s in own)
+            changed = update(
+                step, fields=checked_fields(step.kind, fields), mended=(*step.mended, *marks)
+            )
+            document = update(document, steps=replaced(document.steps, index, changed))
+        _in_order(document)
+        return document
+
+    def label(self) -> str:
+        return f"mend {len(self.swaps)} picks" if len(self.swaps) > 1 else "mend pick"
+
+
+@command
+class SeenMends(_PartCommand):
+    """Takes the marks of mended picks off a step: somebody looked at them."""
+
+    do: Literal["seen_mends"] = "seen_mends"
+    id: str
+
+    def apply(self, document: Part) -> Model:
+        index = place(document.steps, self.id, "step")
+        seen = update(document.steps[index], mended=())
+        return update(document, steps=replaced(document.steps, index, seen))
+
+    def label(self) -> str:
+        return "see mended picks"
+
+
 @command
 class RenameStep(_PartCommand):
     do: Literal["rename_step"] = "rename_step"
@@ -196,16 +264,20 @@ class SetTarget(_PartCommand):
 
 @command
 class MoveStep(_PartCommand):
-    """Moves a step so that it stands at index `to` afterwards."""
+    """Moves a step so that it stands at index `to` afterwards, or just before another step."""
 
     do: Literal["move_step"] = "move_step"
     id: str
-    to: int
+    to: int | None = None
+    before: str | None = None
 
     def apply(self, document: Part) -> Model:
         index = place(document.steps, self.id, "step")
         rest = without(document.steps, index)
-        to = min(max(self.to, 0), len(rest))
+        if (self.to is None) == (self.before is None):
+            raise NotAllowed("a step is moved to a place or before another step")
+        wanted = self.to if self.to is not None else place(rest, self.before or "", "step")
+        to = min(max(wanted, 0), len(rest))
         part = update(document, steps=(*rest[:to], document.steps[index], *rest[to:]))
         _in_order(part)
         return part
