@@ -1,4 +1,5 @@
-"""Base plate, two bearing blocks from one part, shaft, discharge door with lever, checks.
+"""Base plate, two bearing blocks from one part, shaft, discharge door with lever, checks; hub,
+throat and knob beside them.
 
 All sizes and names are invented here. Everything is made by the commands a person's clicks
 send.
@@ -8,6 +9,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
+from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
 from vireo.store import Store
 from vireo.work.builds import Builds
 from vireo.work.script import AssemblyScript, DocumentScript, PartScript, Script, Sketcher
@@ -35,6 +37,8 @@ def make_demo(services: Services) -> str | None:
     frame, door, lever = door_frame(script), discharge_door(script), door_lever(script)
     roaster(script, plate, block, shaft, frame, door, lever)
     lever_study(script, lever)
+    for make in (drum_hub, hopper_throat, air_knob):
+        make(script)
     return project
 
 

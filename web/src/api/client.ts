@@ -2,7 +2,7 @@
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
-export type Report = Schemas['Report']
+export type Report = Omit<Schemas['Report'], 'lost'> & { lost?: Schemas['Lost'] | null }
 export type DocumentView = Schemas['DocumentView']
 export type BuildView = Schemas['BuildView']
 export type StepView = Schemas['StepView']

@@ -22,6 +22,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/alike": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Other lost picks that go the same way when one is put in another's place. */
+        post: operations["alike"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/assembly": {
         parameters: {
             query?: never;
@@ -33,6 +50,23 @@ export interface paths {
         get: operations["assembly"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Keep a file with shapes with the project, for an import step of this part. */
+        post: operations["keep_file"];
         delete?: never;
         options?: never;
         head?: never;
@@ -141,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/ghost": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a lost pick of a step last stood for, as lines. */
+        post: operations["ghost"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/jobs": {
         parameters: {
             query?: never;
@@ -227,6 +278,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/separate": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Each body becomes a part of its own that follows it, and an assembly places them all. */
+        post: operations["separate"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/sketches/{step}/export.dxf": {
         parameters: {
             query?: never;
@@ -255,6 +323,23 @@ export interface paths {
         get: operations["sketch_svg"];
         put?: never;
         post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/stop-search": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop looking for the largest size that fits; the build then answers without it. */
+        post: operations["stop_search"];
         delete?: never;
         options?: never;
         head?: never;
@@ -484,6 +569,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/bring": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A STEP, IGES, BREP, STL or 3MF file becomes a part with an import step. */
+        post: operations["bring_part"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/documents": {
         parameters: {
             query?: never;
@@ -513,23 +615,6 @@ export interface paths {
         put?: never;
         /** Add a material of one's own, or replace the one with the same id. */
         post: operations["put_material"];
-        delete?: never;
-        options?: never;
-        head?: never;
-        patch?: never;
-        trace?: never;
-    };
-    "/api/projects/{id}/step": {
-        parameters: {
-            query?: never;
-            header?: never;
-            path?: never;
-            cookie?: never;
-        };
-        get?: never;
-        put?: never;
-        /** A STEP file becomes a part with an import step. */
-        post: operations["import_step"];
         delete?: never;
         options?: never;
         head?: never;
@@ -728,6 +813,21 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * AlikeRequest
+         * @description A lost pick of a step, and the one to be put in its place.
+         */
+        AlikeRequest: {
+            new: components["schemas"]["Pick"];
+            old: components["schemas"]["Pick"];
+            /** Step */
+            step: string;
+        };
+        /** AlikeView */
+        AlikeView: {
+            /** Swaps */
+            swaps: components["schemas"]["Swap"][];
+        };
+        /**
          * Arc
          * @description Counter-clockwise from `start` to `end` about `centre`.
          */
@@ -840,7 +940,10 @@ export interface components {
             /** Base */
             base: number;
         };
-        /** BodyView */
+        /**
+         * BodyView
+         * @description A body with its mass properties (mm2, mm3, g) and how it looks; `material` is an id.
+         */
         BodyView: {
             /** Area */
             area: number;
@@ -850,12 +953,25 @@ export interface components {
                 number,
                 number
             ];
+            /** Colour */
+            colour: string;
             /** Id */
             id: string;
             /** Key */
             key: string;
             /** Mass */
             mass: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Opacity */
+            opacity: number;
+            /**
+             * Paints
+             * @default []
+             */
+            paints: components["schemas"]["PaintView"][];
             /** Volume */
             volume: number;
         };
@@ -911,6 +1027,18 @@ export interface components {
             way: string;
         };
         /**
+         * BroughtFileView
+         * @description A kept file as the fields of an import step want it.
+         */
+        BroughtFileView: {
+            /** File */
+            file: string;
+            /** Form */
+            form: string;
+            /** Source */
+            source: string;
+        };
+        /**
          * BroughtView
          * @description The drawing with its links; `lost` says why one brings nothing any more.
          */
@@ -949,6 +1077,11 @@ export interface components {
                 number
             ] | null;
             /**
+             * Lost Paints
+             * @default 0
+             */
+            lost_paints: number;
+            /**
              * Marks
              * @default []
              */
@@ -965,6 +1098,11 @@ export interface components {
                 [key: string]: components["schemas"]["ParameterView"];
             };
             /**
+             * Past
+             * @default []
+             */
+            past: components["schemas"]["BodyView"][];
+            /**
              * Revision
              * @default 0
              */
@@ -973,6 +1111,18 @@ export interface components {
             steps: components["schemas"]["StepView"][];
             /** Volume */
             volume: number;
+        };
+        /**
+         * Candidate
+         * @description What a lost pick may stand for now: the pick of it, how alike it is (0 to 1).
+         */
+        Candidate: {
+            /** Pick */
+            pick: {
+                [key: string]: unknown;
+            };
+            /** Score */
+            score: number;
         };
         /** ChainRequest */
         ChainRequest: {
@@ -1780,6 +1930,24 @@ export interface components {
                 number
             ] | null;
         };
+        /** GhostRequest */
+        GhostRequest: {
+            pick: components["schemas"]["Pick"];
+            /** Step */
+            step: string;
+        };
+        /**
+         * GhostView
+         * @description Polylines in mm.
+         */
+        GhostView: {
+            /** Lines */
+            lines: [
+                number,
+                number,
+                number
+            ][][];
+        };
         /** JobView */
         JobView: {
             /** Created */
@@ -2169,6 +2337,53 @@ export interface components {
             /** Size */
             size: string;
         };
+        /**
+         * Look
+         * @description What is kept of a body besides its shape; what is None follows the part.
+         */
+        Look: {
+            /** Body */
+            body: string;
+            /**
+             * Colour
+             * @default null
+             */
+            colour: string | null;
+            /**
+             * Mass
+             * @default null
+             */
+            mass: number | null;
+            /**
+             * Material
+             * @default null
+             */
+            material: string | null;
+            /**
+             * Name
+             * @default null
+             */
+            name: string | null;
+            /**
+             * Opacity
+             * @default 1
+             */
+            opacity: number;
+        };
+        /**
+         * Lost
+         * @description A pick that no longer stands for anything, the field it is in, and what is like it.
+         */
+        Lost: {
+            /** Candidates */
+            candidates?: components["schemas"]["Candidate"][];
+            /** Field */
+            field: string;
+            /** Pick */
+            pick: {
+                [key: string]: unknown;
+            };
+        };
         /** Made */
         Made: {
             /** Id */
@@ -2231,6 +2446,16 @@ export interface components {
             selected: string[];
         };
         /**
+         * Mended
+         * @description A pick that was put in place of a lost one, how alike they are (0 to 1).
+         */
+        Mended: {
+            now: components["schemas"]["Pick"];
+            /** Score */
+            score: number;
+            was: components["schemas"]["Pick"];
+        };
+        /**
          * MotionView
          * @description By how much (of 1) each point shifts and each radius grows.
          */
@@ -2286,15 +2511,36 @@ export interface components {
         };
         /**
          * Offer
-         * @description A mend the engineer can take with one click: new values for the fields of a step.
+         * @description A mend the engineer can take with one click: new values for the fields of a step, or
+         *     commands on the document.
          */
         Offer: {
+            /** Commands */
+            commands?: {
+                [key: string]: unknown;
+            }[];
             /** Fields */
             fields?: {
                 [key: string]: unknown;
             };
             /** Label */
             label: string;
+        };
+        /**
+         * Paint
+         * @description A colour on a face, or on all faces of a set.
+         */
+        Paint: {
+            /** Colour */
+            colour: string;
+            pick: components["schemas"]["Pick"];
+        };
+        /** PaintView */
+        PaintView: {
+            /** Colour */
+            colour: string;
+            /** Face */
+            face: number;
         };
         /**
          * Parallel
@@ -2395,6 +2641,11 @@ export interface components {
              */
             last_id: number;
             /**
+             * Looks
+             * @default []
+             */
+            looks: components["schemas"]["Look"][];
+            /**
              * Marker
              * @default null
              */
@@ -2406,6 +2657,11 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /**
+             * Paints
+             * @default []
+             */
+            paints: components["schemas"]["Paint"][];
             /**
              * Parameters
              * @default []
@@ -2647,6 +2903,11 @@ export interface components {
             steps: components["schemas"]["KindView"][];
             /** Tools */
             tools: components["schemas"]["ToolView"][];
+            /**
+             * Troubles
+             * @default []
+             */
+            troubles: components["schemas"]["Report"][];
             /** Units */
             units: {
                 [key: string]: string;
@@ -2712,6 +2973,14 @@ export interface components {
         Report: {
             /** Code */
             code: string;
+            /** Lines */
+            lines?: [
+                number,
+                number,
+                number
+            ][][];
+            /** @default null */
+            lost: components["schemas"]["Lost"] | null;
             /** Offers */
             offers?: components["schemas"]["Offer"][];
             /** Text */
@@ -2898,6 +3167,11 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /**
+             * Mended
+             * @default []
+             */
+            mended: components["schemas"]["Mended"][];
             /** Name */
             name: string;
             /**
@@ -3055,6 +3329,21 @@ export interface components {
                 boolean,
                 boolean
             ];
+        };
+        /**
+         * Swap
+         * @description A lost pick of a step and the one put in its place, how alike they are (0 to 1).
+         */
+        Swap: {
+            new: components["schemas"]["Pick"];
+            old: components["schemas"]["Pick"];
+            /**
+             * Score
+             * @default 1
+             */
+            score: number;
+            /** Step */
+            step: string;
         };
         /**
          * Text
@@ -3322,6 +3611,41 @@ export interface operations {
             };
         };
     };
+    alike: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["AlikeRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AlikeView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     assembly: {
         parameters: {
             query?: never;
@@ -3340,6 +3664,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssemblyView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    keep_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtFileView"];
                 };
             };
             /** @description refused */
@@ -3548,6 +3903,41 @@ export interface operations {
             };
         };
     };
+    ghost: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["GhostRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["GhostView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     jobs_of: {
         parameters: {
             query?: never;
@@ -3743,6 +4133,37 @@ export interface operations {
             };
         };
     };
+    separate: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     sketch_dxf: {
         parameters: {
             query?: never;
@@ -3791,6 +4212,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    stop_search: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
             };
             /** @description refused */
             default: {
@@ -4266,6 +4718,37 @@ export interface operations {
             };
         };
     };
+    bring_part: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     create_document: {
         parameters: {
             query?: never;
@@ -4354,37 +4837,6 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Done"];
-                };
-            };
-            /** @description refused */
-            default: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["ErrorView"];
-                };
-            };
-        };
-    };
-    import_step: {
-        parameters: {
-            query?: never;
-            header?: never;
-            path: {
-                id: string;
-            };
-            cookie?: never;
-        };
-        requestBody?: never;
-        responses: {
-            /** @description done */
-            200: {
-                headers: {
-                    [name: string]: unknown;
-                };
-                content: {
-                    "application/json": components["schemas"]["Made"];
                 };
             };
             /** @description refused */

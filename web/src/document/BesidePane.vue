@@ -30,7 +30,7 @@ async function load(): Promise<void> {
   trouble.value = ''
   if (!panes.shows) return
   try {
-    const bodies = await documentBodies(panes.shows, doc.materials)
+    const bodies = await documentBodies(panes.shows)
     if (ask === asked) found.value = bodies
   } catch (error) {
     if (ask !== asked) return

@@ -31,6 +31,8 @@ export const useDocument = defineStore('document', () => {
   const building = ref(false)
   /** Name of the step a build is at. */
   const stage = ref('')
+  /** A build is looking for the largest size that fits. */
+  const searching = ref(false)
   const saving = ref(false)
   const failure = ref<Report | null>(null)
   const materials = shallowRef<Material[]>([])
@@ -41,6 +43,8 @@ export const useDocument = defineStore('document', () => {
   let asked = 0
 
   const part = computed(() => (view.value?.kind === 'part' ? (view.value.document as Part) : null))
+  /** Whether the part takes bodies from others. */
+  const follows = computed(() => part.value?.steps?.some((s) => 'document' in (s.fields ?? {})) ?? false)
   const assembly = computed(() => (view.value?.kind === 'assembly' ? (view.value.document as Assembly) : null))
   const study = computed(() => (view.value?.kind === 'study' ? (view.value.document as Study) : null))
   const material = computed(() => materials.value.find((m) => m.id === part.value?.material) ?? null)
@@ -78,8 +82,10 @@ export const useDocument = defineStore('document', () => {
   async function onNews(news: News): Promise<void> {
     const current = view.value
     if (!current) return
-    if (news.kind === 'building' && news.id === current.id)
+    if (news.kind === 'building' && news.id === current.id) {
       stage.value = part.value?.steps?.find((s) => s.id === news.step)?.name ?? ''
+      searching.value = Boolean(news.searching)
+    }
     const mine = news.kind === 'document' && news.id === current.id && news.revision !== current.revision
     if ((mine && !saving.value) || news.kind === 'wake') {
       const found = await call('get', '/api/documents/{id}', { path: { id: current.id } })
@@ -87,7 +93,10 @@ export const useDocument = defineStore('document', () => {
         if (mine) say('Changed in another window', 'plain')
         await take(found)
       }
-    } else if (news.kind === 'document' && news.project === current.project && current.kind !== 'part') touched.value++
+    } else if (news.kind === 'document' && news.project === current.project) {
+      if (current.kind !== 'part') touched.value++
+      else if (follows.value) await rebuild()
+    }
   }
 
   async function take(found: DocumentView): Promise<void> {
@@ -113,7 +122,10 @@ export const useDocument = defineStore('document', () => {
     } catch (error) {
       if (ask === asked) refused(error)
     } finally {
-      if (ask === asked) building.value = false
+      if (ask === asked) {
+        building.value = false
+        searching.value = false
+      }
     }
   }
 
@@ -166,8 +178,13 @@ export const useDocument = defineStore('document', () => {
     await rebuild()
   }
 
+  /** Answer now, without what would fit. */
+  async function stopSearch(): Promise<void> {
+    if (view.value) await call('post', '/api/documents/{id}/stop-search', { path: { id: view.value.id } }).catch(refused)
+  }
+
   return {
-    retry,
+    retry, searching, stopSearch,
     view, build, building, stage, saving, failure, materials, material, messages, touched, part, assembly, study,
     open, close, edit, undo: () => travel('undo'), redo: () => travel('redo'), say, refused, rebuild,
   }

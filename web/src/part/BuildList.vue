@@ -7,13 +7,18 @@ import { useDocument, useRegistries } from '../document/store'
 import { change, mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import MaterialField from './MaterialField.vue'
+import BodyRows from './BodyRows.vue'
+import RepairCard from './RepairCard.vue'
 import StepEditor from './StepEditor.vue'
+import { useShown } from './shown'
 import { useDraft } from './draft'
+import type { StoredPick } from '../viewport/mesh'
 
 const emit = defineEmits<{ sketch: [step: string] }>()
 const doc = useDocument()
 const draft = useDraft()
 const registries = useRegistries()
+const sees = useShown()
 const renaming = ref<string | null>(null)
 const newName = ref('')
 const targeting = ref<string | null>(null)
@@ -158,8 +163,10 @@ function press(step: Step): void {
   dropped = false
 }
 const isBefore = (index: number): boolean => marker.value === null || index < marker.value
-const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
-  void attempt(step, { do: 'edit_step', id: step.id, fields: offer.fields ?? {} })
+function retry(offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }, step: Step): void {
+  for (const command of offer.commands?.length ? offer.commands : [{ do: 'edit_step', id: step.id, fields: offer.fields ?? {} }])
+    void attempt(step, command as { do: string })
+}
 </script>
 
 <template>
@@ -211,7 +218,8 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
             <Icon :name="reports.get(step.id)?.misses_target ? 'cross' : 'check'" :size="14" />
             target {{ mass(step.target) }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
           </p>
-          <div v-if="reports.get(step.id)?.error" class="trouble wide">
+          <RepairCard v-if="reports.get(step.id)?.error?.lost" :key="JSON.stringify(reports.get(step.id)!.error!.lost!.pick)" :report="reports.get(step.id)!.error!" :step="step.id" stored />
+          <div v-else-if="reports.get(step.id)?.error" class="trouble wide">
             <Icon name="cross" :size="15" />
             <div>
               {{ reports.get(step.id)!.error!.text }}
@@ -222,6 +230,10 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
             </div>
           </div>
           <p v-for="note in reports.get(step.id)?.notes ?? []" :key="note.text" class="note wide"><Icon name="alert" :size="14" /> {{ note.text }}</p>
+          <p v-if="step.mended?.length" class="note wide mended" data-testid="mended" @click.stop @mouseenter="sees.looked = step.mended.map((m) => m.now as unknown as StoredPick)" @mouseleave="sees.looked = []">
+            <Icon name="alert" :size="14" /> <span>{{ step.mended.length === 1 ? 'A lost pick was' : `${step.mended.length} lost picks were` }} replaced ({{ Math.round(100 * Math.min(...step.mended.map((m) => m.score))) }} % alike). Rest here to see.</span>
+            <button class="btn small" @click.stop="attempt(step, { do: 'seen_mends', id: step.id })">Seen</button>
+          </p>
           <div v-if="blocked?.step === step.id" class="trouble wide" @click.stop>
             <Icon name="cross" :size="15" />
             <div>
@@ -240,6 +252,7 @@ const retry = (offer: { fields?: Record<string, unknown> }, step: Step): void =>
       </template>
       <StepEditor v-if="draft.open && !draft.id" :number="draft.index + 1" />
     </div>
+    <BodyRows />
   </aside>
 </template>
 

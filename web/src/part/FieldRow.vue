@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // One field of a step, by its declared type.
 import { computed, ref, watch } from 'vue'
-import type { Drawing, FieldView, Step } from '../api/client'
+import { call, type Drawing, type FieldView, type Schemas, type Step } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
@@ -91,7 +91,28 @@ function numbers(event: Event): void {
   const found = (event.target as HTMLInputElement).value.split(/[^\d]+/).filter(Boolean).map(Number)
   draft.set(props.field.name, [...new Set(found)].sort((a, b) => a - b))
 }
-const stepName = (id: string): string => doc.part?.steps.find((s) => `b_${s.id}` === id)?.name ?? id
+/** Other parts of the project, and the bodies of the one chosen. */
+const parts = ref<Schemas['DocumentLine'][]>([])
+const otherBodies = ref<Schemas['BodyView'][]>([])
+if (props.field.type === 'part')
+  void call('get', '/api/shelf').then((shelf) => {
+    parts.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter((d) => d.kind === 'part' && d.id !== doc.view?.id)
+  }, doc.refused)
+if (props.field.type === 'part_body')
+  watch(
+    () => draft.fields[props.field.of ?? ''] as string | undefined,
+    async (id) => {
+      otherBodies.value = []
+      if (!id) return
+      try {
+        otherBodies.value = (await call('get', '/api/documents/{id}/build', { path: { id }, query: {} })).bodies
+      } catch (error) {
+        doc.refused(error)
+      }
+    },
+    { immediate: true },
+  )
+const bodyName = (id: string): string => doc.build?.bodies.find((b) => b.id === id)?.name ?? id
 function toggleBody(id: string): void {
   const now = list.value as string[]
   draft.set(props.field.name, now.includes(id) ? now.filter((b) => b !== id) : [...now, id])
@@ -130,13 +151,21 @@ function toggleBody(id: string): void {
     <span v-else-if="field.type === 'sketches'" class="bodies" :data-testid="`sketches-${field.name}`" :title="field.hint ?? ''">
       <button v-for="s in earlier" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)"><i v-if="list.includes(s.id)">{{ list.indexOf(s.id) + 1 }}</i>{{ s.name }}</button>
     </span>
+    <select v-else-if="field.type === 'part'" :id="`f-${field.name}`" class="field" :value="value ?? ''" data-testid="choose-part" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
+      <option value="" disabled>choose</option>
+      <option v-for="p in parts" :key="p.id" :value="p.id">{{ p.name }}</option>
+    </select>
+    <select v-else-if="field.type === 'part_body'" :id="`f-${field.name}`" class="field" :value="value ?? ''" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
+      <option value="">all of them</option>
+      <option v-for="b in otherBodies" :key="b.id" :value="b.id">{{ b.name }}</option>
+    </select>
     <VariedRows v-else-if="field.type === 'varied'" :name="field.name" />
     <span v-else-if="field.type === 'numbers'" class="picks">
       <input :id="`f-${field.name}`" class="field short" :value="list.join(', ')" placeholder="none" spellcheck="false" :data-testid="`field-${field.name}`" @change="numbers" />
       <button v-if="field.marks" class="pickbox" :class="{ on: focused }" title="Click copies in the picture to leave them out" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">Click them</button>
     </span>
     <span v-else-if="field.type === 'bodies'" class="bodies">
-      <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ stepName(id) }}</button>
+      <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ bodyName(id) }}</button>
       <small v-if="!list.length" class="muted">{{ field.free ? 'the first' : 'all' }}</small>
     </span>
   </div>

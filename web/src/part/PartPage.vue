@@ -3,7 +3,7 @@
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { type BuildView, call, refusalOf, type Schemas } from '../api/client'
 import { useChecks } from '../checks/store'
-import { partBodies, PLAIN } from '../document/bodies'
+import { partBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
 import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
@@ -15,10 +15,12 @@ import { keyName } from '../sketch/tool'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { findPick, makePick, type StoredPick } from '../viewport/mesh'
+import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
-import { aidLines, faultLines } from './aids'
+import { aidLines, faultLines, ghostLines } from './aids'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
+import { useShown } from './shown'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const PlanePrompt = defineAsyncComponent(() => import('./PlanePrompt.vue'))
@@ -33,6 +35,7 @@ const sketch = useSketch()
 const links = useLinks()
 const checks = useChecks()
 const registries = useRegistries()
+const sees = useShown()
 
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
@@ -71,7 +74,7 @@ watch(
     try {
       const upto = doc.part!.steps.findIndex((s) => s.id === sketch.step)
       const found = await call('get', '/api/documents/{id}/build', { path: { id: doc.view!.id }, query: { revision: doc.view!.revision, upto } })
-      beneath.value = await partBodies(found, doc.material?.colour ?? PLAIN)
+      beneath.value = await partBodies(found)
     } catch (error) {
       doc.refused(error)
     }
@@ -131,6 +134,7 @@ async function tool(key: string): Promise<void> {
 }
 
 /** A file is kept with the project first; the step that reads it then opens as any other. */
+const SHAPES = '.step,.stp,.igs,.iges,.brep,.brp,.stl,.3mf'
 const chooser = ref<HTMLInputElement | null>(null)
 async function bringFile(event: Event): Promise<void> {
   const chosen = (event.target as HTMLInputElement).files?.[0]
@@ -207,21 +211,23 @@ function faceSketch(): void {
 
 // --- what is shown
 const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
-const bodies = shallowRef<BodySpec[]>([])
+const GREYED = '#c9ccc6'
+const built = shallowRef<BodySpec[]>([])
+const bodies = computed(() => (sees.hidden.size ? built.value.filter((b) => !sees.hidden.has(b.id)) : built.value))
 const pickBodies = shallowRef<BodySpec[] | null>(null)
 const focusOn = (type: string): boolean => draft.kind?.fields.find((f) => f.name === draft.focus)?.type === type
 let asked = 0
 
 watch(
-  [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => sketch.open, () => doc.material],
+  [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => draft.error, () => sketch.open],
   async () => {
     const ask = ++asked
-    const colour = doc.material?.colour ?? PLAIN
     try {
-      const shown = await partBodies(shownBuild.value, colour, sketch.open)
-      const before = draft.open && draft.before && draft.focus && !focusOn('numbers') ? await partBodies(draft.before, colour) : null
+      const shown = await partBodies(shownBuild.value, sketch.open)
+      const before = draft.open && draft.before && draft.focus && !focusOn('numbers') ? await partBodies(draft.before) : null
       if (ask !== asked) return
-      bodies.value = shown
+      // While an open step cannot be built, the part as it was stands greyed behind it.
+      built.value = draft.open && draft.error && !draft.missing ? shown.map((b) => ({ ...b, colour: GREYED, paints: undefined })) : shown
       pickBodies.value = before
     } catch (error) {
       if (ask === asked) doc.refused(error)
@@ -235,7 +241,7 @@ const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).map((s) => (s.fields as { sketch?: string }).sketch))
-  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error)]
+  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error), ...ghostLines(sees.ghost)]
 })
 
 // --- picking
@@ -326,6 +332,19 @@ const marks = computed<Mark[]>(() => {
   })
   return picked.value.map((p) => p.mark)
 })
+/** What a candidate of a lost pick is, in the bodies as they are. */
+const looked = computed<Mark[]>(() =>
+  sees.looked.flatMap((p) => {
+    const spec = bodies.value.find((b) => b.id === p.body)
+    const index = spec ? findPick(spec.mesh.topology, p) : -1
+    return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
+  }),
+)
+const painting = computed(() => !draft.open && !sketch.open && picked.value.some((p) => p.pick.kind === 'face'))
+function paint(colour: string | null): void {
+  const picks = picked.value.map((p) => p.pick).filter((p) => p.kind === 'face')
+  void doc.edit([{ do: 'paint_faces', picks, colour }], colour ? `paint ${picks.length} faces` : 'take paint off')
+}
 watch(() => doc.build, () => (picked.value = []))
 
 function ready(e: Engine): void {
@@ -348,16 +367,23 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
   >
     <template #view>
       <ViewPane
-        :bodies="bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="lines" :picked="marks" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :bodies="bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="lines" :picked="marks" :candidates="looked" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>
           <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="faceSketch()">Straight on</button>
+          <template v-if="painting">
+            <label class="chip paint" title="A colour for the picked faces"><Icon name="paint" :size="15" /> Paint<input type="color" value="#2f7d5b" data-testid="paint" @change="paint(($event.target as HTMLInputElement).value)" /></label>
+            <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>
+          </template>
         </template>
         <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="planes" @plane="(base: string) => beginSketch({ base, face: null })" @step="(id: string) => beginSketch({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />
-        <div v-if="doc.building || draft.trying" class="busy" role="status">building {{ doc.stage || '…' }}</div>
+        <div v-if="doc.building || draft.trying" class="busy" role="status">
+          <template v-if="doc.searching">looking for the largest that fits <button class="btn small" data-testid="stop-search" @click="doc.stopSearch()">Stop</button></template>
+          <template v-else>building {{ doc.stage || '…' }}</template>
+        </div>
         <StartCard
           v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length" title="An empty part"
           action="Start a sketch" testid="first-sketch" @act="tool('sketch')"
@@ -365,8 +391,15 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
       </ViewPane>
     </template>
     <template #panel>
+      <input ref="chooser" type="file" :accept="SHAPES" hidden data-testid="bring-file" @change="bringFile" />
       <SketchPanel v-if="sketch.open" />
       <BuildList v-else @sketch="(id: string) => openSketch(id)" />
     </template>
   </Workbench>
 </template>
+
+<style scoped>
+.paint { display: inline-flex; align-items: center; gap: 5px; cursor: pointer; }
+.paint input { width: 20px; height: 16px; padding: 0; border: 0; background: none; cursor: pointer; }
+.busy { display: flex; align-items: center; gap: 8px; }
+</style>

@@ -7,6 +7,7 @@ import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { useDraft } from './draft'
 import FieldRow from './FieldRow.vue'
+import RepairCard from './RepairCard.vue'
 
 defineProps<{ number: number }>()
 const draft = useDraft()
@@ -32,7 +33,8 @@ const title = computed(() => draft.name || draft.kind?.label || '')
     </header>
     <FieldRow v-for="f in fields" :key="f.name" :field="f" />
     <p v-if="draft.missing" class="hint"><Icon name="hand" :size="15" /> {{ draft.missing }}</p>
-    <TroubleNote v-if="draft.error && !draft.missing" :report="draft.error" @take="draft.take" />
+    <RepairCard v-if="draft.error?.lost && !draft.missing" :key="JSON.stringify(draft.error.lost.pick)" :report="draft.error" :step="draft.id ?? ''" :stored="false" @take="(p) => draft.replace(draft.error!.lost!.pick, p)" />
+    <TroubleNote v-else-if="draft.error && !draft.missing" :report="draft.error" @take="draft.take" />
     <p v-for="note in draft.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
     <footer>
       <span class="grow" />

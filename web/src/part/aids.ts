@@ -84,6 +84,18 @@ export function aidLines(build: BuildView, box: Box3 | null, hidden: (step: stri
   ].filter((l) => l.pairs.length)
 }
 
+/** What a lost pick last stood for, dashed. */
+export function ghostLines(lines: number[][][]): Lines[] {
+  const pairs: number[] = []
+  for (const line of lines) {
+    const far = Math.hypot(...[0, 1, 2].map((k) => line[line.length - 1][k] - line[0][k]))
+    const pieces = line.length > 2 ? line : [line[0], ...Array.from({ length: 23 }, (_, i) => [0, 1, 2].map((k) => line[0][k] + ((line[1][k] - line[0][k]) * (i + 1)) / 24)), line[1]]
+    if (!far && line.length < 3) continue
+    for (let i = 0; i + 1 < pieces.length; i += 2) pairs.push(...pieces[i], ...pieces[i + 1])
+  }
+  return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'bad', width: 2.4 }] : []
+}
+
 /** Where steps failed: loose edges, borders of faulty faces, what a lost pick looked like. */
 export function faultLines(build: BuildView, open: Report | null): Lines[] {
   const pairs: number[] = []

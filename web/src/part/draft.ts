@@ -157,6 +157,7 @@ export const useDraft = defineStore('draft', () => {
       if (f.type === 'sketches' && f.name === 'sections' && (!Array.isArray(value) || value.length < 2)) return 'Choose the sketches in their order'
       if (f.type === 'steps' && (!Array.isArray(value) || value.length === 0)) return 'Choose the steps to do again'
       if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
+      if (f.type === 'part' && !value) return 'Choose the part it takes from'
     }
     return null
   })
@@ -183,7 +184,10 @@ export const useDraft = defineStore('draft', () => {
       if (ask !== asked) return
       error.value = problem instanceof Refusal ? problem.report : null
     } finally {
-      if (ask === asked) trying.value = false
+      if (ask === asked) {
+        trying.value = false
+        doc.searching = false
+      }
     }
   }
 
@@ -215,14 +219,31 @@ export const useDraft = defineStore('draft', () => {
     set(field, [...new Set([...list, Number(number)])].sort((a, b) => a - b))
   }
 
-  /** Take an offer of the server: new values for some fields. */
-  function take(offer: { fields?: Record<string, unknown> }): void {
+  /** Take an offer of the server: new values for some fields, or commands once the step is kept. */
+  function take(offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }): void {
+    if (offer.commands?.length && command.value) {
+      void doc.edit([command.value, ...(offer.commands as Command[])], `add ${name.value || kind.value?.label}`).then((kept) => kept && discard())
+      return
+    }
     const next = { ...fields.value }
     for (const [key, value] of Object.entries(offer.fields ?? {})) {
       const [head, rest] = key.split('.')
       next[head] = rest ? { ...(next[head] as Fields), [rest]: value } : value
     }
     fields.value = next
+    touched.value = true
+    schedule(0)
+  }
+
+  /** Put a candidate in place of a lost pick, wherever in the fields it stands. */
+  function replace(old: unknown, now: StoredPick): void {
+    const same = JSON.stringify(old)
+    const swap = (v: unknown): unknown => {
+      if (JSON.stringify(v) === same) return now
+      if (Array.isArray(v)) return v.map(swap)
+      return v && typeof v === 'object' ? Object.fromEntries(Object.entries(v).map(([k, x]) => [k, swap(x)])) : v
+    }
+    fields.value = swap(fields.value) as Fields
     touched.value = true
     schedule(0)
   }
@@ -252,6 +273,6 @@ export const useDraft = defineStore('draft', () => {
 
   return {
     id, kindName, kind, name, fields, trial, before, error, trying, focus, touched, open, index, shownFields, report, missing,
-    begin, edit, set, togglePick, addSpot, leaveOut, take, keep, discard, attempt,
+    begin, edit, set, togglePick, addSpot, leaveOut, take, replace, keep, discard, attempt,
   }
 })

@@ -37,7 +37,7 @@ async function rebuild(): Promise<void> {
   if (!view || view.kind !== 'study') return
   try {
     built.value = await call('get', '/api/documents/{id}/study', { path: { id: view.id } })
-    base.value = await partBodies(built.value.part, '#c4cbc5')
+    base.value = await partBodies(built.value.part)
   } catch (error) {
     doc.refused(error)
   }

@@ -3,7 +3,7 @@ import type { Report } from '../api/client'
 import Icon from './Icon.vue'
 
 defineProps<{ report: Report }>()
-defineEmits<{ take: [offer: { label: string; fields?: Record<string, unknown> }] }>()
+defineEmits<{ take: [offer: { label: string; fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }] }>()
 </script>
 
 <template>

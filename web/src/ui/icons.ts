@@ -1,8 +1,8 @@
 // Icons by name. One set, one weight; own drawings where the set has none.
 import {
   AlertTriangle, ArrowDownToLine, Box, Check, ChevronDown, ChevronRight, ChevronUp, Circle, Clock, Combine, Terminal,
-  Crosshair, Download, Dot, EllipsisVertical, Eye, FileBox, Gauge, Grid2x2, Hand, HelpCircle, Import, Layers, Link2, Maximize,
-  Minus, Moon, Move, MoveHorizontal, Package, PencilRuler, Play, Plus, Redo2, RotateCw, Ruler, Scissors, Search, Shapes, Spline, Square, SquareSplitHorizontal,
+  Crosshair, Download, Dot, EllipsisVertical, Eye, EyeOff, FileBox, Gauge, Grid2x2, Hand, HelpCircle, Import, Layers, Link2, Maximize,
+  Minus, Moon, Move, MoveHorizontal, Package, Paintbrush, PencilRuler, Play, Plus, Redo2, RotateCw, Ruler, Scissors, Search, Shapes, Spline, Square, SquareSplitHorizontal,
   Square as FaceSquare, Sun, Trash2, Undo2, Upload, X, XSquare,
 } from '@lucide/vue'
 import { h, type FunctionalComponent } from 'vue'
@@ -39,7 +39,7 @@ export const icons = {
   chamfer: own('M4 20V12L12 4h8', 'M4 8V4h4'),
   import: Import,
   alert: AlertTriangle, box: Box, check: Check, down: ChevronDown, right: ChevronRight, up: ChevronUp, circle: Circle, clock: Clock,
-  combine: Combine, command: Terminal, refer: Crosshair, download: Download, dot: Dot, more: EllipsisVertical, eye: Eye, part: FileBox,
+  combine: Combine, command: Terminal, refer: Crosshair, download: Download, dot: Dot, more: EllipsisVertical, eye: Eye, eyeoff: EyeOff, paint: Paintbrush, part: FileBox,
   gauge: Gauge, ruler: Ruler, grid: Grid2x2, hand: Hand, help: HelpCircle, layers: Layers, link: Link2, fit: Maximize, minus: Minus, moon: Moon,
   move: Move, slider: MoveHorizontal, assembly: Package, play: Play, plus: Plus, redo: Redo2, revolute: RotateCw, cut: Scissors,
   search: Search, shapes: Shapes, curve: Spline, square: Square, panes: SquareSplitHorizontal, faces: FaceSquare, sun: Sun, bin: Trash2, undo: Undo2,

@@ -18,6 +18,8 @@ const props = withDefaults(
     picked?: Mark[]
     errors?: Mark[]
     contacts?: Mark[]
+    /** What a choice in a list would take, shown like what is under the pointer. */
+    candidates?: Mark[]
     wanted?: Wanted
     title?: string
     floor?: boolean
@@ -32,7 +34,7 @@ const props = withDefaults(
     /** The camera is led from elsewhere: new bodies do not move it. */
     keepCamera?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, secondary: false, keepCamera: false },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, secondary: false, keepCamera: false },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -111,6 +113,7 @@ watch(() => props.floor, () => engine.value?.setFloorVisible(props.floor))
 watch(() => props.picked, () => engine.value?.mark('pick', props.picked))
 watch(() => props.errors, () => engine.value?.mark('error', props.errors))
 watch(() => props.contacts, () => engine.value?.mark('contact', props.contacts))
+watch(() => props.candidates, () => engine.value?.mark('hover', props.candidates))
 watch(style, (s) => engine.value?.setStyle(s))
 watch(section, (s) => engine.value?.setSection(s), { deep: true })
 watch(dark, () => {

@@ -17,6 +17,9 @@ export interface BodySpec {
   matrix?: number[]
   /** Drawn faint: context while something else is edited. */
   ghost?: boolean
+  opacity?: number
+  /** Faces with a colour of their own. */
+  paints?: { face: number; colour: string }[]
   /** One value per mesh vertex, shown as colours (results). */
   tint?: Float32Array
   /** Moved mesh positions (a deflected shape). */
@@ -75,7 +78,8 @@ export class Body {
     this.geometry.setAttribute('position', new BufferAttribute(spec.moved ?? mesh.positions, 3))
     this.geometry.setAttribute('normal', new BufferAttribute(normalsOf(mesh), 3, true))
     this.geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
-    if (spec.tint) this.geometry.setAttribute('color', new BufferAttribute(spec.tint, 3))
+    const tint = spec.tint ?? painted(spec)
+    if (tint) this.geometry.setAttribute('color', new BufferAttribute(tint, 3))
     this.faces = new Mesh(this.geometry, faceMaterial(spec, look))
     this.faces.renderOrder = 0
     this.group.add(this.faces)
@@ -289,14 +293,30 @@ function normalsOf(mesh: BodyMesh): Int8Array {
   return out
 }
 
+/** Colours of vertices where faces are painted: vertices are never shared between faces. */
+function painted(spec: BodySpec): Float32Array | null {
+  if (!spec.paints?.length || spec.ghost) return null
+  const { mesh } = spec
+  const out = new Float32Array(mesh.positions.length)
+  const plain = new Color(spec.colour)
+  for (let i = 0; i < out.length; i += 3) plain.toArray(out, i)
+  for (const { face, colour: css } of spec.paints) {
+    const tone = new Color(css)
+    for (let i = mesh.faceStarts[face] * 3; i < mesh.faceStarts[face + 1] * 3; i++) tone.toArray(out, 3 * mesh.triangles[i])
+  }
+  return out
+}
+
 function faceMaterial(spec: BodySpec, look: Look): MeshLambertMaterial {
-  const clear = look.style === 'seethrough' || spec.ghost
+  const own = spec.opacity ?? 1
+  const clear = look.style === 'seethrough' || spec.ghost || own < 1
+  const coloured = Boolean(spec.tint ?? (spec.paints?.length && !spec.ghost))
   return new MeshLambertMaterial({
-    color: spec.tint ? '#ffffff' : spec.colour,
-    vertexColors: Boolean(spec.tint),
+    color: coloured ? '#ffffff' : spec.colour,
+    vertexColors: coloured,
     side: DoubleSide,
     transparent: clear,
-    opacity: spec.ghost ? 0.14 : clear ? 0.34 : 1,
+    opacity: spec.ghost ? 0.14 : look.style === 'seethrough' ? Math.min(0.34, own) : own,
     depthWrite: !clear,
     polygonOffset: true,
     polygonOffsetFactor: 1,

@@ -343,7 +343,7 @@ export class Engine {
 
 function same(a: BodySpec, b: BodySpec): boolean {
   return (
-    a.mesh === b.mesh && a.colour === b.colour && a.ghost === b.ghost && a.tint === b.tint && a.moved === b.moved &&
+    a.mesh === b.mesh && a.colour === b.colour && a.ghost === b.ghost && a.opacity === b.opacity && JSON.stringify(a.paints) === JSON.stringify(b.paints) && a.tint === b.tint && a.moved === b.moved &&
     JSON.stringify(a.matrix) === JSON.stringify(b.matrix)
   )
 }

@@ -85,14 +85,23 @@ def _fast() -> bool:
     return all(np.allclose(fast[k], slow[k]) for k in range(3))
 
 
+_QUICK = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
+_SLOW = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Watson
+
+
 def _triangulate(body: Body, deflection: float, angle: float) -> None:
     parameters = IMeshTools_Parameters()
     parameters.Deflection = max(deflection, finest(body))
     parameters.Angle = max(angle, 0.05)
     parameters.InParallel = False
-    parameters.MeshAlgo = IMeshTools_MeshAlgoType.IMeshTools_MeshAlgoType_Delabella
-    BRepTools.Clean_s(body.shape)
-    BRepMesh_IncrementalMesh(body.shape, parameters)
+    # The quick way leaves a narrow free face empty now and then; the slow one takes it. All of
+    # the body is done again then, so that neighbours keep meeting.
+    for way in (_QUICK, _SLOW):
+        parameters.MeshAlgo = way
+        BRepTools.Clean_s(body.shape)
+        BRepMesh_IncrementalMesh(body.shape, parameters)
+        if all(BRep_Tool.Triangulation_s(f, TopLoc_Location()) for f in body.faces):
+            return
 
 
 def finest(body: Body) -> float:

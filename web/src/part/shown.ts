@@ -1,0 +1,36 @@
+// What of a part is shown: bodies hidden by hand, and candidates of a lost pick looked at.
+import { defineStore } from 'pinia'
+import { ref, shallowRef, watch } from 'vue'
+import type { Schemas } from '../api/client'
+import { useDocument } from '../document/store'
+import type { StoredPick } from '../viewport/mesh'
+
+export const useShown = defineStore('shown', () => {
+  const doc = useDocument()
+  /** Ids of bodies left out of the picture. */
+  const hidden = ref<Set<string>>(new Set())
+  /** What a lost pick last stood for, as lines. */
+  const ghost = shallowRef<Schemas['GhostView']['lines']>([])
+  /** Picks looked at while the pointer rests on their words. */
+  const looked = shallowRef<StoredPick[]>([])
+  watch(
+    () => doc.view?.id,
+    () => {
+      hidden.value = new Set()
+      ghost.value = []
+      looked.value = []
+    },
+  )
+  function toggle(body: string): void {
+    const next = new Set(hidden.value)
+    if (!next.delete(body)) next.add(body)
+    hidden.value = next
+  }
+  /** All but one left out; again brings all back. */
+  function isolate(body: string): void {
+    const others = (doc.build?.bodies ?? []).map((b) => b.id).filter((id) => id !== body)
+    const alone = others.length > 0 && others.every((id) => hidden.value.has(id)) && !hidden.value.has(body)
+    hidden.value = new Set(alone ? [] : others)
+  }
+  return { hidden, ghost, looked, toggle, isolate }
+})
