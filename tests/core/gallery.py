@@ -12,6 +12,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 
 from tests.core.parts import Maker, upright
+from tests.core.test_threads import rod_area
 from vireo.work.script import Sketcher
 
 XZ = {"base": "XZ", "face": None}
@@ -193,7 +194,17 @@ def lofted_hopper() -> Piece:
     m.step("loft", sections=sketches, ruled="ruled")
     ends = m.pick("face", lambda f: f.kind == "plane" and abs(f.direction[2]) > 0.99)
     m.step("shell", open=ends, wall="1.5 mm")
-    return Piece(m, numbers)
+
+    def volume(v: Values) -> float:
+        # The inner faces lie 1.5 mm square to the outer ones, so further apart level.
+        off = 2 * 1.5 * math.hypot(1, (v["a"] - v["b"]) / (2 * v["h"]))
+
+        def frustum(a: float, b: float) -> float:
+            return v["h"] / 3 * (a * a + a * b + b * b)
+
+        return frustum(v["a"], v["b"]) - frustum(v["a"] - off, v["b"] - off)
+
+    return Piece(m, numbers, volume)
 
 
 @piece
@@ -286,3 +297,183 @@ def printed_twist_lock() -> Piece:
                  y="-3 mm", z="9 mm", result="add")  # fmt: skip
     m.step("copies_circular", steps=[lug], count="2")
     return Piece(m, numbers)
+
+
+@piece
+def threaded_knob() -> Piece:
+    """A turned knob, its rim rounded, with a thread modelled into it."""
+    numbers = {"d": (36, 24, 60), "h": (18, 14, 30), "r": (4, 1, 6)}
+    m = with_numbers(**numbers)
+    m.step("primitive", form="cylinder", diameter="d", height="h")
+    m.step("fillet", edges=m.pick("edge", lambda e: e.kind == "circle" and e.at[2] > 1), radius="r")
+    under = m.pick("face", lambda f: f.name == "s1/under")
+    spot = {"id": "a", "face": under[0], "at": [{"formula": "0 mm"}] * 3}
+    m.step("hole", at="faces", spots=[spot], size="screw", screw="M8", form="tapped", reach="blind",
+           depth="9 mm", thread="6 mm", shown="modelled")  # fmt: skip
+
+    def volume(v: Values) -> float:
+        r, c = v["d"] / 2, v["r"]
+        # Pappus: what a rounding of radius c takes off, its middle at c (10 - 3 pi)/(12 - 3 pi).
+        area = (1 - math.pi / 4) * c * c
+        arm = r - c * (10 - 3 * math.pi) / (12 - 3 * math.pi)
+        bore = math.pi / 4 * 6.8**2 * 9
+        groove = rod_area(4.0, 3.405, 1.25) - math.pi * 3.4**2
+        return math.pi * r * r * v["h"] - 2 * math.pi * arm * area - bore - groove * 6
+
+    return Piece(m, numbers, volume)
+
+
+@piece
+def guided_duct() -> Piece:
+    """A duct from one round to another through a waist, along four guides."""
+    numbers = {"a": (50, 40, 70), "b": (40, 34, 60), "h": (90, 60, 160)}
+    m = with_numbers(**numbers)
+    sections = [
+        m.sketch(ring(0, 0, d), at(z)) for d, z in (("a", "0 mm"), ("30 mm", "h/2"), ("b", "h"))
+    ]
+    guides = []
+    for plane in (XZ, YZ):
+        for sign in (1.0, -1.0):
+            s = Sketcher()
+            p = [s.point(sign * x, z) for x, z in ((25, 0), (15, 45), (20, 90))]
+            s.add("spline", through=p)
+            s.put("on_curve", p[0], "x_axis")
+            for q, size in zip(p, ("a", "30 mm", "b"), strict=True):
+                s.put(
+                    "distance_x",
+                    *(("origin", q) if sign > 0 else (q, "origin")),
+                    formula=f"{size}/2",
+                )
+            s.put("distance_y", "origin", p[1], formula="h/2")
+            s.put("distance_y", "origin", p[2], formula="h")
+            guides.append(m.sketch(s, plane))
+    m.step("loft", sections=sections, guides=guides)
+    return Piece(m, numbers)
+
+
+@piece
+def snapped_half() -> Piece:
+    """Half an enclosure: a tray with two snap hooks inside its long walls and four bosses."""
+    numbers = {"w": (80, 60, 150), "t": (2, 1.2, 4), "reach": (1.5, 0.8, 3)}
+    m = with_numbers(**numbers)
+    m.step("extrude", sketch=m.sketch(rectangle(0, 0, 80, 50, "w")), depth="20 mm")
+    m.step(
+        "shell",
+        open=m.pick("face", lambda f: f.kind == "plane" and f.direction[2] > 0.99),
+        wall="t",
+    )
+    s = Sketcher()
+    # A stem on the floor with a nose: up 26, the nose 4 deep, leant to guide itself in.
+    p = s.polygon([(10, 1), (13, 1), (13, 20), (14.5, 20), (13, 26), (10, 26)])
+    s.put("distance_x", "origin", p[0], formula="10 mm")
+    s.put("distance_y", "origin", p[0], formula="1 mm")
+    s.put("distance_x", p[0], p[1], formula="3 mm")
+    s.put("distance_y", p[1], p[2], formula="19 mm")
+    s.put("distance_x", p[2], p[3], formula="reach")
+    s.put("vertical", p[2], p[4])
+    s.put("distance_y", p[2], p[4], formula="6 mm")
+    hook = m.step(
+        "extrude", sketch=m.sketch(s, YZ), depth="8 mm", start="w/2 - 20 mm", result="add"
+    )
+    m.step("copies_linear", steps=[hook], count="2", spacing="32 mm")
+    pin = m.step("primitive", form="cylinder", diameter="7 mm", height="15 mm", x="12 mm", y="32 mm",
+                 result="add")  # fmt: skip
+    m.step("copies_linear", steps=[pin], count="2", spacing="w - 24 mm")
+
+    def volume(v: Values) -> float:
+        t = v["t"]
+        tray = v["w"] * 50 * 20 - (v["w"] - 2 * t) * (50 - 2 * t) * (20 - t)
+        hook = 8 * (3 * (26 - t) + v["reach"] * 6 / 2)
+        return tray + 2 * hook + 2 * math.pi / 4 * 49 * (15 - t)
+
+    return Piece(m, numbers, volume)
+
+
+@piece
+def ribbed_lid() -> Piece:
+    """A moulded lid: a tray with two ribs across it, a boss where they cross, drafted walls."""
+    numbers = {"w": (70, 50, 120), "rib": (2, 1, 4), "boss": (12, 8, 16)}
+    m = with_numbers(**numbers)
+    m.step("extrude", sketch=m.sketch(rectangle(0, 0, 70, 50, "w")), depth="16 mm")
+    m.step(
+        "shell",
+        open=m.pick("face", lambda f: f.kind == "plane" and f.direction[2] > 0.99),
+        wall="2 mm",
+    )
+    s = Sketcher()
+    a, b = s.point(10, 25), s.point(60, 25)
+    s.line(a, b)
+    s.put("distance_x", "origin", a, formula="10 mm")
+    s.put("distance_x", a, b, formula="w - 20 mm")
+    for q in (a, b):
+        s.put("distance_y", "origin", q, formula="25 mm")
+    m.step("rib", sketch=m.sketch(s, at("10 mm")), thickness="rib", grows="across", flip=True)
+    m.step("primitive", form="cylinder", diameter="boss", height="10 mm", x="w/2", y="25 mm",
+           result="add")  # fmt: skip
+
+    def volume(v: Values) -> float:
+        tray = v["w"] * 50 * 16 - (v["w"] - 4) * 46 * 14
+        r, k = v["boss"] / 2, v["rib"] / 2
+        # What of the boss the rib does not fill already: two segments of the circle.
+        half = math.asin(k / r)
+        strip = 2 * (k * math.sqrt(r * r - k * k) + r * r * half)
+        return tray + ((v["w"] - 4) * v["rib"] + math.pi * r * r - strip) * 8
+
+    return Piece(m, numbers, volume, ["s5"])
+
+
+@piece
+def grooved_pulley() -> Piece:
+    """A wheel with a trapezoid groove, a hub and a bore, turned."""
+    numbers = {"d": (80, 60, 200), "w": (16, 12, 30), "bore": (12, 6, 20)}
+    m = with_numbers(**numbers)
+    m.step("primitive", form="cylinder", diameter="d", height="w")
+    m.step("primitive", form="cylinder", diameter="bore", height="w", result="cut")
+    s = Sketcher()
+    p = s.polygon([(32, 6), (42, 4), (42, 12), (32, 10)])
+    for q, x, y in ((p[0], "d/2 - 8 mm", "w/2 - 2 mm"), (p[1], "d/2 + 1 mm", "w/2 - 4 mm"),
+                    (p[2], "d/2 + 1 mm", "w/2 + 4 mm"), (p[3], "d/2 - 8 mm", "w/2 + 2 mm")):  # fmt: skip
+        s.put("distance_x", "origin", q, formula=x)
+        s.put("distance_y", "origin", q, formula=y)
+    m.step("revolve", sketch=m.sketch(s, XZ), axis="y_axis", result="cut")
+    rims = m.pick("edge", lambda e: e.kind == "circle" and e.radius > 30 and e.at[2] < 1e-6)
+    m.step("chamfer", edges=rims, size="0.5 mm")
+
+    def volume(v: Values) -> float:
+        r = v["d"] / 2
+        disc = math.pi * (r * r - v["bore"] ** 2 / 4) * v["w"]
+        # Half the groove's width grows evenly from 2 at its floor; integrate 2 pi x over it.
+        top = 2 + 2 * 8 / 9
+        a, n = r - 8, 4000
+        groove = sum(
+            2 * math.pi * (a + 8 * (k + 0.5) / n) * 2 * (2 + (top - 2) * (k + 0.5) / n) * 8 / n
+            for k in range(n)
+        )
+        return disc - groove - math.pi * (r - 0.5 / 3) * 0.25
+
+    return Piece(m, numbers, volume)
+
+
+@piece
+def bent_tube() -> Piece:
+    """A tube round a quarter bend between two straight legs."""
+    numbers = {"d": (20, 10, 30), "wall": (1.5, 1, 3), "bend": (40, 32, 90)}
+    m = with_numbers(**numbers)
+    s = Sketcher()
+    p = [s.point(*q) for q in ((0, 0), (0, 50), (40, 50), (40, 90), (100, 90))]
+    up, arc, on = s.line(p[0], p[1]), s.arc(p[2], p[3], p[1]), s.line(p[3], p[4])
+    s.put("fixed", p[0])
+    s.put("vertical", up)
+    s.put("horizontal", on)
+    s.put("tangent", up, arc)
+    s.put("tangent", on, arc)
+    s.put("distance", up, formula="50 mm")
+    s.put("distance", on, formula="60 mm")
+    s.put("radius", arc, formula="bend")
+    m.step("pipe", path=m.sketch(s, XZ), diameter="d", hollow="hollow", wall="wall")
+
+    def volume(v: Values) -> float:
+        ring_ = math.pi / 4 * (v["d"] ** 2 - (v["d"] - 2 * v["wall"]) ** 2)
+        return ring_ * (50 + 60 + math.pi / 2 * v["bend"])  # Pappus round the bend
+
+    return Piece(m, numbers, volume)

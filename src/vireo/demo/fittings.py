@@ -126,9 +126,9 @@ def hopper_throat(script: Script) -> PartScript:
     rim = part.add("sketch", "Flange outline", plane=_lying("fall"), drawing=f.drawing)
     part.add("extrude", "Flange", sketch=rim, depth="2 mm", flip=True, result="add")
     h = Sketcher()
-    h.at(h.point(61, 40), "mouth/2 + 6 mm", "mouth/2 - 15 mm")
-    place = part.add("sketch", "Screw place", plane=_lying("fall"), drawing=h.drawing)
-    screw = part.add("hole", "Flange screw", sketch=place, size="screw", screw="M4")
+    for y in (-40.0, 40.0):
+        h.at(h.point(61, y), "mouth/2 + 6 mm", "mouth/2 - 15 mm")
+    place = part.add("sketch", "Screw places", plane=_lying("fall"), drawing=h.drawing)
+    screw = part.add("hole", "Side screws", sketch=place, size="screw", screw="M4")
     part.add("copies_circular", "Flange screws", steps=[screw], count="4")
-    part.add("mirror", "And their images", steps=[screw], plane="XZ")
     return part

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import { type BuildView, call, refusalOf, type Schemas } from '../api/client'
+import { type BuildView, call, refusalOf, type Schemas, type Step } from '../api/client'
 import { useChecks } from '../checks/store'
 import { partBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
@@ -236,12 +236,17 @@ watch(
   { immediate: true },
 )
 
+/** Ids of the sketches a step is built from, by its declaration. */
+function sketchesOf(step: Step): string[] {
+  const fields = step.fields as Record<string, unknown>
+  return (registries.kind(step.kind)?.fields ?? []).flatMap((f) => (f.type === 'sketch' ? [fields[f.name] as string] : f.type === 'sketches' ? ((fields[f.name] as string[]) ?? []) : []))
+}
 /** Sketches nothing was built from yet, and the one the open step uses. */
 const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
-  const used = new Set((doc.part?.steps ?? []).map((s) => (s.fields as { sketch?: string }).sketch))
-  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error), ...ghostLines(sees.ghost)]
+  const used = new Set((doc.part?.steps ?? []).flatMap((s) => sketchesOf(s)))
+  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error), ...ghostLines(Object.values(sees.ghosts).flat())]
 })
 
 // --- picking

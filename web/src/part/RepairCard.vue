@@ -22,13 +22,13 @@ onMounted(async () => {
   if (!view) return
   try {
     const found = await call('post', '/api/documents/{id}/ghost', { path: { id: view.id }, body: { step: props.step, pick: lost.pick as Schemas['Pick'] } })
-    shown.ghost = found.lines
+    shown.haunt(props.step, found.lines)
   } catch {
-    shown.ghost = [] // the card works without: an old revision may need a file that is gone
+    shown.haunt(props.step, []) // the card works without: an old revision may need a file that is gone
   }
 })
 onUnmounted(() => {
-  shown.ghost = []
+  shown.haunt(props.step, [])
   shown.looked = []
 })
 
@@ -60,7 +60,7 @@ function look(i: number | null): void {
 
 <template>
   <div class="repair" data-testid="repair" @click.stop>
-    <p class="said"><Icon name="cross" :size="15" /> <span>{{ report.text }}. <em v-if="shown.ghost.length">Dashed in the picture: where it was.</em></span></p>
+    <p class="said"><Icon name="cross" :size="15" /> <span>{{ report.text }}. <em v-if="shown.ghosts[step]?.length">Dashed in the picture: where it was.</em></span></p>
     <p v-if="!lost.candidates?.length" class="muted">Nothing that is there now is like it. Open the step and pick anew.</p>
     <div v-else class="list" role="listbox" aria-label="What it may stand for now" @mouseleave="look(null)">
       <button
@@ -82,6 +82,8 @@ function look(i: number | null): void {
 .repair { grid-column: 1 / -1; margin: 4px 4px 2px 0; padding: 8px 10px; border-radius: 6px; background: var(--bad-soft); font-size: 12px; display: grid; gap: 6px; cursor: default; }
 .said { margin: 0; display: flex; gap: 8px; line-height: 1.35; }
 .said svg { flex: none; color: var(--bad); margin-top: 1px; }
+span::first-letter { text-transform: uppercase; }
+.said > span { display: block; }
 em { font-style: normal; color: var(--ink-2); }
 .list { display: grid; gap: 2px; }
 .candidate { display: flex; align-items: center; gap: 8px; height: 25px; padding: 0 8px; border-radius: 5px; background: var(--panel); border: 1px solid var(--line); text-align: left; }

@@ -9,15 +9,15 @@ export const useShown = defineStore('shown', () => {
   const doc = useDocument()
   /** Ids of bodies left out of the picture. */
   const hidden = ref<Set<string>>(new Set())
-  /** What a lost pick last stood for, as lines. */
-  const ghost = shallowRef<Schemas['GhostView']['lines']>([])
+  /** What the lost pick of each step last stood for, as lines. */
+  const ghosts = shallowRef<Record<string, Schemas['GhostView']['lines']>>({})
   /** Picks looked at while the pointer rests on their words. */
   const looked = shallowRef<StoredPick[]>([])
   watch(
     () => doc.view?.id,
     () => {
       hidden.value = new Set()
-      ghost.value = []
+      ghosts.value = {}
       looked.value = []
     },
   )
@@ -32,5 +32,8 @@ export const useShown = defineStore('shown', () => {
     const alone = others.length > 0 && others.every((id) => hidden.value.has(id)) && !hidden.value.has(body)
     hidden.value = new Set(alone ? [] : others)
   }
-  return { hidden, ghost, looked, toggle, isolate }
+  function haunt(step: string, lines: Schemas['GhostView']['lines']): void {
+    ghosts.value = { ...ghosts.value, [step]: lines }
+  }
+  return { hidden, ghosts, haunt, looked, toggle, isolate }
 })

@@ -52,6 +52,7 @@ from vireo.core.kernel.place import direction, point, to_place
 from vireo.core.kernel.profile import Outline, wires_of
 from vireo.core.kernel.sections import network, ordered
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items
+from vireo.core.kernel.simplify import flattened
 from vireo.core.kernel.transform import Move
 
 Named = tuple[str, TopoDS_Edge]
@@ -604,4 +605,4 @@ def loft(
             for f in faces_of(cap):
                 named[Key(f)] = f"{step}/cap/{word}"
     shape = checked("the loft", shape)
-    return Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape)))
+    return flattened(Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))))

@@ -54,20 +54,6 @@ class Resolved:
     score: float = 0.0
 
 
-def _entries(topology: Topology, kind: PickKind) -> int:
-    return {
-        "face": len(topology.faces),
-        "edge": len(topology.edges),
-        "vertex": len(topology.vertices),
-    }[kind]
-
-
-def _name(topology: Topology, kind: PickKind, i: int) -> tuple[str, ...]:
-    if kind == "face":
-        return (topology.faces[i].name,)
-    return topology.edge_name(i) if kind == "edge" else topology.vertex_name(i)
-
-
 def _around(topology: Topology, kind: PickKind, i: int) -> tuple[tuple[str, ...], ...]:
     if kind == "face":
         return tuple((n,) for n in topology.neighbour_names(i))
@@ -86,8 +72,9 @@ def _geometry(topology: Topology, kind: PickKind, i: int) -> tuple[str, Triple, 
 
 def make_pick(topology: Topology, body: str, kind: PickKind, index: int) -> Pick:
     """The pick for the index-th face, edge or vertex of a body."""
-    name = _name(topology, kind, index)
-    alike = [i for i in range(_entries(topology, kind)) if _name(topology, kind, i) == name]
+    names = topology.names[kind]
+    name = names[index]
+    alike = [i for i, n in enumerate(names) if n == name]
     form, at, size = _geometry(topology, kind, index)
     witness = Witness(
         kind=form,
@@ -137,12 +124,11 @@ def resolve(pick: Pick, topology: Topology) -> Resolved:
     """Find a pick again in a body. Never substitutes: a lost pick comes back with a proposal."""
     if pick.kind == "set":
         return Resolved(None)  # stands for many: only the fields of steps take sets
-    count = _entries(topology, pick.kind)
-    names = [_name(topology, pick.kind, i) for i in range(count)]
-    found = [i for i in range(count) if names[i] == pick.name]
+    names = topology.names[pick.kind]
+    found = [i for i, n in enumerate(names) if n == pick.name]
     if not found:
         wanted = _parts(pick.name)
-        found = [i for i in range(count) if _answers(wanted, _parts(names[i]))]
+        found = [i for i, n in enumerate(names) if _answers(wanted, _parts(n))]
     if len(found) == 1:
         return Resolved(found[0])
     spread = _spread(topology)
@@ -167,7 +153,7 @@ def ranked(pick: Pick, topology: Topology, most: int) -> list[tuple[int, float]]
     spread = _spread(topology)
     scores = [
         (i, round(_score(pick, topology, i, spread), 3))
-        for i in range(_entries(topology, pick.kind))
+        for i in range(len(topology.names[pick.kind]))
     ]
     return sorted((x for x in scores if x[1] > 0), key=lambda x: -x[1])[:most]
 
@@ -208,6 +194,6 @@ def _score(pick: Pick, topology: Topology, i: int, spread: float) -> float:
     alike = 1.0 - _difference(size, pick.witness.size)
     around = _likeness(pick.witness.around, _around(topology, pick.kind, i))
     names = _likeness(
-        tuple((n,) for n in pick.name), tuple((n,) for n in _name(topology, pick.kind, i))
+        tuple((n,) for n in pick.name), tuple((n,) for n in topology.names[pick.kind][i])
     )
     return 0.2 * same_kind + 0.35 * near + 0.15 * alike + 0.15 * around + 0.15 * names

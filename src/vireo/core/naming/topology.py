@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
+from functools import cached_property
 
 Triple = tuple[float, float, float]
 
@@ -49,6 +50,15 @@ class Topology:
     edges: tuple[EdgeInfo, ...] = ()
     vertices: tuple[VertexInfo, ...] = ()
     size: float = field(default=0.0)
+
+    @cached_property
+    def names(self) -> dict[str, list[tuple[str, ...]]]:
+        """The names of all faces, edges and vertices, as picks keep them."""
+        return {
+            "face": [(f.name,) for f in self.faces],
+            "edge": [self.edge_name(i) for i in range(len(self.edges))],
+            "vertex": [self.vertex_name(i) for i in range(len(self.vertices))],
+        }
 
     def edge_name(self, index: int) -> tuple[str, ...]:
         """The names of the faces an edge bounds, sorted: its own name."""

@@ -301,7 +301,7 @@ class Context:
                     score=score,
                 )
                 for i, score in ranked(pick, topology, 5)
-                if score > 0.2
+                if score > max(0.2, 0.5 * found.score)
             ],
         )
         raise trouble

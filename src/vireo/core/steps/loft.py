@@ -49,7 +49,7 @@ class Loft(StepKind[LoftFields]):
     icon = "loft"
     line = "A body through sections of several sketches, along guides; a lone point ends in a tip"
     Fields = LoftFields
-    version = 2
+    version = 3
     copyable = True
 
     def build(self, fields: LoftFields, ctx: Context) -> Outcome:
