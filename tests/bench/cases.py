@@ -14,6 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
+from tests.bench import steps
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
@@ -575,4 +576,5 @@ ALL: list[tuple[str, str, Callable[[], str]]] = [
         browser("first"),
     ),
     ("JavaScript before / with the 3D view, gzip", "at most 260 / 480 kB", javascript),
+    *steps.ROWS,
 ]
