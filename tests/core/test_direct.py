@@ -54,7 +54,7 @@ def test_a_bore_and_a_boss_moved():
     m.do("edit_step", id=k, fields={"x": "45 mm", "y": "0 mm"})  # half over the border
     assert volume(m) == pytest.approx(48000 - math.pi * 25 * 20 / 2)
     m.do("edit_step", id=k, fields={"faces": m.pick("face", up)})
-    assert "Offset faces" in trouble(m).text
+    assert "within its own plane" in trouble(m).text
     b = brick()
     b.step("primitive", form="box", width="10 mm", depth="10 mm", height="25 mm", x="5 mm",
            y="5 mm", result="add")  # fmt: skip
@@ -139,3 +139,19 @@ def test_text_round_a_knob():
     b.step("primitive", form="sphere", diameter="40 mm")
     b.step("emboss", sketch=b.sketch(boxed(4, 4)), face=b.pick("face", lambda f: True))
     assert "not onto a sphere" in trouble(b).text
+
+
+def test_flat_faces_move_and_lean_with_their_neighbours():
+    m = brick(60, 40, 20)
+    m.step("primitive", form="cylinder", diameter="8 mm", height="20 mm", x="15 mm", y="20 mm",
+           result="cut")  # fmt: skip
+    bore = math.pi * 16
+    top = m.pick("face", up)
+    k = m.step("move_faces", faces=top, z="2 mm")
+    assert volume(m) == pytest.approx(60 * 40 * 22 - bore * 22)
+    # Leant about the Y axis: the mean height over the face is that over its middle.
+    m.do("edit_step", id=k, fields={"z": "0 mm", "angle": "-5 deg", "axis": "Y"})
+    rise = math.tan(math.radians(5))
+    at = 20 / math.cos(math.radians(5))  # the plane turned about the origin passes here at x = 0
+    exact = 60 * 40 * (at + 30 * rise) - bore * (at + 15 * rise)
+    assert volume(m) == pytest.approx(exact, rel=1e-6)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from typing import Any
 
@@ -14,14 +15,21 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.TopAbs import TopAbs_FACE, TopAbs_SHELL
 from OCP.TopoDS import TopoDS_Shape
 
+from vireo.core.geometry import dot, plane_frame
 from vireo.core.kernel.boolean import carry, combine
 from vireo.core.kernel.dress import faces_offset, without_faces
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.locate import foot_on
-from vireo.core.kernel.measure import area_centre, bend_room, box_of, volume_of
+from vireo.core.kernel.measure import (
+    area_centre,
+    bend_room,
+    box_of,
+    describe_face,
+    volume_of,
+)
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items, unwrap
 from vireo.core.kernel.transform import Move, carried
-from vireo.core.kernel.trim import run_on, split
+from vireo.core.kernel.trim import plane_face, run_on, split
 
 
 def thickened(body: Body, faces: Sequence[int], by: float, step: str) -> Body:
@@ -71,14 +79,20 @@ def thickened(body: Body, faces: Sequence[int], by: float, step: str) -> Body:
     return Body(shape, tuple(table.get(Key(f), f"{step}/rim") for f in faces_of(shape)))
 
 
-def moved_faces(body: Body, faces: Sequence[int], move: Move) -> Body:
-    """A feature made of faces (a boss, a pocket, a bore) taken off, moved and put back.
+def moved_faces(body: Body, faces: Sequence[int], move: Move, step: str) -> Body:
+    """Faces moved: flat ones of the body itself with their neighbours running on to them, or a
+    feature made of faces (a boss, a pocket, a bore) taken off, moved and put back.
 
     What the faces hold is found by healing the body without them: what that takes away is moved
     and added, what it fills is moved and cut. Names stay. Raises KernelTrouble when the faces
     around do not close.
     """
-    bare = without_faces(body, faces)
+    try:
+        bare = without_faces(body, faces)
+    except KernelTrouble:
+        if any(describe_face(body.faces[i])[0] != "plane" for i in faces):
+            raise
+        return _flat_moved(body, [body.names[i] for i in faces], move, step)
     gone = {body.names[i] for i in faces}
     result = bare
     change = 0.0
@@ -95,6 +109,22 @@ def moved_faces(body: Body, faces: Sequence[int], move: Move) -> Body:
     if change == 0.0:
         raise KernelTrouble("taking the faces away leaves nothing to move")
     return result
+
+
+def _flat_moved(body: Body, names: Sequence[str], move: Move, step: str) -> Body:
+    """Flat faces each put onto its own plane moved, one after the other."""
+    for name in names:
+        if body.names.count(name) != 1:
+            raise KernelTrouble("a face that stands in pieces is moved as a whole or not at all")
+        face = body.names.index(name)
+        _, at, normal, _ = describe_face(body.faces[face])
+        assert normal is not None
+        there, way = move.place(at), move.way(normal)
+        if math.dist(way, normal) < 1e-12 and abs(dot(normal, there) - dot(normal, at)) < 1e-9:
+            raise KernelTrouble("a flat face moved within its own plane stays as it is")
+        frame = plane_frame(there, way)
+        body = replaced(body, face, plane_face(frame), step)
+    return body
 
 
 def replaced(body: Body, face: int, target: TopoDS_Shape, step: str) -> Body:

@@ -35,6 +35,8 @@ from vireo.core.quantity import (
 from vireo.core.trouble import Report, Trouble
 
 BUILD_VERSION = 3
+#: The smallest size a body may have (mm): what lies nearer the kernel takes for one place.
+LEAST = 1e-4
 #: Limits are met within this.
 _HAIR = 1e-9
 
@@ -108,6 +110,16 @@ def field_values(
         angle = found.dimension == DIMENSIONS["angle"]
         number = math.degrees(found.working) if angle else found.working
         unit = {"length": " mm", "angle": " deg"}.get(meta["dimension"], "")
+        if (
+            meta["dimension"] == "length"
+            and 0 in (meta.get("above"), meta.get("least"))
+            and 0 < number < LEAST
+        ):
+            raise StepTrouble(
+                f"{meta['label']} must be at least {LEAST:g} mm, the least that is built, not "
+                f"{format_quantity(found)}",
+                where,
+            )
         for limit, broken, said in (
             ("above", lambda has, least: not has > least, "more than"),
             ("least", lambda has, least: has < least - _HAIR, "at least"),

@@ -33,7 +33,7 @@ class MoveFaces(StepKind[MoveFacesFields]):
     label = "Move faces"
     group = "Faces"
     icon = "moveFaces"
-    line = "Take a boss, a pocket or a bore elsewhere; the body heals behind it"
+    line = "Move flat faces, or take a boss, a pocket or a bore elsewhere; the body follows"
     Fields = MoveFacesFields
 
     def build(self, fields: MoveFacesFields, ctx: Context) -> Outcome:
@@ -46,11 +46,11 @@ class MoveFaces(StepKind[MoveFacesFields]):
         outcome = Outcome()
         for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
             try:
-                outcome.bodies[id] = moved_faces(ctx.body(id), faces, move)
+                outcome.bodies[id] = moved_faces(ctx.body(id), faces, move, ctx.step)
             except KernelTrouble as error:
                 raise StepTrouble(
-                    f"these faces cannot be moved: {error.text}; one flat face is moved with "
-                    "Offset faces, onto another with Replace face",
+                    f"these faces cannot be moved: {error.text}; onto another face one is put with "
+                    "Replace face",
                     ["field:faces"],
                 ) from error
         return outcome
