@@ -25,7 +25,7 @@ function drop(n: number): void {
     <tbody>
       <tr v-for="(s, n) in spots" :key="s.id">
         <td class="muted">{{ n + 1 }}</td>
-        <td v-for="(a, k) in s.at" :key="k"><input class="field" :value="a.formula" spellcheck="false" :aria-label="`${'XYZ'[k]} of place ${n + 1}`" @change="typed(n, k, $event)" /></td>
+        <td v-for="(a, k) in s.at" :key="k"><input class="field" :value="a.formula" spellcheck="false" :aria-label="`${'XYZ'[k]} of place ${n + 1}`" :data-testid="`spot-${s.id}-${k}`" @change="typed(n, k, $event)" /></td>
         <td><button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="drop(n)"><Icon name="close" :size="13" /></button></td>
       </tr>
     </tbody>
