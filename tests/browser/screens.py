@@ -43,6 +43,26 @@ def layout(folder: str) -> str:
     return str(path)
 
 
+def lose_a_pick(page: Page, server: Server, ids: dict[str, str]) -> None:
+    """The base plate's outline with one line drawn anew: what was picked on its face is lost."""
+    id = ids["Base plate"]
+    view = server.call("GET", f"/api/documents/{id}")[1]
+    drawing = view["document"]["steps"][0]["fields"]["drawing"]
+    old = next(e["id"] for e in drawing["entities"] if e["type"] == "line")
+    for e in drawing["entities"]:
+        e["id"] = "l99" if e["id"] == old else e["id"]
+    for k in drawing["constraints"]:
+        k["on"] = ["l99" if o == old else o for o in k["on"]]
+    edit = {"do": "edit_step", "id": "s1", "fields": {"drawing": drawing}}
+    body = {"base": view["revision"], "commands": [edit]}
+    server.call("POST", f"/api/documents/{id}/commands", body)
+    page.go(f"/d/{id}")
+    page.idle()
+    page.find("candidate-0").click()
+    page.wait(lambda: page.has("mend-one"), "what goes along")
+    time.sleep(1.5)
+
+
 def take(page: Page, server: Server, folder: str) -> None:
     ids = {
         d["name"]: d["id"] for d in server.call("GET", "/api/shelf")[1]["projects"][0]["documents"]
@@ -136,6 +156,15 @@ def take(page: Page, server: Server, folder: str) -> None:
     page.idle()
     shot("trouble")
     page.press("discard")
+
+    open_("Air knob")
+    page.keys("7")
+    page.press_text("Section")
+    time.sleep(0.5)
+    shot("knob")
+    page.press_text("Section")
+    lose_a_pick(page, server, ids)
+    shot("repair")
 
     open_("Roaster corner")
     page.press("tab-results")

@@ -67,6 +67,24 @@ def test_an_extrusion_up_to_a_body():
     assert "choose the bodies" in trouble(m).text
 
 
+def test_an_extrusion_up_to_a_plane_that_leans():
+    m = brick(60, 40, 10)
+    edge = m.pick("edge", lambda e: near(e.at, (0, 20, 10)))
+    plane = m.step("plane", form="turned", face=m.pick("face", up), edge=edge, angle="20 deg")
+    s = m.sketch(boxed(10, 10, (5, 15)))
+    k = m.step("extrude", sketch=s, reach="plane", plane=f"step:{plane}", result="new")
+    found = m.build()
+    assert not [x.error for x in found.steps if x.error]
+    # The plane goes through x = 0 at 10 and rises (or falls) with the tangent: mean at x = 10.
+    slope = math.tan(math.radians(20))
+    got = found.bodies[f"b_{k}"]["volume"] / 100 - 10
+    assert abs(got) == pytest.approx(10 * slope, rel=1e-9)
+    m.do("edit_step", id=k, fields={"short": "1 mm"})
+    assert m.build().bodies[f"b_{k}"]["volume"] / 100 - 10 == pytest.approx(got - 1)
+    m.do("edit_step", id=k, fields={"plane": "YZ"})
+    assert trouble(m)
+
+
 # --- fillets
 
 

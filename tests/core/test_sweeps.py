@@ -145,3 +145,43 @@ def test_three_circles_in_a_row_make_a_cylinder():
         rings.append(m.sketch(c, at(z)))
     m.step("loft", sections=rings)
     assert volume(m) == pytest.approx(math.pi * 49 * 25, rel=1e-5)
+
+
+def test_a_bead_along_every_edge_of_a_box_in_one_go():
+    """A square bead centred on the edges of a cube: what the overlaps at the corners cost follows
+    from counting the little cubes of a 3 x 3 x 3 corner once."""
+    m = block("30 mm", "30 mm", "30 mm")
+    m.do("add_parameter", name="bead", formula="4 mm")
+    before = volume(m)
+    edges = m.pick("edge", lambda e: True)
+    assert len(edges) == 12
+    k = m.step("sweep", sketch=m.sketch(boxed(4, 4, (-2, -2))), along="each", edges=edges,
+               result="add")  # fmt: skip
+    # Each bead lies with three of its four quarters outside, over the 30 mm of its edge; at a
+    # corner three beads end flush, and three pairs of outer quarters share a 2 x 2 x 2 cube.
+    assert before == pytest.approx(27000)
+    added = volume(m) - before
+    assert added == pytest.approx(12 * 12 * 30 - 8 * shared_at_a_corner(), rel=1e-6)
+    assert {n.split("/")[1] for n in names(m) if n.startswith(f"{k}/")} == {
+        str(i) for i in range(12)
+    }
+
+
+def shared_at_a_corner() -> float:
+    """Volume counted more than once where three beads meet at a corner, by unit cells of 2 mm:
+    the body fills the octant of positive cells, each bead the two cells about its edge, along it
+    from the corner on."""
+    cells = [(x, y, z) for x in (-1, 0) for y in (-1, 0) for z in (-1, 0)]
+    inward = [(1, 0, 0), (0, 1, 0), (0, 0, 1)]
+    over = 0.0
+    for cell in [*cells, *((1, y, z) for y in (-1, 0) for z in (-1, 0)),
+                 *((x, 1, z) for x in (-1, 0) for z in (-1, 0)),
+                 *((x, y, 1) for x in (-1, 0) for y in (-1, 0))]:  # fmt: skip
+        if min(cell) >= 0:
+            continue  # the body itself
+        beads = sum(
+            cell[i] >= 0 and all(cell[j] in (-1, 0) for j in range(3) if j != i)
+            for i in range(len(inward))
+        )
+        over += max(beads - 1, 0) * 8.0
+    return over

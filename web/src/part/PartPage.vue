@@ -246,7 +246,7 @@ const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).flatMap((s) => sketchesOf(s)))
-  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error), ...ghostLines(Object.values(sees.ghosts).flat())]
+  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error, engine.value?.box() ?? null), ...ghostLines(Object.values(sees.ghosts).flat())]
 })
 
 // --- picking

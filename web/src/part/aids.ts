@@ -97,9 +97,19 @@ export function ghostLines(lines: number[][][]): Lines[] {
 }
 
 /** Where steps failed: loose edges, borders of faulty faces, what a lost pick looked like. */
-export function faultLines(build: BuildView, open: Report | null): Lines[] {
+export function faultLines(build: BuildView, open: Report | null, box: Box3 | null): Lines[] {
   const pairs: number[] = []
+  const arm = box && !box.isEmpty() ? 0.04 * Math.max(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) : 4
   for (const error of [open, ...build.steps.map((s) => s.error)])
+  {
     for (const line of error?.lines ?? []) for (let i = 0; i + 1 < line.length; i++) pairs.push(...line[i], ...line[i + 1])
+    // A bare place is shown as a cross of the size things have.
+    if (!error?.lines?.length && !error?.lost)
+      for (const where of error?.where ?? []) {
+        if (!where.startsWith('point:')) continue
+        const p = where.slice(6).split(',').map(Number)
+        for (const k of [0, 1, 2]) pairs.push(...p.map((v, i) => (i === k ? v - arm : v)), ...p.map((v, i) => (i === k ? v + arm : v)))
+      }
+  }
   return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'bad', width: 3 }] : []
 }

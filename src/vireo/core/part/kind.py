@@ -30,6 +30,8 @@ class StepKind(Generic[F]):
     #: Which verb of the rail it stands under.
     group: ClassVar[str]
     icon: ClassVar[str]
+    #: Where in its fly-out it stands: what is used most comes first.
+    order: ClassVar[int] = 50
     #: One plain line for the fly-out.
     line: ClassVar[str]
     Fields: ClassVar[type[StepFields]]
@@ -92,9 +94,10 @@ def kind_called(name: str) -> StepKind[Any]:
 
 
 def all_kinds() -> list[StepKind[Any]]:
+    """Every registered kind, in the order fly-outs show them."""
     import vireo.core.steps  # noqa: F401
 
-    return list(KINDS.values())
+    return sorted(KINDS.values(), key=lambda k: k.order)
 
 
 def taken_from(part: Part) -> set[str]:

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from dataclasses import replace
 from typing import Literal
 
 from vireo.core.geometry import Frame, plane_frame, unit
@@ -17,9 +18,10 @@ from vireo.core.part.places import WayWord, line_of
 
 
 def paths_of(fields: PathFields, ctx: Context) -> list[Path]:
-    """The paths of a step, one unless it goes round all rims of faces. Raises StepTrouble or
-    LostPick."""
-    return _rims(fields, ctx) if fields.along == "rims" else [_path(fields, ctx)]
+    """The paths of a step: one, unless it goes round all rims of faces or along edges each by
+    itself. Raises StepTrouble or LostPick."""
+    several = {"rims": _rims, "each": _each}.get(fields.along)
+    return several(fields, ctx) if several else [_path(fields, ctx)]
 
 
 def _rims(fields: PathFields, ctx: Context) -> list[Path]:
@@ -31,6 +33,19 @@ def _rims(fields: PathFields, ctx: Context) -> list[Path]:
         body = ctx.body(pick.body)
         names = {Key(e): "+".join(topology.edge_name(i)) for i, e in enumerate(body.edges)}
         found += rims(body.faces[index], names)
+    return found
+
+
+def _each(fields: PathFields, ctx: Context) -> list[Path]:
+    """Every picked edge as a path by itself, on one of its faces."""
+    if not fields.edges:
+        raise StepTrouble("pick the edges it goes along", ["field:edges"])
+    found = []
+    for pick in fields.edges:
+        index, topology = ctx.find(pick, "edges", fields.edges)
+        body = ctx.body(pick.body)
+        path = path_of([("+".join(topology.edge_name(index)), body.edges[index])])
+        found.append(replace(path, face=body.faces[body.edge_faces[index][0]]))
     return found
 
 
@@ -79,14 +94,15 @@ _HELIX = {"along": ["helix"]}
 
 
 class PathFields(f.StepFields):
-    along: Literal["sketch", "edges", "helix", "rims"] = f.choice(
+    along: Literal["sketch", "edges", "each", "helix", "rims"] = f.choice(
         "Path", "sketch",
-        {"sketch": "Sketch", "edges": "Edges", "helix": "Helix", "rims": "All round faces"},
+        {"sketch": "Sketch", "edges": "A run of edges", "each": "Each edge by itself",
+         "helix": "Helix", "rims": "All round faces"},
     )  # fmt: skip
     path: str = f.later_sketch("Path sketch", when={"along": ["sketch"]})
     chains: tuple[str, ...] = f.curves("path", "Along", when={"along": ["sketch"]})
     edges: tuple[Pick, ...] = f.picks(
-        "Edges", "edge", "Click the edges it goes along", when={"along": ["edges"]}
+        "Edges", "edge", "Click the edges it goes along", when={"along": ["edges", "each"]}
     )
     faces: tuple[Pick, ...] = f.picks(
         "Faces", "face", "Click faces: each of their rims is a path", when={"along": ["rims"]}

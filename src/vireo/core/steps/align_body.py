@@ -33,6 +33,7 @@ class AlignBody(StepKind[AlignFields]):
     label = "Align bodies"
     group = "Copy"
     icon = "align"
+    order = 65
     line = "Bring a body to another: face to face, axis on axis, corner on corner"
     Fields = AlignFields
     deciding = ("gap",)

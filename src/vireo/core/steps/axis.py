@@ -43,6 +43,7 @@ class Axis(StepKind[AxisFields]):
     label = "Axis"
     group = "Refer"
     icon = "axis"
+    order = 20
     line = "A line to turn and copy about: of an edge, through places, upright on a face"
     Fields = AxisFields
 

@@ -31,6 +31,7 @@ class Chamfer(StepKind[ChamferFields]):
     label = "Chamfer"
     group = "Edges"
     icon = "chamfer"
+    order = 20
     line = "Bevel edges: equal, two lengths, or a length and an angle"
     Fields = ChamferFields
     deciding = ("size",)

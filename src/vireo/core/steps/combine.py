@@ -25,6 +25,7 @@ class Combine(StepKind[CombineFields]):
     label = "Combine bodies"
     group = "Cut"
     icon = "combine"
+    order = 40
     line = "Add bodies up, cut one from another, or keep their overlap"
     Fields = CombineFields
 

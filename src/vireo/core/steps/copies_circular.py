@@ -26,6 +26,7 @@ class CircularCopies(StepKind[CircularCopyFields]):
     label = "Copies round an axis"
     group = "Copy"
     icon = "copies_round"
+    order = 20
     line = "Steps or bodies spread over an angle; the first is number 1"
     Fields = CircularCopyFields
     deciding = ("count",)

@@ -31,6 +31,7 @@ class CurveCopies(StepKind[CurveCopyFields]):
     label = "Copies along a curve"
     group = "Copy"
     icon = "copiesCurve"
+    order = 42
     line = "Steps or bodies along a sketched path, edges or a helix; the first stands at its start"
     Fields = CurveCopyFields
     deciding = ("count",)

@@ -34,6 +34,7 @@ class FillCopies(StepKind[FillFields]):
     label = "Copies filling a region"
     group = "Copy"
     icon = "copiesFill"
+    order = 44
     line = "A grid of steps or bodies in a region: the first stands at the sketch's loose point"
     Fields = FillFields
     deciding = ("spacing",)

@@ -36,6 +36,7 @@ class LinearCopies(StepKind[LinearCopyFields]):
     label = "Copies along a line"
     group = "Copy"
     icon = "copies"
+    order = 10
     line = "Steps or bodies in a row, or in rows; the first is number 1"
     Fields = LinearCopyFields
     deciding = ("count", "spacing")

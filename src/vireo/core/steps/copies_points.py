@@ -22,6 +22,7 @@ class PointCopies(StepKind[PointCopyFields]):
     label = "Copies at points"
     group = "Copy"
     icon = "point"
+    order = 40
     line = "Steps or bodies at the loose points of a sketch"
     Fields = PointCopyFields
 

@@ -21,6 +21,7 @@ class DeleteFaces(StepKind[DeleteFacesFields]):
     label = "Delete faces"
     group = "Faces"
     icon = "bin"
+    order = 70
     line = "Take holes, fillets, bosses away; the faces around close the gap"
     Fields = DeleteFacesFields
 

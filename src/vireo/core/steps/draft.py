@@ -43,6 +43,7 @@ class Draft(StepKind[DraftFields]):
     label = "Draft"
     group = "Faces"
     icon = "draft"
+    order = 20
     line = "Lean faces about a neutral plane, narrowing the way they are pulled"
     Fields = DraftFields
     deciding = ("angle",)

@@ -36,6 +36,7 @@ class Emboss(StepKind[EmbossFields]):
     label = "Emboss"
     group = "Faces"
     icon = "emboss"
+    order = 40
     line = "Raise text or outlines from a flat or round face, or sink them into it"
     Fields = EmbossFields
     copyable = True

@@ -2,35 +2,43 @@
 
 from __future__ import annotations
 
+import math
 from typing import Literal
 
-from vireo.core.geometry import Frame, dot
+from vireo.core.geometry import Frame, dot, plane_frame
 from vireo.core.kernel.grow import prism
 from vireo.core.kernel.profile import Outline
 from vireo.core.kernel.shape import Body
-from vireo.core.kernel.trim import run_on, shifted, stopped
+from vireo.core.kernel.trim import plane_face, run_on, shifted, stopped
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered, reach_through
+from vireo.core.part.places import PlaneWord, plane_of_pick
 from vireo.core.part.profile import ProfileFields, profile_of
 
 
 class ExtrudeFields(ProfileFields):
-    reach: Literal["one", "symmetric", "two", "through", "next", "upto", "body"] = f.choice(
+    reach: Literal["one", "symmetric", "two", "through", "next", "upto", "plane", "body"] = f.choice(
         "Reach", "one",
         {"one": "One side", "symmetric": "Both sides", "two": "Two depths", "through": "Through",
-         "next": "To next", "upto": "Up to", "body": "Up to a body"},
+         "next": "To next", "upto": "Up to", "plane": "Up to a plane", "body": "Up to a body"},
     )  # fmt: skip
     depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric", "two"]})
     back: str = f.length("Depth behind", "10 mm", above=0, when={"reach": ["two"]})
     upto: tuple[Pick, ...] = f.picks(
         "Up to", "any", "Click a face or a corner to stop at", when={"reach": ["upto"]}
     )
+    plane: PlaneWord = f.choice(
+        "The plane", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ"},
+        datums=["plane", "frame", "port"], when={"reach": ["plane"]},
+    )  # fmt: skip
     stop: tuple[str, ...] = f.bodies("Up to the bodies", when={"reach": ["body"]})
-    short: str = f.length("Stop short by", "0 mm", when={"reach": ["upto", "next", "body"]})
+    short: str = f.length(
+        "Stop short by", "0 mm", when={"reach": ["upto", "next", "plane", "body"]}
+    )
     start: str = f.length("Start off by", "0 mm", when={"reach": ["!through"]})
     draft: str = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
     flip: bool = f.toggle("Other way", when={"reach": ["!through", "!symmetric"]})
@@ -44,6 +52,7 @@ class Extrude(StepKind[ExtrudeFields]):
     label = "Extrude"
     group = "Grow"
     icon = "extrude"
+    order = 10
     line = "Sweep regions or a thin wall of a sketch straight into a body or a cut"
     Fields = ExtrudeFields
     copyable = True
@@ -68,7 +77,7 @@ class Extrude(StepKind[ExtrudeFields]):
         if fields.reach == "through":
             low, high = reach_through(ctx, fields.into, frame)
             return prism(outline, frame, low, high, ctx.step, draft)
-        if fields.reach in ("next", "upto", "body"):
+        if fields.reach in ("next", "upto", "plane", "body"):
             return self._stopped(fields, ctx, outline, frame, draft)
         depth = ctx.value("depth")
         low, high = {
@@ -87,6 +96,7 @@ class Extrude(StepKind[ExtrudeFields]):
         by = (-sign * short * frame.z[0], -sign * short * frame.z[1], -sign * short * frame.z[2])
         ids = ctx.body_ids()
         tools = []
+        far = 0.0
         if fields.reach == "body":
             if not fields.stop:
                 raise StepTrouble("choose the bodies it stops at", ["field:stop"])
@@ -95,6 +105,10 @@ class Extrude(StepKind[ExtrudeFields]):
             if not ids:
                 raise StepTrouble("there is no body ahead to stop at; give a depth instead")
             tools = [shifted(ctx.body(id).shape, by) for id in ids]
+        elif fields.reach == "plane":
+            at, normal = plane_of_pick(fields.plane, (), "plane", ctx)
+            tools = [shifted(plane_face(Frame(at, plane_frame(at, normal).x, normal)), by)]
+            far = max(far, 1.1 * math.dist(at, frame.origin) + abs(short))
         else:
             if len(fields.upto) != 1:
                 raise StepTrouble("pick the one face or corner it should stop at", ["field:upto"])
@@ -111,8 +125,11 @@ class Extrude(StepKind[ExtrudeFields]):
                 raise StepTrouble("it can stop at a face or a corner, not at an edge")
             face = ctx.body(fields.upto[0].body).faces[index]
             tools = [shifted(run_on(face), by)]
-        below, above = reach_through(ctx, (), frame)
-        far = max(abs(below), abs(above)) + abs(short)
+        if ids or fields.reach != "plane":
+            below, above = reach_through(ctx, (), frame)
+            far = max(far, abs(below) + abs(short), abs(above) + abs(short))
+        # A leaning plane is met further off than its nearest place.
+        far = 2.0 * far + 1.0 if fields.reach == "plane" else far
         low, high = (0.0, far) if sign > 0 else (-far, 0.0)
         start, end = ("start", "end") if sign > 0 else ("end", "start")
         long = prism(outline, frame, low, high, ctx.step, draft)

@@ -54,6 +54,7 @@ class Fillet(StepKind[FilletFields]):
     label = "Fillet"
     group = "Edges"
     icon = "fillet"
+    order = 10
     line = "Round edges and all that runs on smoothly from them, or faces into each other"
     Fields = FilletFields
     version = 2

@@ -84,6 +84,7 @@ class FrameStep(StepKind[FrameFields]):
     label = "Frame"
     group = "Refer"
     icon = "frame"
+    order = 40
     line = "An origin with directions of its own: to sketch on, turn and mirror about"
     Fields = FrameFields
 

@@ -34,6 +34,7 @@ class Set(StepKind[SetFields]):
     label = "Set"
     group = "Refer"
     icon = "set"
+    order = 60
     line = "Faces or edges gathered by pick or rule, to be used as one pick"
     Fields = SetFields
 

@@ -128,6 +128,7 @@ class Hole(StepKind[HoleFields]):
     label = "Hole"
     group = "Cut"
     icon = "hole"
+    order = 10
     line = "Plain, recessed, sunk, tapped or tapered, by size or for a screw, at points or on faces"
     Fields = HoleFields
     version = 3

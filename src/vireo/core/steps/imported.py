@@ -40,6 +40,7 @@ class Import(StepKind[ImportFields]):
     label = "Import"
     group = "Grow"
     icon = "import"
+    order = 60
     line = "Bodies of a STEP, IGES or BREP file, or a mesh (STL, 3MF) to refer to"
     Fields = ImportFields
     version = 2

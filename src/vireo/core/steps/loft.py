@@ -47,6 +47,7 @@ class Loft(StepKind[LoftFields]):
     label = "Loft"
     group = "Grow"
     icon = "loft"
+    order = 40
     line = "A body through sections of several sketches, along guides; a lone point ends in a tip"
     Fields = LoftFields
     version = 3

@@ -24,6 +24,7 @@ class Mirror(StepKind[MirrorFields]):
     label = "Mirror"
     group = "Copy"
     icon = "symmetric"
+    order = 30
     line = "Do steps again or copy bodies in a plane or flat face"
     Fields = MirrorFields
 

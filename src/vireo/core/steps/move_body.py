@@ -2,24 +2,15 @@
 
 from __future__ import annotations
 
-from vireo.core.kernel.transform import Move, carried
-from vireo.core.naming import Pick
+from vireo.core.kernel.transform import carried
 from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context, Outcome
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.places import WayWord, along, line_of
-
-_AXIS, _AXIS_PICK = along("Turned about", "axis", "Z")
+from vireo.core.part.motion import MotionFields, motion_of
 
 
-class MoveFields(f.StepFields):
+class MoveFields(MotionFields):
     bodies: tuple[str, ...] = f.bodies("Bodies")
-    x: str = f.length("X", "0 mm")
-    y: str = f.length("Y", "0 mm")
-    z: str = f.length("Z", "0 mm")
-    angle: str = f.quantity("angle", "Turn", "0 deg", least=-360, most=360)
-    axis: WayWord = _AXIS
-    axis_pick: tuple[Pick, ...] = _AXIS_PICK
     copy_: bool = f.toggle("Leave the original")
 
 
@@ -29,16 +20,12 @@ class MoveBody(StepKind[MoveFields]):
     label = "Move bodies"
     group = "Copy"
     icon = "move"
+    order = 60
     line = "Turn and shift bodies, or copies of them"
     Fields = MoveFields
 
     def build(self, fields: MoveFields, ctx: Context) -> Outcome:
-        move = Move.shift((ctx.value("x"), ctx.value("y"), ctx.value("z")))
-        if abs(angle := ctx.value("angle")) > 1e-12:
-            at, way = line_of(fields.axis, fields.axis_pick, "axis_pick", ctx)
-            move = Move.turn(at, way, angle).then(move)
-        if move.rests:
-            raise StepTrouble("nothing moves: give a shift or an angle")
+        move = motion_of(fields, ctx)
         ids = ctx.chosen(fields.bodies, "move")
         outcome = Outcome()
         for id in ids:

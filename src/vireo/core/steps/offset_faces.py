@@ -29,6 +29,7 @@ class OffsetFaces(StepKind[OffsetFacesFields]):
     label = "Offset faces"
     group = "Faces"
     icon = "offset"
+    order = 30
     line = "Move faces out (or in, with a minus): clearances, allowances"
     Fields = OffsetFacesFields
     deciding = ("by",)

@@ -29,6 +29,7 @@ class Pipe(StepKind[PipeFields]):
     label = "Pipe"
     group = "Grow"
     icon = "pipe"
+    order = 35
     line = "A round rod or tube along a sketched path or along edges"
     Fields = PipeFields
     copyable = True

@@ -71,6 +71,7 @@ class Plane(StepKind[PlaneFields]):
     label = "Plane"
     group = "Refer"
     icon = "plane"
+    order = 10
     line = "Shifted, turned, midway, through corners, touching a round face, across an edge"
     Fields = PlaneFields
     deciding = ("by", "angle")

@@ -50,6 +50,7 @@ class Point(StepKind[PointFields]):
     label = "Point"
     group = "Refer"
     icon = "point"
+    order = 30
     line = "A place: shifted from a corner, between two, along an edge, a centre of mass"
     Fields = PointFields
 

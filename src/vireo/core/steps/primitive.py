@@ -46,6 +46,7 @@ class Primitive(StepKind[PrimitiveFields]):
     label = "Plain solid"
     group = "Grow"
     icon = "box"
+    order = 50
     line = "Box, cylinder, cone, sphere, ring or wedge, without a sketch"
     Fields = PrimitiveFields
     copyable = True

@@ -29,6 +29,7 @@ class ReplaceFace(StepKind[ReplaceFields]):
     label = "Replace face"
     group = "Faces"
     icon = "replaceFace"
+    order = 60
     line = "Put a face onto another surface; its neighbours follow"
     Fields = ReplaceFields
 

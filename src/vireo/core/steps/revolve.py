@@ -37,6 +37,7 @@ class Revolve(StepKind[RevolveFields]):
     label = "Revolve"
     group = "Grow"
     icon = "revolve"
+    order = 20
     line = "Turn regions or a thin wall about a line of their sketch"
     Fields = RevolveFields
     copyable = True

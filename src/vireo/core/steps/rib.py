@@ -31,6 +31,7 @@ class Rib(StepKind[RibFields]):
     label = "Rib"
     group = "Grow"
     icon = "rib"
+    order = 45
     line = "A wall along open curves, run on and down until the body stops it"
     Fields = RibFields
     deciding = ("thickness",)

@@ -31,6 +31,7 @@ class ScaleBody(StepKind[ScaleFields]):
     label = "Scale bodies"
     group = "Copy"
     icon = "scale"
+    order = 70
     line = "Larger or smaller, evenly or per axis: shrinkage, for instance"
     Fields = ScaleFields
     deciding = ("factor",)

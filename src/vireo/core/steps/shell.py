@@ -34,6 +34,7 @@ class Shell(StepKind[ShellFields]):
     label = "Shell"
     group = "Faces"
     icon = "shell"
+    order = 10
     line = "Hollow a body to a wall, open where chosen"
     Fields = ShellFields
     deciding = ("wall",)

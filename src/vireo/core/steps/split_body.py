@@ -36,6 +36,7 @@ class SplitBody(StepKind[SplitFields]):
     label = "Split body"
     group = "Cut"
     icon = "split"
+    order = 30
     line = "Cut bodies apart by a plane, a face that runs on, or curves of a sketch"
     Fields = SplitFields
     deciding = ("shift",)

@@ -31,6 +31,7 @@ class SplitFaces(StepKind[SplitFacesFields]):
     label = "Split faces"
     group = "Faces"
     icon = "splitFaces"
+    order = 50
     line = "Part faces without cutting the body: parting lines, painted fields, load patches"
     Fields = SplitFacesFields
 

@@ -51,6 +51,7 @@ class Sweep(StepKind[SweepFields]):
     label = "Sweep"
     group = "Grow"
     icon = "sweep"
+    order = 30
     line = "Take regions of a sketch along a path of another or along edges"
     Fields = SweepFields
     copyable = True

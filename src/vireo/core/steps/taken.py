@@ -23,6 +23,7 @@ class Taken(StepKind[TakenFields]):
     label = "Body of another part"
     group = "Grow"
     icon = "part"
+    order = 70
     line = "A body, or all of them, as they stand in another part of the project; they follow it"
     Fields = TakenFields
 

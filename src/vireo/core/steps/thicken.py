@@ -30,6 +30,7 @@ class Thicken(StepKind[ThickenFields]):
     label = "Thicken"
     group = "Faces"
     icon = "thicken"
+    order = 45
     line = "Give faces a thickness: a lining, a cover, a pad"
     Fields = ThickenFields
     copyable = True

@@ -44,6 +44,7 @@ class Thread(StepKind[ThreadFields]):
     label = "Thread"
     group = "Cut"
     icon = "thread"
+    order = 20
     line = "On shafts and in bores: marked, or modelled as solid for printing"
     Fields = ThreadFields
     deciding = ("length",)
