@@ -17,4 +17,5 @@ cmp docs/openapi.json /tmp/vireo-openapi.$$.json || { echo "docs/openapi.json is
 cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema.ts is out of date: run make types"; exit 1; }
 step "web types (vue-tsc)";    (cd web && npm run --silent check)
 step "web units (vitest)";     (cd web && npm run --silent test)
-step "pytest";                 $bin/pytest tests/core tests/server tests/browser
+step "pytest, core";           $bin/pytest -n 2 tests/core
+step "pytest, server and browser"; $bin/pytest tests/server tests/browser

@@ -165,6 +165,8 @@ def take(page: Page, server: Server, folder: str) -> None:
     page.press_text("Section")
     lose_a_pick(page, server, ids)
     shot("repair")
+    page.press("undo")
+    page.idle()
 
     open_("Roaster corner")
     page.press("tab-results")
