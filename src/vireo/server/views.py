@@ -193,6 +193,16 @@ class ParameterView(BaseModel):
     trouble: Report | None
 
 
+class MeasuredView(BaseModel):
+    """A number a step read off the model, in working units and as shown."""
+
+    step: str
+    name: str
+    value: float
+    shown: str
+    dimension: str
+
+
 class BuildView(BaseModel):
     """A built part. g, mm, mm2, mm3."""
 
@@ -200,6 +210,7 @@ class BuildView(BaseModel):
     steps: list[StepView]
     bodies: list[BodyView]
     parameters: dict[str, ParameterView]
+    measured: list[MeasuredView] = []
     volume: float
     mass: float
     centre: Triple | None
@@ -234,6 +245,48 @@ class AlikeRequest(BaseModel):
 
 class AlikeView(BaseModel):
     swaps: list[Swap]
+
+
+class PicksRequest(BaseModel):
+    """Picks of a part, or ends of an assembly (component, path, pick); `frame` is a reference step
+    whose axes coordinates are told along."""
+
+    picks: list[dict[str, Any]] = Field(min_length=1, max_length=500)
+    frame: str | None = None
+
+
+class SizeView(BaseModel):
+    """A value in mm, mm2 or rad, with the line that shows it."""
+
+    key: str
+    label: str
+    value: float
+    dimension: Literal["length", "area", "angle", "number"]
+    line: list[Triple]
+
+
+class SizesView(BaseModel):
+    readings: list[SizeView]
+
+
+class WeighRequest(BaseModel):
+    """Bodies to weigh (none: all), and the reference step inertia is told about."""
+
+    bodies: list[str] = []
+    frame: str | None = None
+
+
+class MassView(BaseModel):
+    """g, mm, mm2, mm3; inertia in g mm2: about the centre, about the frame, principal."""
+
+    volume: float
+    area: float
+    mass: float
+    centre: Triple
+    inertia: list[Triple]
+    about: list[Triple]
+    moments: Triple
+    axes: list[Triple]
 
 
 class FieldView(BaseModel):

@@ -65,6 +65,21 @@ def _read_fast(t: Any) -> tuple[Floats, Ints, Floats]:
     return points, triangles, normals
 
 
+def _read_plain(t: Any) -> tuple[Floats, Ints, None]:
+    """Points and triangles alone: a mesh that was not made to be seen has no normals."""
+    if _fast():
+        real = np.float64 if t.IsDoublePrecision() else np.float32
+        points = _array(t.InternalNodes(), real, t.NbNodes(), 3, 0).astype(np.float64)
+        return points, _array(t.InternalTriangles(), np.int32, t.NbTriangles(), 3, 3) - 1, None
+    nodes = [t.Node(i) for i in range(1, t.NbNodes() + 1)]
+    corners = [t.Triangle(i).Get() for i in range(1, t.NbTriangles() + 1)]
+    return (
+        np.array([(p.X(), p.Y(), p.Z()) for p in nodes]),
+        np.array([c[-3:] for c in corners], dtype=np.int32) - 1,
+        None,
+    )
+
+
 def _read_slow(t: Any) -> tuple[Floats, Ints, Floats]:
     nodes = [t.Node(i) for i in range(1, t.NbNodes() + 1)]
     points = np.array([(p.X(), p.Y(), p.Z()) for p in nodes])
@@ -158,6 +173,19 @@ def tessellate(body: Body, deflection: float | None = None, angle: float = 0.35)
         edge_starts,
         chord,
     )
+
+
+def read_triangles(face: TopoDS_Face) -> tuple[Floats, Ints]:
+    """Points and triangles of a face that was meshed, where it stands."""
+    location = TopLoc_Location()
+    t = BRep_Tool.Triangulation_s(face, location)
+    if t is None:
+        return np.zeros((0, 3)), np.zeros((0, 3), dtype=np.int32)
+    points, triangles, _ = _read_plain(t)
+    if not location.IsIdentity():
+        matrix = _matrix(location)
+        points = points @ matrix[:, :3].T + matrix[:, 3]
+    return points, triangles
 
 
 def _outward(points: Floats, triangles: Ints, normals: Floats) -> Floats:

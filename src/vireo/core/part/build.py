@@ -61,6 +61,8 @@ class StepReport:
     misses_target: bool = False
     datum: Datum | None = None
     group: Rule | None = None
+    #: Numbers it read off the model.
+    numbers: dict[str, Quantity] = field(default_factory=dict)
 
 
 @dataclass
@@ -258,6 +260,12 @@ class Builder:
             started = time.perf_counter()
             state.titles[step.id] = (step.kind, step.name)
             self._step(index, step, state, names, masses, report, trust)
+            for name, value in report.numbers.items():
+                if name in names:
+                    text = f"there is a number {name} already: give this one another name"
+                    _fail(report, state, step, Report(code="step", text=text, where=["field:name"]))
+                else:
+                    names[name] = value
             report.seconds = time.perf_counter() - started
             volume = sum(masses[b]["volume"] for b in state.bodies)
             heavy = sum(weight(b) for b in state.bodies)
@@ -423,6 +431,7 @@ class Builder:
             "group": outcome.group.model_dump(mode="json") if outcome.group else None,
             "marks": [m.to_json() for m in outcome.marks],
             "notes": [n.model_dump() for n in outcome.notes],
+            "numbers": {n: [q.value, q.dimension.name] for n, q in outcome.numbers.items()},
         }
 
     def _apply(
@@ -456,6 +465,9 @@ class Builder:
         if record["marks"]:
             state.made.marks[step.id] = tuple(Mark.from_json(m) for m in record["marks"])
         report.notes = [Report.model_validate(n) for n in record["notes"]]
+        report.numbers = {
+            n: Quantity(v, DIMENSIONS[word]) for n, (v, word) in record.get("numbers", {}).items()
+        }
 
 
 def _marks(state: State) -> dict[str, list[Mark]]:

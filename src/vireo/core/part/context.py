@@ -20,6 +20,7 @@ from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
 from vireo.core.part.datum import Datum, Made, Mark, Rule
 from vireo.core.part.fields import RegionPick
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.quantity import Quantity
 from vireo.core.trouble import Candidate, Lost, Offer, Report, Trouble
 
 
@@ -59,6 +60,8 @@ class Outcome:
     datum: Datum | None = None
     group: Rule | None = None
     marks: list[Mark] = field(default_factory=list)
+    #: Numbers it read off, by the names later formulas use.
+    numbers: dict[str, Quantity] = field(default_factory=dict)
 
 
 @dataclass

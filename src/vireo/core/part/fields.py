@@ -172,6 +172,14 @@ def toggle(label: str, default: bool = False, **more: Any) -> Any:
     return Field(default=default, json_schema_extra=_meta("toggle", label, **more))
 
 
+def name(label: str, default: str) -> Any:
+    """A name as formulas use them."""
+    return Field(
+        default=default, max_length=40, pattern=r"^[A-Za-z_][A-Za-z0-9_]*$",
+        json_schema_extra=_meta("name", label),
+    )  # fmt: skip
+
+
 def sketch(label: str = "Sketch") -> Any:
     """The id of an earlier sketch step."""
     return Field(max_length=24, json_schema_extra=_meta("sketch", label))
@@ -278,7 +286,7 @@ def part_body(label: str, of: str) -> Any:
 
 #: What each type of field holds, for declaring it again from what is told of it.
 _HOLDS: dict[str, Any] = {
-    "quantity": str, "toggle": bool, "sketch": str, "axis": str, "part": str, "part_body": str,
+    "quantity": str, "toggle": bool, "name": str, "sketch": str, "axis": str, "part": str, "part_body": str,
     "sketches": tuple[str, ...], "steps": tuple[str, ...], "bodies": tuple[str, ...],
     "points": tuple[str, ...], "curves": tuple[str, ...], "regions": tuple[RegionPick, ...],
     "picks": tuple[Pick, ...], "spots": tuple[Spot, ...], "varied": tuple[Varied, ...],

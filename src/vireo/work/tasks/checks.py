@@ -2,10 +2,14 @@
 
 from __future__ import annotations
 
+from dataclasses import asdict
 from typing import Any
 
 from vireo.core.documents.frames import JointEnd
-from vireo.core.kernel.measure import Measured, distance_between, place_of
+from vireo.core.geometry import Frame
+from vireo.core.kernel.measure import Measured, place_of
+from vireo.core.kernel.nearest import nearest
+from vireo.core.measure import inertia_about, readings, weighed
 from vireo.core.naming import Pick, resolve
 from vireo.core.part.context import topology_by_key
 from vireo.core.trouble import Trouble
@@ -47,5 +51,42 @@ def distance(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """Least distance between two picks in mm, with the nearest points."""
     measure = _in_part if request["kind"] == "build" else _in_assembly
     a, b = (measure(bench, request["request"], raw) for raw in request["picks"])
-    d, p, q = distance_between(a.shape, b.shape)
-    return {"distance": d, "from": p, "to": q}
+    found = nearest(a.shape, b.shape)
+    return {"distance": found.distance, "from": found.a, "to": found.b}
+
+
+@task("measure")
+def measure_picks(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """Readings of picks in a part or an assembly, along the axes of a frame: mm, mm2, rad."""
+    measure = _in_part if request["kind"] == "build" else _in_assembly
+    things = [measure(bench, request["request"], raw) for raw in request["picks"]]
+    frame = _frame(bench, request)
+    return {"readings": [asdict(r) for r in readings(things, frame)]}
+
+
+def _frame(bench: Bench, request: dict[str, Any]) -> Frame:
+    """The frame a reference step of the part makes, else that of the space."""
+    step = request.get("frame")
+    if not step:
+        return Frame()
+    made = build_part(bench, request["request"]).state.made.datums
+    if step not in made:
+        raise Trouble("the frame to measure in is not built here")
+    return made[step].frame
+
+
+@task("weigh")
+def weigh(bench: Bench, request: dict[str, Any]) -> dict[str, Any] | None:
+    """Mass properties of chosen bodies of a part, or all, up to a step; about a frame. g, mm."""
+    found = build_part(bench, request["request"])
+    chosen = request.get("bodies") or list(found.bodies)
+    whole = weighed([b for id, b in found.bodies.items() if id in chosen])
+    if whole is None:
+        return None
+    frame = _frame(bench, request)
+    return {
+        "volume": whole.volume, "area": whole.area, "mass": whole.mass,
+        "centre": list(whole.centre), "inertia": whole.inertia.tolist(),
+        "about": inertia_about(whole, frame).tolist(), "moments": whole.moments.tolist(),
+        "axes": whole.axes.tolist(),
+    }  # fmt: skip

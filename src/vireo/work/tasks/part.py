@@ -241,6 +241,11 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         "lost_paints": lost,
         "steps": steps, "bodies": bodies, "volume": found.volume,
         "parameters": parameter_views(found.parameters, request["document"]),
+        "measured": [
+            {"step": s.id, "name": n, "value": q.working, "shown": format_quantity(q),
+             "dimension": q.dimension.name}
+            for s in found.steps for n, q in s.numbers.items() if s.status == "ok"
+        ],
         "marks": [
             {k: v for k, v in m.to_json().items() if k != "faces"}
             for marks in found.marks.values() for m in marks
