@@ -244,6 +244,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/measure": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What there is to read of picks: alone, against each other, together. */
+        post: operations["measure_picks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/redo": {
         parameters: {
             query?: never;
@@ -408,6 +425,23 @@ export interface paths {
         put?: never;
         /** Take back the newest edit. */
         post: operations["undo"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/weigh": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Mass properties of bodies of a part at its marker. */
+        post: operations["weigh"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1088,6 +1122,11 @@ export interface components {
             marks: components["schemas"]["MarkView"][];
             /** Mass */
             mass: number;
+            /**
+             * Measured
+             * @default []
+             */
+            measured: components["schemas"]["MeasuredView"][];
             /**
              * Mesh Seconds
              * @default 0
@@ -2407,6 +2446,48 @@ export interface components {
             text: string;
         };
         /**
+         * MassView
+         * @description g, mm, mm2, mm3; inertia in g mm2: about the centre, about the frame, principal.
+         */
+        MassView: {
+            /** About */
+            about: [
+                number,
+                number,
+                number
+            ][];
+            /** Area */
+            area: number;
+            /** Axes */
+            axes: [
+                number,
+                number,
+                number
+            ][];
+            /** Centre */
+            centre: [
+                number,
+                number,
+                number
+            ];
+            /** Inertia */
+            inertia: [
+                number,
+                number,
+                number
+            ][];
+            /** Mass */
+            mass: number;
+            /** Moments */
+            moments: [
+                number,
+                number,
+                number
+            ];
+            /** Volume */
+            volume: number;
+        };
+        /**
          * Material
          * @description `density` kg/m3, `young` MPa, `poisson` 1, `strength` MPa (yield, or 0.2 % proof).
          */
@@ -2444,6 +2525,22 @@ export interface components {
             drawing: components["schemas"]["Drawing"];
             /** Selected */
             selected: string[];
+        };
+        /**
+         * MeasuredView
+         * @description A number a step read off the model, in working units and as shown.
+         */
+        MeasuredView: {
+            /** Dimension */
+            dimension: string;
+            /** Name */
+            name: string;
+            /** Shown */
+            shown: string;
+            /** Step */
+            step: string;
+            /** Value */
+            value: number;
         };
         /**
          * Mended
@@ -2709,6 +2806,22 @@ export interface components {
              *     }
              */
             witness: components["schemas"]["Witness"];
+        };
+        /**
+         * PicksRequest
+         * @description Picks of a part, or ends of an assembly (component, path, pick); `frame` is a reference step
+         *     whose axes coordinates are told along.
+         */
+        PicksRequest: {
+            /**
+             * Frame
+             * @default null
+             */
+            frame: string | null;
+            /** Picks */
+            picks: {
+                [key: string]: unknown;
+            }[];
         };
         /**
          * Placement
@@ -2992,6 +3105,34 @@ export interface components {
         ShelfView: {
             /** Projects */
             projects: components["schemas"]["ProjectView"][];
+        };
+        /**
+         * SizeView
+         * @description A value in mm, mm2 or rad, with the line that shows it.
+         */
+        SizeView: {
+            /**
+             * Dimension
+             * @enum {string}
+             */
+            dimension: "length" | "area" | "angle" | "number";
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: [
+                number,
+                number,
+                number
+            ][];
+            /** Value */
+            value: number;
+        };
+        /** SizesView */
+        SizesView: {
+            /** Readings */
+            readings: components["schemas"]["SizeView"][];
         };
         /**
          * SketchRequest
@@ -3500,6 +3641,22 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * WeighRequest
+         * @description Bodies to weigh (none: all), and the reference step inertia is told about.
+         */
+        WeighRequest: {
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
+            /**
+             * Frame
+             * @default null
+             */
+            frame: string | null;
         };
         /**
          * Witness
@@ -4067,6 +4224,41 @@ export interface operations {
             };
         };
     };
+    measure_picks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PicksRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SizesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     redo: {
         parameters: {
             query?: never;
@@ -4372,6 +4564,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    weigh: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["WeighRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MassView"];
                 };
             };
             /** @description refused */

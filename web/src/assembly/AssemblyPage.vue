@@ -15,6 +15,9 @@ import { findPick, makePick } from '../viewport/mesh'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
 import FitResults from './FitResults.vue'
+import MeasureCard from '../measure/MeasureCard.vue'
+import { useMeasuring } from '../measure/store'
+import { measureLines } from '../part/aids'
 import { type End, useAssembly } from './store'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
@@ -25,6 +28,7 @@ const doc = useDocument()
 const asm = useAssembly()
 const jobs = useJobs()
 const checks = useChecks()
+const measuring = useMeasuring()
 const registries = useRegistries()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
@@ -79,7 +83,7 @@ async function place(line: Schemas['DocumentLine']): Promise<void> {
 }
 
 const componentOf = (leaf: string): string => leaf.split('/')[0]
-const wanted = computed<Wanted>(() => (asm.joining ? 'axis' : checks.picking ? 'any' : 'face'))
+const wanted = computed<Wanted>(() => (asm.joining ? 'axis' : checks.picking || measuring.on ? 'any' : 'face'))
 function endOf(hit: Hit): End | null {
   const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
   const spec = bodies.value.find((b) => b.id === hit.body)
@@ -101,6 +105,12 @@ function onPick(hit: Hit | null, add: boolean): void {
     if (end) checks.take(end as unknown as Record<string, unknown>)
     return
   }
+  if (measuring.on) {
+    const end = hit && endOf(hit)
+    if (end) measuring.take(end as unknown as Record<string, unknown>, add)
+    else if (!add) measuring.picks = []
+    return
+  }
   if (!hit) {
     if (!add) asm.selected = []
     return
@@ -119,12 +129,14 @@ function markOf(end: End | null): Mark[] {
 const marks = computed<Mark[]>(() => {
   if (asm.joining) return [...markOf(asm.joining.a), ...markOf(asm.joining.b)]
   if (checks.picking) return checks.picked.flatMap((p) => markOf(p as unknown as End))
+  if (measuring.on) return measuring.picks.flatMap((p) => markOf(p as unknown as End))
   return bodies.value.filter((b) => asm.selected.includes(componentOf(b.id))).flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
 })
 const counted = computed(() => {
   const n = asm.selected.length
-  return asm.joining || checks.picking || !n ? null : `${n} ${n === 1 ? 'component' : 'components'}`
+  return asm.joining || checks.picking || measuring.on || !n ? null : `${n} ${n === 1 ? 'component' : 'components'}`
 })
+const measured = computed(() => measureLines(measuring.lines))
 const contacts = computed<Mark[]>(() => {
   const c = clash.value
   if (!c) return []
@@ -137,7 +149,7 @@ const contacts = computed<Mark[]>(() => {
 // Dragging a free component: Alt-free left drag that starts on it.
 let grabbed: { component: string; grip: [number, number, number]; plane: Vector3; through: Vector3; moved: boolean } | null = null
 function grab(event: PointerEvent): void {
-  if (event.button !== 0 || asm.joining || checks.picking || !engine.value) return
+  if (event.button !== 0 || asm.joining || checks.picking || measuring.on || !engine.value) return
   if ((event.target as Element).closest('button, input, select')) return
   const box = engine.value.canvas.getBoundingClientRect()
   if (event.clientY < box.top) return
@@ -189,7 +201,9 @@ defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; c
   >
     <template #view>
       <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
-        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :wanted="wanted" title="Assembly" :counted="counted" @pick="onPick" @ready="ready" @frame="tick++">
+        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :lines="measured" :wanted="wanted" title="Assembly" :counted="counted" @pick="onPick" @ready="ready" @frame="tick++">
+          <template #bar><button class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button></template>
+          <MeasureCard v-if="engine && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
           <div v-if="asm.building" class="busy">putting together …</div>
           <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
             Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.

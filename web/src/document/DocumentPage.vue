@@ -15,6 +15,7 @@ import { usePanes } from '../viewport/panes'
 import { useDocument, useRegistries } from './store'
 import { useAssembly } from '../assembly/store'
 import { useJobs } from '../jobs/store'
+import { useMeasuring } from '../measure/store'
 
 const PartPage = defineAsyncComponent(() => import('../part/PartPage.vue'))
 const AssemblyPage = defineAsyncComponent(() => import('../assembly/AssemblyPage.vue'))
@@ -27,6 +28,7 @@ const sketch = useSketch()
 const checks = useChecks()
 const asm = useAssembly()
 const panes = usePanes()
+const measuring = useMeasuring()
 const jobs = useJobs()
 const registries = useRegistries()
 const message = useMessage()
@@ -110,6 +112,7 @@ function key(event: KeyboardEvent): void {
       case 'f': case 'F': fit(); break
       case 'x': case 'X': pressChip('Section'); break
       case 't': case 'T': pressChip('See-through'); break
+      case 'm': case 'M': if (!sketch.open && !draft.open) measuring.toggle(); break
       case 'b': case 'B': if (!sketch.open) panes.toggle(); break
       case '?': help.value = true; break
       case '[': moveMarker(-1); break
@@ -117,6 +120,7 @@ function key(event: KeyboardEvent): void {
       case 'Enter': if (draft.open) void draft.keep(); break
       case 'Escape':
         if (draft.open) draft.discard()
+        else if (measuring.on) measuring.stop()
         page.value?.cancel?.()
         break
     }

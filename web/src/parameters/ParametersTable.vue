@@ -101,6 +101,10 @@ async function remove(p: Parameter): Promise<void> {
         </td>
         <td><button class="icon-btn" :aria-label="`Delete ${p.name}`" title="Delete" @click="remove(p)"><Icon name="bin" :size="14" /></button></td>
       </tr>
+      <tr v-for="m in doc.build?.measured ?? []" :key="`m-${m.name}`" :data-testid="`measured-${m.name}`">
+        <td class="measured">{{ m.name }}</td><td class="muted">read off the model</td><td class="r">{{ m.shown }}</td><td class="muted">·</td>
+        <td class="muted used">{{ doc.part?.steps.find((s) => s.id === m.step)?.name }}</td><td />
+      </tr>
       <tr v-if="adding" class="new">
         <td><input v-model="adding.name" class="field" placeholder="name" data-testid="new-name" spellcheck="false" @keydown.enter="add" @keydown.esc.stop="adding = null" /></td>
         <td><input v-model="adding.formula" class="field" placeholder="12 mm" data-testid="new-formula" spellcheck="false" @keydown.enter="add" @keydown.esc.stop="adding = null" /></td>
@@ -117,6 +121,7 @@ async function remove(p: Parameter): Promise<void> {
 .r { text-align: right !important; }
 td.name { color: var(--accent); cursor: text; font-weight: 500; }
 td.formula { cursor: text; }
+td.measured { color: var(--slate); font-weight: 500; }
 td { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 .cell-field, .new .field { width: 100%; }
 .used { font-size: 12px; }

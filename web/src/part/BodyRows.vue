@@ -7,6 +7,7 @@ import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import MassCard from '../measure/MassCard.vue'
 import { useShown } from './shown'
 
 type BodyView = Schemas['BodyView']
@@ -14,6 +15,7 @@ const doc = useDocument()
 const shown = useShown()
 const router = useRouter()
 const open = ref(true)
+const weighing = ref(false)
 const bodies = computed(() => doc.build?.bodies ?? [])
 const look = (id: string): Partial<Schemas['Look']> => doc.part?.looks?.find((l) => l.body === id) ?? {}
 
@@ -42,6 +44,7 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
     <header>
       <button class="fold" :aria-expanded="open" @click="open = !open"><Icon :name="open ? 'down' : 'right'" :size="14" /> {{ bodies.length === 1 ? '1 body' : `${bodies.length} bodies` }}</button>
       <span class="grow" />
+      <button class="chip" title="Volume, centre, inertia" data-testid="mass-open" @click="weighing = true">Mass</button>
       <button v-if="shown.hidden.size" class="chip" @click="shown.hidden = new Set()">Show all</button>
       <button v-if="bodies.length > 1" class="chip" title="Each body becomes a part that follows this one; an assembly places them" data-testid="separate" @click="separate">Into parts</button>
     </header>
@@ -71,6 +74,7 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
         <button class="icon-btn" :aria-label="shown.hidden.has(b.id) ? `Show ${b.name}` : `Hide ${b.name}`" :title="shown.hidden.has(b.id) ? 'Show' : 'Hide; with Shift show it alone'" @click="(e: MouseEvent) => (e.shiftKey ? shown.isolate(b.id) : shown.toggle(b.id))"><Icon :name="shown.hidden.has(b.id) ? 'eyeoff' : 'eye'" :size="15" /></button>
       </div>
     </div>
+    <MassCard v-model:show="weighing" />
   </section>
 </template>
 

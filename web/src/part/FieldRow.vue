@@ -151,6 +151,7 @@ function toggleBody(id: string): void {
     <span v-else-if="field.type === 'sketches'" class="bodies" :data-testid="`sketches-${field.name}`" :title="field.hint ?? ''">
       <button v-for="s in earlier" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)"><i v-if="list.includes(s.id)">{{ list.indexOf(s.id) + 1 }}</i>{{ s.name }}</button>
     </span>
+    <input v-else-if="field.type === 'name'" :id="`f-${field.name}`" class="field formula" :class="{ bad }" :value="value" spellcheck="false" autocomplete="off" :data-testid="`field-${field.name}`" @input="draft.set(field.name, ($event.target as HTMLInputElement).value)" />
     <select v-else-if="field.type === 'part'" :id="`f-${field.name}`" class="field" :value="value ?? ''" data-testid="choose-part" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">
       <option value="" disabled>choose</option>
       <option v-for="p in parts" :key="p.id" :value="p.id">{{ p.name }}</option>

@@ -17,14 +17,16 @@ import type { Engine, Mark, Wanted } from '../viewport/engine'
 import { findPick, makePick, type StoredPick } from '../viewport/mesh'
 import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
-import { aidLines, faultLines, ghostLines } from './aids'
+import { aidLines, faultLines, ghostLines, measureLines } from './aids'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
 import { useShown } from './shown'
+import { useMeasuring } from '../measure/store'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const PlanePrompt = defineAsyncComponent(() => import('./PlanePrompt.vue'))
 const RegionLayer = defineAsyncComponent(() => import('./RegionLayer.vue'))
+const MeasureCard = defineAsyncComponent(() => import('../measure/MeasureCard.vue'))
 const SketchLayer = defineAsyncComponent(() => import('../sketch/SketchLayer.vue'))
 
 const props = defineProps<{ drawer: string | null }>()
@@ -36,6 +38,7 @@ const links = useLinks()
 const checks = useChecks()
 const registries = useRegistries()
 const sees = useShown()
+const measuring = useMeasuring()
 
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
@@ -246,7 +249,7 @@ const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).flatMap((s) => sketchesOf(s)))
-  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error, engine.value?.box() ?? null), ...ghostLines(Object.values(sees.ghosts).flat())]
+  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error, engine.value?.box() ?? null), ...ghostLines(Object.values(sees.ghosts).flat()), ...measureLines(measuring.lines)]
 })
 
 // --- picking
@@ -297,6 +300,7 @@ async function onPick(hit: Hit | null, add: boolean): Promise<void> {
     return
   }
   if (!hit) {
+    if (measuring.on && !add) measuring.picks = []
     if (!add) picked.value = []
     return
   }
@@ -305,6 +309,10 @@ async function onPick(hit: Hit | null, add: boolean): Promise<void> {
   const mark: Mark = { body: hit.body, kind: hit.kind, index: hit.index }
   if (checks.picking) {
     checks.take(pick as unknown as Record<string, unknown>)
+    return
+  }
+  if (measuring.on) {
+    measuring.take(pick as unknown as Record<string, unknown>, add)
     return
   }
   const old = picked.value.findIndex((p) => p.mark.body === mark.body && p.mark.kind === mark.kind && p.mark.index === mark.index)
@@ -330,22 +338,18 @@ const marks = computed<Mark[]>(() => {
       return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
     })
   }
-  if (checks.picking) return (checks.picked as unknown as StoredPick[]).flatMap((p) => {
-    const spec = bodies.value.find((b) => b.id === p.body)
-    const index = spec ? findPick(spec.mesh.topology, p) : -1
-    return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
-  })
+  if (checks.picking) return (checks.picked as unknown as StoredPick[]).flatMap(markOf)
+  if (measuring.on) return (measuring.picks as unknown as StoredPick[]).flatMap(markOf)
   return picked.value.map((p) => p.mark)
 })
+function markOf(p: StoredPick): Mark[] {
+  const spec = bodies.value.find((b) => b.id === p.body)
+  const index = spec ? findPick(spec.mesh.topology, p) : -1
+  return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
+}
 /** What a candidate of a lost pick is, in the bodies as they are. */
-const looked = computed<Mark[]>(() =>
-  sees.looked.flatMap((p) => {
-    const spec = bodies.value.find((b) => b.id === p.body)
-    const index = spec ? findPick(spec.mesh.topology, p) : -1
-    return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
-  }),
-)
-const painting = computed(() => !draft.open && !sketch.open && picked.value.some((p) => p.pick.kind === 'face'))
+const looked = computed<Mark[]>(() => sees.looked.flatMap(markOf))
+const painting = computed(() => !measuring.on && !draft.open && !sketch.open && picked.value.some((p) => p.pick.kind === 'face'))
 function paint(colour: string | null): void {
   const picks = picked.value.map((p) => p.pick).filter((p) => p.kind === 'face')
   void doc.edit([{ do: 'paint_faces', picks, colour }], colour ? `paint ${picks.length} faces` : 'take paint off')
@@ -377,6 +381,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
       >
         <template #bar>
           <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="faceSketch()">Straight on</button>
+          <button v-if="!sketch.open" class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button>
           <template v-if="painting">
             <label class="chip paint" title="A colour for the picked faces"><Icon name="paint" :size="15" /> Paint<input type="color" value="#2f7d5b" data-testid="paint" @change="paint(($event.target as HTMLInputElement).value)" /></label>
             <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>
@@ -384,6 +389,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
         </template>
         <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
+        <MeasureCard v-if="engine && !sketch.open && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
         <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="planes" @plane="(base: string) => beginSketch({ base, face: null })" @step="(id: string) => beginSketch({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />
         <div v-if="doc.building || draft.trying" class="busy" role="status">
           <template v-if="doc.searching">looking for the largest that fits <button class="btn small" data-testid="stop-search" @click="doc.stopSearch()">Stop</button></template>

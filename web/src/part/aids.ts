@@ -96,6 +96,12 @@ export function ghostLines(lines: number[][][]): Lines[] {
   return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'bad', width: 2.4 }] : []
 }
 
+/** The ways distances were read along. */
+export function measureLines(lines: number[][][]): Lines[] {
+  const pairs = lines.flatMap((line) => line.slice(1).flatMap((p, i) => [...line[i], ...p]))
+  return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'accent', width: 2.2 }] : []
+}
+
 /** Where steps failed: loose edges, borders of faulty faces, what a lost pick looked like. */
 export function faultLines(build: BuildView, open: Report | null, box: Box3 | null): Lines[] {
   const pairs: number[] = []

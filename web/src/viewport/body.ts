@@ -71,6 +71,7 @@ export class Body {
   private readonly marks = new Map<string, Group>()
   private bvh: MeshBVH | null = null
   private spheres: Float32Array | null = null
+  private begins: Set<number> | null = null
   readonly inverse = new Matrix4()
 
   constructor(readonly spec: BodySpec, look: Look) {
@@ -174,6 +175,16 @@ export class Body {
     return this.bvh
   }
 
+  /** Where round edges begin and end by themselves: no corners anybody means. */
+  private seams(): Set<number> {
+    if (this.begins) return this.begins
+    const found = new Set<number>()
+    const edges = this.spec.mesh.topology.edges
+    for (const e of edges) if (e.ends.length === 1) found.add(e.ends[0])
+    for (const e of edges) if (e.ends.length > 1 && e.faces.length > 1) for (const v of e.ends) found.delete(v)
+    return (this.begins = found)
+  }
+
   /** Middle and radius of each edge: most edges are passed over by them alone. */
   private edgeSpheres(): Float32Array {
     if (this.spheres) return this.spheres
@@ -222,6 +233,7 @@ export class Body {
     const d = local.direction
     if (vertices) {
       for (const [i, v] of mesh.topology.vertices.entries()) {
+        if (this.seams().has(i)) continue
         const p = new Vector3(...v.at)
         const depth = p.clone().sub(o).dot(d)
         const away = Math.sqrt(local.distanceSqToPoint(p))

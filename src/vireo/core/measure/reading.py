@@ -181,6 +181,8 @@ def _together(taken: Sequence[Taken]) -> list[Reading]:
         found.append(Reading("areas", f"Area of {len(areas)}", sum(areas), "area"))
     if len(lengths) > 1:
         found.append(Reading("lengths", f"Length of {len(lengths)}", sum(lengths), "length"))
+    if len(taken) < 3:
+        return found
     low, high = extent_of([t.shape.shape for t in taken])
     for i, k in enumerate("xyz"):
         found.append(Reading(f"extent_{k}", f"Extent {k.upper()}", high[i] - low[i], "length"))

@@ -1,0 +1,98 @@
+<script setup lang="ts">
+// Mass properties of the part or chosen bodies: centre, inertia about any frame, principal axes.
+import { NModal } from 'naive-ui'
+import { computed, ref, watch } from 'vue'
+import { call, Refusal, type Schemas } from '../api/client'
+import { useDocument } from '../document/store'
+import { trim } from '../ui/format'
+
+const props = defineProps<{ show: boolean }>()
+defineEmits<{ 'update:show': [show: boolean] }>()
+const doc = useDocument()
+const found = ref<Schemas['MassView'] | null>(null)
+const trouble = ref('')
+const chosen = ref<string[]>([])
+const frame = ref<string | null>(null)
+const unit = ref<'g' | 'kg'>('g')
+const digits = ref(3)
+const bodies = computed(() => doc.build?.bodies ?? [])
+const frames = computed(() => (doc.part?.steps ?? []).filter((s) => ['frame', 'port', 'plane', 'point', 'axis'].includes(s.kind)))
+
+watch(
+  [() => props.show, chosen, frame, () => doc.build],
+  async () => {
+    const id = doc.view?.id
+    if (!props.show || !id) return
+    trouble.value = ''
+    try {
+      found.value = await call('post', '/api/documents/{id}/weigh', { path: { id }, body: { bodies: chosen.value, frame: frame.value } })
+    } catch (error) {
+      found.value = null
+      trouble.value = error instanceof Refusal ? error.report.text : String(error)
+    }
+  },
+  { deep: true },
+)
+/** g mm² in the units chosen: kg m² have nine powers of ten less. */
+const spin = (v: number): string => (unit.value === 'g' ? `${trim(v, digits.value)}` : (v * 1e-9).toExponential(digits.value + 1))
+const kilo = computed(() => (unit.value === 'kg' ? 1e-3 : 1))
+const rows = computed<[string, string][]>(() => {
+  const m = found.value
+  if (!m) return []
+  const d = digits.value
+  return [
+    ['Volume', `${trim(m.volume, d)} mm³`], ['Surface', `${trim(m.area, d)} mm²`], ['Mass', `${trim(m.mass * kilo.value, d + 2)} ${unit.value}`],
+    ['Centre of gravity', m.centre.map((v) => trim(v, d)).join('  ') + ' mm'],
+    ['Radii of gyration', m.moments.map((v) => trim(Math.sqrt(Math.max(v, 0) / m.mass), d)).join('  ') + ' mm'],
+  ]
+})
+const spins = computed(() => (unit.value === 'g' ? 'g mm²' : 'kg m²'))
+const text = computed(() =>
+  found.value
+    ? [
+        ...rows.value.map(([a, b]) => `${a}\t${b}`), `Inertia about ${frame.value ? frames.value.find((f) => f.id === frame.value)?.name : 'the origin'} (${spins.value})`,
+        ...found.value.about.map((r) => r.map(spin).join('\t')), `Principal moments (${spins.value})\t${found.value.moments.map(spin).join('\t')}`,
+        ...found.value.axes.map((a, i) => `Axis ${i + 1}\t${a.map((v) => trim(v, 6)).join('\t')}`),
+      ].join('\n')
+    : '',
+)
+function toggle(id: string): void {
+  chosen.value = chosen.value.includes(id) ? chosen.value.filter((b) => b !== id) : [...chosen.value, id]
+}
+function copy(): void {
+  void navigator.clipboard?.writeText(text.value)
+}
+</script>
+
+<template>
+  <NModal :show="show" preset="card" title="Mass properties" style="width: 520px" @update:show="(v: boolean) => $emit('update:show', v)">
+    <div class="mass" data-testid="mass-card">
+      <div v-if="bodies.length > 1" class="chips"><button v-for="b in bodies" :key="b.id" class="chip" :class="{ on: chosen.includes(b.id) }" @click="toggle(b.id)">{{ b.name }}</button><small v-if="!chosen.length" class="muted">all bodies</small></div>
+      <div class="tools">
+        <label>About <select v-model="frame" class="field"><option :value="null">the origin</option><option v-for="f in frames" :key="f.id" :value="f.id">{{ f.name }}</option></select></label>
+        <label>In <select v-model="unit" class="field"><option value="g">g, mm</option><option value="kg">kg, m</option></select></label>
+        <label>Digits <select v-model.number="digits" class="field"><option v-for="d in [1, 2, 3, 4, 6]" :key="d" :value="d">{{ d }}</option></select></label>
+      </div>
+      <p v-if="trouble" class="trouble">{{ trouble }}</p>
+      <template v-else-if="found">
+        <dl><template v-for="[word, value] in rows" :key="word"><dt>{{ word }}</dt><dd :data-testid="`mass-${word}`">{{ value }}</dd></template></dl>
+        <h4>Inertia about {{ frame ? frames.find((f) => f.id === frame)?.name : 'the origin' }} <small class="muted">{{ spins }}, off the diagonal the negative products</small></h4>
+        <table><tr v-for="(r, i) in found.about" :key="i"><th>{{ 'XYZ'[i] }}</th><td v-for="(v, k) in r" :key="k">{{ spin(v) }}</td></tr></table>
+        <h4>Principal moments and axes <small class="muted">through the centre of gravity</small></h4>
+        <table><tr v-for="(m, i) in found.moments" :key="i"><th>{{ i + 1 }}</th><td>{{ spin(m) }}</td><td class="axis">{{ found.axes[i].map((v) => trim(v, 4)).join('  ') }}</td></tr></table>
+      </template>
+      <footer><button class="btn small" :disabled="!found" data-testid="mass-copy" @click="copy">Copy as text</button></footer>
+    </div>
+  </NModal>
+</template>
+
+<style scoped>
+.mass { display: grid; gap: 9px; }
+.tools { display: flex; gap: 14px; } .tools label { display: flex; gap: 6px; align-items: center; color: var(--ink-2); }
+.chips { flex-wrap: wrap; gap: 3px; }
+dl { display: grid; grid-template-columns: auto 1fr; gap: 3px 14px; margin: 0; } dt { color: var(--ink-2); } dd { margin: 0; text-align: right; font-weight: 600; }
+h4 { margin: 4px 0 0; font-weight: 600; font-size: 13px; }
+table { width: 100%; border-collapse: collapse; } th { width: 22px; color: var(--ink-3); font-weight: 500; text-align: left; } td { text-align: right; padding: 2px 4px; } .axis { color: var(--ink-2); }
+footer { display: flex; justify-content: flex-end; }
+p { margin: 0; }
+</style>

@@ -1,0 +1,101 @@
+// Measuring in a part or an assembly: what is picked, what there is to read, notes that stay.
+import { defineStore } from 'pinia'
+import { computed, ref, shallowRef, watch } from 'vue'
+import { call, type Schemas } from '../api/client'
+import { useDocument } from '../document/store'
+import { trim } from '../ui/format'
+
+export type Size = Schemas['SizeView']
+/** A stored pick of a part, or a joint end of an assembly. */
+export type Ended = Record<string, unknown>
+export interface Note {
+  picks: Ended[]
+  key: string
+  label: string
+  size: Size | null
+}
+
+/** A value as one reads it; `digits` after the point. */
+export function shown(size: Size, digits = 3): string {
+  if (size.dimension === 'angle') return `${trim((size.value * 180) / Math.PI, digits)}°`
+  const unit = { length: ' mm', area: ' mm²', number: '', angle: '' }[size.dimension]
+  return `${trim(size.value, digits)}${unit}`
+}
+
+export const useMeasuring = defineStore('measuring', () => {
+  const doc = useDocument()
+  const on = ref(false)
+  const picks = shallowRef<Ended[]>([])
+  const sizes = shallowRef<Size[]>([])
+  const notes = shallowRef<Note[]>([])
+  const trouble = ref('')
+  /** Key of the reading the pointer rests on: its line is drawn. */
+  const over = ref<string | null>(null)
+  const digits = ref(3)
+  /** Step whose frame coordinates are told along; none is the space. */
+  const frame = ref<string | null>(null)
+  let asked = 0
+
+  async function read(of: Ended[]): Promise<Size[]> {
+    const id = doc.view?.id
+    if (!id || !of.length) return []
+    return (await call('post', '/api/documents/{id}/measure', { path: { id }, body: { picks: of as Record<string, never>[], frame: frame.value } })).readings
+  }
+  async function refresh(): Promise<void> {
+    const ask = ++asked
+    trouble.value = ''
+    try {
+      const found = await read(picks.value)
+      if (ask === asked) sizes.value = found
+    } catch (error) {
+      if (ask !== asked) return
+      sizes.value = []
+      trouble.value = error instanceof Error ? error.message : String(error)
+    }
+  }
+  watch([picks, frame], () => void refresh())
+  watch(
+    () => [doc.build, doc.touched],
+    async () => {
+      if (picks.value.length) void refresh()
+      if (!notes.value.length) return
+      notes.value = await Promise.all(
+        notes.value.map(async (n) => ({ ...n, size: (await read(n.picks).catch(() => [])).find((s) => s.key === n.key) ?? null })),
+      )
+    },
+  )
+  watch(
+    () => doc.view?.id,
+    () => {
+      stop()
+      notes.value = []
+    },
+  )
+
+  function take(pick: Ended, add: boolean): void {
+    const same = JSON.stringify(pick)
+    const at = picks.value.findIndex((p) => JSON.stringify(p) === same)
+    if (at >= 0) picks.value = picks.value.filter((_, i) => i !== at)
+    // Two things are the usual case: a third click begins anew unless Shift is held.
+    else picks.value = add || picks.value.length < 2 ? [...picks.value, pick] : [pick]
+  }
+  function toggle(): void {
+    on.value = !on.value
+    if (!on.value) picks.value = []
+  }
+  function stop(): void {
+    on.value = false
+    picks.value = []
+  }
+  function pin(size: Size): void {
+    notes.value = [...notes.value, { picks: picks.value, key: size.key, label: size.label, size }]
+  }
+  const lines = computed<number[][][]>(() => {
+    const found: number[][][] = []
+    const main = sizes.value.find((s) => s.key === (over.value ?? 'least'))
+    for (const s of [main, ...notes.value.map((n) => n.size)]) if (s && s.line.length > 1) found.push(s.line)
+    return found
+  })
+  const text = computed(() => sizes.value.map((s) => `${s.label}\t${shown(s, digits.value)}`).join('\n'))
+  return { on, picks, sizes, notes, trouble, over, digits, frame, lines, text, take, toggle, stop, pin }
+})
