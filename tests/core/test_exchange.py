@@ -11,11 +11,12 @@ import pytest
 from tests.core.parts import block
 from vireo.core.documents import new_document
 from vireo.core.exchange import read_archive, write_archive
-from vireo.core.kernel.exchange import Placed, stl_bytes, write_step
+from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.mesh import _read_fast, _read_slow, tessellate
 from vireo.core.kernel.shape import Body, solids_of
+from vireo.core.printing import stl
 from vireo.core.trouble import BadInput
 
 
@@ -46,7 +47,7 @@ def test_stl_volume_approaches_the_solid():
     body = m.body()[1]
     errors = []
     for chord in (0.5, 0.0074):
-        data = stl_bytes([body], chord)
+        data = stl([printed("x", "#aaaaaa", body, chord)], False)
         (count,) = struct.unpack("<I", data[80:84])
         assert len(data) == 84 + 50 * count
         record = np.frombuffer(
@@ -57,7 +58,7 @@ def test_stl_volume_approaches_the_solid():
         errors.append(abs(volume - volume_of(body.shape)) / volume)
     assert errors[1] < 1e-4 < errors[0]
     with pytest.raises(BadInput, match=r"the finest is 0\.0073 mm"):
-        stl_bytes([body], 0.007)
+        printed("x", "#aaaaaa", body, 0.007)
 
 
 def test_meshes_are_closed_and_look_outwards():

@@ -14,10 +14,11 @@ from OCP.TopoDS import TopoDS
 
 from tests.core.parts import Maker, block
 from tests.core.test_grow import trouble, volume
-from vireo.core.kernel.exchange import Placed, stl_bytes, write_step
+from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.shape import Body, compound_of
 from vireo.core.meshfile import read_mesh
+from vireo.core.printing import stl as write_stl
 from vireo.core.trouble import BadInput
 
 
@@ -176,7 +177,7 @@ def test_a_mesh_becomes_a_body_with_flat_faces_that_can_be_cut(text):
 
 def test_a_mesh_of_our_own_comes_back():
     body = bored()
-    m = brought(stl_bytes([body], 0.02))
+    m = brought(write_stl([printed("x", "#aaaaaa", body, 0.02)], False))
     facets = len(m.topology().faces) - 6
     r2 = 64 * math.sin(2 * math.pi / facets) * facets / 2  # a bore of so many flats, inscribed
     assert volume(m) == pytest.approx(24000 - r2 * 10, rel=1e-5)

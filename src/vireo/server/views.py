@@ -269,6 +269,36 @@ class SizesView(BaseModel):
     readings: list[SizeView]
 
 
+class PrintRequest(BaseModel):
+    """How a part is handed to a printer: deviation and bed in mm, the steepest lean from upright
+    that prints without supports in degrees, the face that lies down."""
+
+    form: Literal["3mf", "stl", "stl-text"] = "3mf"
+    deviation: float = 0.05
+    bodies: list[str] = []
+    lay: bool = True
+    down: Pick | None = None
+    batch: bool = False
+    bed: Triple = (220.0, 220.0, 250.0)
+    steepest: float = Field(default=45.0, ge=0, le=90, allow_inf_nan=False)
+
+
+class PrintTrouble(BaseModel):
+    text: str
+    at: Triple | None
+
+
+class PrintReview(BaseModel):
+    """mm, mm2, mm3."""
+
+    triangles: int
+    size: Triple
+    volume: float
+    rests: float
+    overhangs: float
+    troubles: list[PrintTrouble]
+
+
 class WeighRequest(BaseModel):
     """Bodies to weigh (none: all), and the reference step inertia is told about."""
 

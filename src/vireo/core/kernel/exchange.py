@@ -1,8 +1,7 @@
-"""STEP and STL out."""
+"""STEP out, and meshes to be printed."""
 
 from __future__ import annotations
 
-import struct
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
@@ -25,6 +24,7 @@ from vireo.core.kernel.intake import quiet
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body
+from vireo.core.printing import Printed
 from vireo.core.trouble import BadInput
 
 
@@ -90,28 +90,23 @@ def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
         raise KernelTrouble("the STEP file could not be written")
 
 
-def stl_bytes(bodies: Sequence[Body], deflection: float, angle: float = 0.25) -> bytes:
-    """Binary STL (mm) within `deflection` mm of the true faces.
+def printed(name: str, colour: str, body: Body, deflection: float, angle: float = 0.25) -> Printed:
+    """A body as triangles within `deflection` mm of the true faces, points shared.
 
-    Raises BadInput for a deviation finer than the bodies can be meshed with.
+    Raises BadInput for a deviation finer than the body can be meshed with.
     """
-    least = max((finest(body) for body in bodies), default=0.0)
+    least = finest(body)
     if deflection < least:
         raise BadInput(
             f"a deviation of {deflection:g} mm is too fine for a part of this size: "
             f"the finest is {least:.2g} mm"
         )
-    corners = []
-    for body in bodies:
-        mesh = tessellate(body, deflection, angle)
-        corners.append(mesh.points[mesh.triangles])
-    t = np.concatenate(corners) if corners else np.zeros((0, 3, 3))
-    normal = np.cross(t[:, 1] - t[:, 0], t[:, 2] - t[:, 0])
-    length = np.linalg.norm(normal, axis=1, keepdims=True)
-    normal = normal / np.where(length > 0, length, 1.0)
-    record = np.zeros(len(t), dtype=[("n", "<f4", 3), ("v", "<f4", (3, 3)), ("a", "<u2")])
-    record["n"], record["v"] = normal, t
-    return b"Vireo mesh, mm".ljust(80, b" ") + struct.pack("<I", len(t)) + record.tobytes()
+    mesh = tessellate(body, deflection, angle)
+    grid = np.round(mesh.points / 1e-6).astype(np.int64)
+    _, first, inverse = np.unique(grid, axis=0, return_index=True, return_inverse=True)
+    corners = inverse.reshape(-1)[mesh.triangles]
+    a, b, c = corners.T
+    return Printed(name, colour, mesh.points[first], corners[(a != b) & (b != c) & (c != a)])
 
 
 def brep_text(body: Body, path: str) -> None:

@@ -1,9 +1,10 @@
-"""Files in and out: STEP, STL, project zips, thumbnails."""
+"""Files in and out: STEP, meshes, project zips, thumbnails."""
 
 from __future__ import annotations
 
 import re
 import urllib.parse
+from typing import Any
 
 from flask import Response, request
 
@@ -15,7 +16,7 @@ from vireo.core.sketch.exchange.svg import write_svg
 from vireo.core.sketch.solved import free_points
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import BroughtFileView, Made
+from vireo.server.views import BroughtFileView, Made, PrintRequest, PrintReview
 from vireo.store import DocumentRecord
 from vireo.work import archive
 from vireo.work.supervisor import WorkerLost
@@ -111,18 +112,43 @@ def export_step(id: str) -> Response:
     return _attachment(data, f"{record.document.name}.step", "model/step")
 
 
-@room.route("GET", "/documents/<id>/export.stl", query={"deviation": float})
-def export_stl(id: str, deviation: float | None) -> Response:
-    """A part as binary STL; `deviation` in mm, 0.05 when not given."""
+def _mesh_request(id: str, deviation: float | None) -> tuple[str, dict[str, Any]]:
     record = services().store.document(id)
     if not isinstance(record.document, Part):
-        raise BadInput("only parts are handed over as STL")
+        raise BadInput("only parts are handed over as meshes")
     chord = 0.05 if deviation is None else deviation
     if not 1e-4 <= chord <= 10.0:
         raise BadInput(f"the deviation must lie between 0.0001 and 10 mm, not {chord:g}")
-    ask = {**services().builds.part_request(record.project, record.document), "deviation": chord}
-    data = services().builds.run("part_stl", ask, sticky=id)
-    return _attachment(data, f"{record.document.name}.stl", "model/stl")
+    ask = services().builds.part_request(record.project, record.document)
+    return record.document.name, {**ask, "deviation": chord}
+
+
+@room.route("GET", "/documents/<id>/export.stl", query={"deviation": float})
+def export_stl(id: str, deviation: float | None) -> Response:
+    """A part as binary STL; `deviation` in mm, 0.05 when not given."""
+    name, ask = _mesh_request(id, deviation)
+    data = services().builds.run("part_mesh", {**ask, "form": "stl"}, sticky=id)
+    return _attachment(data, f"{name}.stl", "model/stl")
+
+
+@room.route("POST", "/documents/<id>/print", body=PrintRequest)
+def print_file(id: str, body: PrintRequest) -> Response:
+    """A part as 3MF or STL, laid and chosen as asked; several bodies as a zip when a batch."""
+    name, ask = _mesh_request(id, body.deviation)
+    given = body.model_dump(mode="json")
+    data = services().builds.run("part_mesh", {**ask, **given}, sticky=id)
+    if body.batch:
+        return _attachment(data, f"{name}.zip", "application/zip")
+    if body.form == "3mf":
+        return _attachment(data, f"{name}.3mf", "model/3mf")
+    return _attachment(data, f"{name}.stl", "model/stl")
+
+
+@room.route("POST", "/documents/<id>/print-review", body=PrintRequest, answer=PrintReview)
+def print_review(id: str, body: PrintRequest) -> Any:
+    """Triangles, size against the bed, overhangs, and what would go wrong."""
+    _, ask = _mesh_request(id, body.deviation)
+    return services().builds.run("print_review", {**ask, **body.model_dump(mode="json")}, sticky=id)
 
 
 def _sketched(id: str, step: str) -> tuple[str, Drawing]:

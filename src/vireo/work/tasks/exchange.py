@@ -1,18 +1,27 @@
-"""Tasks that hand models over: STEP, STL, thumbnails."""
+"""Tasks that hand models over: STEP, meshes, thumbnails."""
 
 from __future__ import annotations
 
+import io
+import math
+import re
 import tempfile
+import zipfile
+from collections.abc import Sequence
+from dataclasses import asdict
 from pathlib import Path
 from typing import Any
 
 import numpy as np
 
-from vireo.core.kernel.exchange import Placed, stl_bytes, write_step
+from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.meshfile import read_mesh
+from vireo.core.naming import Pick
+from vireo.core.part.context import Context
+from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.part import build_part, painted_faces
@@ -49,11 +58,63 @@ def step_file(name: str, parts: list[Placed]) -> bytes:
         return path.read_bytes()
 
 
-@task("part_stl")
-def part_stl(bench: Bench, request: dict[str, Any]) -> bytes:
-    """A part as binary STL with the chosen deviation in mm."""
-    parts = placed_parts(bench, request)
-    return stl_bytes([p.body for p in parts], request["deviation"])
+def _printed(bench: Bench, request: dict[str, Any]) -> Laid:
+    """Chosen bodies of a part (or all) meshed, laid with a picked face down when there is one."""
+    found = build_part(bench, request)
+    chosen = request.get("bodies") or list(found.bodies)
+    bodies = {id: b for id, b in found.bodies.items() if id in chosen}
+    if not bodies:
+        raise BadInput("there is no body to hand over yet")
+    one = len(found.bodies) == 1
+    name = request["document"]["name"]
+    meshes = [
+        printed(
+            name if one else b["name"],
+            b["colour"],
+            bench.cache.body(b["key"]),
+            request["deviation"],
+        )
+        for b in bodies.values()
+    ]
+    down = None
+    if request.get("down"):
+        pick = Pick.model_validate(request["down"])
+        index, topology = Context("lay", found.state, {}).find(pick, "down")
+        face = topology.faces[index]
+        if pick.kind != "face" or face.kind != "plane":
+            raise BadInput("lay a flat face down")
+        down = face.direction
+    return lay(meshes, down) if request.get("lay") else Laid(tuple(meshes), np.eye(3))
+
+
+@task("part_mesh")
+def part_mesh(bench: Bench, request: dict[str, Any]) -> bytes:
+    """A part as STL or 3MF with the chosen deviation in mm; `batch` gives a zip, a file a body."""
+    laid = _printed(bench, request)
+    title = request["document"]["name"]
+
+    def one(bodies: Sequence[Printed]) -> bytes:
+        if request["form"] == "3mf":
+            return threemf(bodies, title)
+        return stl(bodies, request["form"] == "stl-text")
+
+    if not request.get("batch"):
+        return one(laid.bodies)
+    ending = "3mf" if request["form"] == "3mf" else "stl"
+    stream = io.BytesIO()
+    with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as z:
+        for k, b in enumerate(laid.bodies, start=1):
+            safe = re.sub(r"[^\w .()+-]", "_", b.name)
+            z.writestr(f"{k} {safe}.{ending}", one([b]))
+    return stream.getvalue()
+
+
+@task("print_review")
+def print_review(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """What a print of a part would need, and what would go wrong."""
+    laid = _printed(bench, {**request, "lay": True})
+    found = review(laid.bodies, tuple(request["bed"]), math.radians(request["steepest"]))
+    return asdict(found)
 
 
 @task("probe")
