@@ -45,17 +45,21 @@ interface Options<B> {
 }
 
 /** Fetch a file and save it under the name the server gives. Throws Refusal. */
-export async function download(url: string): Promise<void> {
-  const response = await fetch(url)
+/** Fetch a file and hand it to the browser's downloads. Throws Refusal. */
+async function fetched(url: string, how?: RequestInit): Promise<void> {
+  const response = await fetch(url, how)
   if (!response.ok) throw await refusalOf(response)
-  const said = response.headers.get('Content-Disposition') ?? ''
-  const name = /filename\*=UTF-8''([^;]+)/i.exec(said)?.[1] ?? /filename="?([^";]+)/i.exec(said)?.[1] ?? 'vireo'
+  const named = response.headers.get('Content-Disposition') ?? ''
+  const name = /filename\*=UTF-8''([^;]+)/.exec(named)?.[1] ?? 'download'
   const link = document.createElement('a')
   link.href = URL.createObjectURL(await response.blob())
   link.download = decodeURIComponent(name)
   link.click()
-  setTimeout(() => URL.revokeObjectURL(link.href), 60_000)
+  window.setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
 }
+export const download = (url: string): Promise<void> => fetched(url)
+export const saveAs = (url: string, body: unknown): Promise<void> =>
+  fetched(url, { method: 'POST', headers: { 'Content-Type': 'application/json' }, body: JSON.stringify(body) })
 
 export async function refusalOf(response: Response): Promise<Refusal> {
   try {

@@ -261,6 +261,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/print": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A part as 3MF or STL, laid and chosen as asked; several bodies as a zip when a batch. */
+        post: operations["print_file"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/print-review": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Triangles, size against the bed, overhangs, and what would go wrong. */
+        post: operations["print_review"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/redo": {
         parameters: {
             query?: never;
@@ -2897,6 +2931,92 @@ export interface components {
             /** Y */
             y: number;
         };
+        /**
+         * PrintRequest
+         * @description How a part is handed to a printer: deviation and bed in mm, the steepest lean from upright
+         *     that prints without supports in degrees, the face that lies down.
+         */
+        PrintRequest: {
+            /**
+             * Batch
+             * @default false
+             */
+            batch: boolean;
+            /**
+             * Bed
+             * @default [
+             *       220,
+             *       220,
+             *       250
+             *     ]
+             */
+            bed: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Bodies
+             * @default []
+             */
+            bodies: string[];
+            /**
+             * Deviation
+             * @default 0.05
+             */
+            deviation: number;
+            /** @default null */
+            down: components["schemas"]["Pick"] | null;
+            /**
+             * Form
+             * @default 3mf
+             * @enum {string}
+             */
+            form: "3mf" | "stl" | "stl-text";
+            /**
+             * Lay
+             * @default true
+             */
+            lay: boolean;
+            /**
+             * Steepest
+             * @default 45
+             */
+            steepest: number;
+        };
+        /**
+         * PrintReview
+         * @description mm, mm2, mm3.
+         */
+        PrintReview: {
+            /** Overhangs */
+            overhangs: number;
+            /** Rests */
+            rests: number;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Triangles */
+            triangles: number;
+            /** Troubles */
+            troubles: components["schemas"]["PrintTrouble"][];
+            /** Volume */
+            volume: number;
+        };
+        /** PrintTrouble */
+        PrintTrouble: {
+            /** At */
+            at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Text */
+            text: string;
+        };
         /** ProjectView */
         ProjectView: {
             /** Created */
@@ -4246,6 +4366,74 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SizesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    print_file: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    print_review: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["PrintRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PrintReview"];
                 };
             };
             /** @description refused */

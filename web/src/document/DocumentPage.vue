@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Any document: opens it, the head bar, keys, and the page of its kind.
-import { NModal, useMessage } from 'naive-ui'
+import { useMessage } from 'naive-ui'
 import { defineAsyncComponent, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
@@ -19,6 +19,7 @@ import { useMeasuring } from '../measure/store'
 
 const PartPage = defineAsyncComponent(() => import('../part/PartPage.vue'))
 const AssemblyPage = defineAsyncComponent(() => import('../assembly/AssemblyPage.vue'))
+const PrintDialog = defineAsyncComponent(() => import('../exchange/PrintDialog.vue'))
 const StudyPage = defineAsyncComponent(() => import('../study/StudyPage.vue'))
 
 const props = defineProps<{ id: string }>()
@@ -156,21 +157,16 @@ function quick(action: string): void {
   else if (action === 'section') pressChip('Section')
   else if (action.startsWith('drawer:')) drawer.value = action.slice(7)
 }
-const deviation = ref<string | null>(null)
+const printing = ref(false)
 function handover(what: string): void {
-  if (what === 'stl') deviation.value = '0.05'
+  if (what === 'print') printing.value = true
   else void send(what)
 }
-function sendMesh(): void {
-  const chord = Number.parseFloat(deviation.value ?? '')
-  deviation.value = null
-  if (chord > 0) void send('stl', `?deviation=${chord}`)
-}
-async function send(what: string, query = ''): Promise<void> {
+async function send(what: string): Promise<void> {
   const view = doc.view
   if (!view) return
   try {
-    await download(what === 'zip' ? `/api/projects/${view.project}/archive` : `/api/documents/${view.id}/export.${what}${query}`)
+    await download(what === 'zip' ? `/api/projects/${view.project}/archive` : `/api/documents/${view.id}/export.${what}`)
     doc.say(`Handed over as ${what.toUpperCase()}`, 'good')
   } catch (error) {
     doc.refused(error)
@@ -191,13 +187,7 @@ defineExpose({ press })
     <AssemblyPage v-else-if="doc.assembly" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <StudyPage v-else-if="doc.study" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <KeySheet v-model:show="help" />
-    <NModal :show="deviation !== null" preset="card" title="STL mesh" style="width: 340px" @update:show="(v: boolean) => !v && (deviation = null)">
-      <form class="mesh" @submit.prevent="sendMesh">
-        <label>Largest deviation <span><input v-model="deviation" class="field" autofocus data-testid="deviation" /> mm</span></label>
-        <p class="muted">How far a triangle may lie from the true face. Finer makes a larger file.</p>
-        <button class="btn main" data-testid="write-stl">Write STL</button>
-      </form>
-    </NModal>
+    <PrintDialog v-if="doc.part" v-model:show="printing" />
   </div>
 </template>
 
@@ -205,8 +195,4 @@ defineExpose({ press })
 .page { height: 100%; display: flex; flex-direction: column; }
 .missing { margin: 15vh auto; text-align: center; }
 .missing .btn { text-decoration: none; }
-.mesh { display: grid; gap: 10px; }
-.mesh label { display: flex; justify-content: space-between; align-items: center; }
-.mesh .field { width: 90px; }
-.mesh p { margin: 0; font-size: 12px; }
 </style>

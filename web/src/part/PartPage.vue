@@ -355,6 +355,7 @@ function paint(colour: string | null): void {
   void doc.edit([{ do: 'paint_faces', picks, colour }], colour ? `paint ${picks.length} faces` : 'take paint off')
 }
 watch(() => doc.build, () => (picked.value = []))
+watch(picked, (now) => (sees.picked = now.map((p) => p.pick)))
 
 function ready(e: Engine): void {
   engine.value = e

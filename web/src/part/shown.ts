@@ -13,12 +13,15 @@ export const useShown = defineStore('shown', () => {
   const ghosts = shallowRef<Record<string, Schemas['GhostView']['lines']>>({})
   /** Picks looked at while the pointer rests on their words. */
   const looked = shallowRef<StoredPick[]>([])
+  /** What is picked while nothing is open: taken by tools that begin. */
+  const picked = shallowRef<StoredPick[]>([])
   watch(
     () => doc.view?.id,
     () => {
       hidden.value = new Set()
       ghosts.value = {}
       looked.value = []
+      picked.value = []
     },
   )
   function toggle(body: string): void {
@@ -35,5 +38,5 @@ export const useShown = defineStore('shown', () => {
   function haunt(step: string, lines: Schemas['GhostView']['lines']): void {
     ghosts.value = { ...ghosts.value, [step]: lines }
   }
-  return { hidden, ghosts, haunt, looked, toggle, isolate }
+  return { hidden, ghosts, haunt, looked, picked, toggle, isolate }
 })

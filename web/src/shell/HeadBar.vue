@@ -15,7 +15,7 @@ const doc = useDocument()
 const handOver = computed(() => {
   const kind = doc.view?.kind
   const found = []
-  if (kind === 'part') found.push({ key: 'step', label: 'STEP, exact' }, { key: 'stl', label: 'STL mesh' })
+  if (kind === 'part') found.push({ key: 'step', label: 'STEP, exact' }, { key: 'print', label: 'For printing: 3MF, STL' })
   if (kind === 'assembly') found.push({ key: 'step', label: 'STEP, names and colours' })
   found.push({ key: 'zip', label: 'Whole project (zip)' })
   return found
