@@ -63,7 +63,7 @@ def test_mass_properties_are_shown_and_told_in_kilograms(page, server):
     part_with(page, server, BLOCK)
     page.press("mass-open")
     page.wait(lambda: "376.8 g" in page.text("mass-Mass"), "the mass")
-    assert page.text("mass-Centre of gravity") == "30 20 10 mm"
+    assert page.text("mass-Centre of gravity") == "30, 20, 10 mm"
     card = page.text("mass-card")
     # m (b2 + c2) / 3 about the corner: 376.8 g, 40 and 20 mm.
     assert "251200" in card

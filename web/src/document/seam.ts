@@ -96,7 +96,7 @@ function manyCylinders(triangles: number): BodyMesh {
 /** Median time of picking a face and an edge at random places, in ms. */
 async function benchPicks(triangles: number): Promise<object> {
   const mesh = manyCylinders(triangles)
-  const body = new Body({ id: 'bench', mesh, colour: '#999999' }, { style: 'shaded', fat: false, planes: [] })
+  const body = new Body({ id: 'bench', mesh, colour: '#999999' }, { style: 'shaded', fat: false, planes: [], map: null })
   const across = Math.ceil(Math.sqrt(mesh.faceStarts.length - 1)) * 12
   const down = new Vector3(0.3, 0.4, -0.87).normalize()
   const ray = (): Ray => new Ray(new Vector3(Math.random() * across, Math.random() * across, 0).addScaledVector(down, -500), down.clone())

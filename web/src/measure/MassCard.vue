@@ -42,8 +42,8 @@ const rows = computed<[string, string][]>(() => {
   const d = digits.value
   return [
     ['Volume', `${trim(m.volume, d)} mm³`], ['Surface', `${trim(m.area, d)} mm²`], ['Mass', `${trim(m.mass * kilo.value, d + 2)} ${unit.value}`],
-    ['Centre of gravity', m.centre.map((v) => trim(v, d)).join('  ') + ' mm'],
-    ['Radii of gyration', m.moments.map((v) => trim(Math.sqrt(Math.max(v, 0) / m.mass), d)).join('  ') + ' mm'],
+    ['Centre of gravity', m.centre.map((v) => trim(v, d)).join(', ') + ' mm'],
+    ['Radii of gyration', m.moments.map((v) => trim(Math.sqrt(Math.max(v, 0) / m.mass), d)).join(', ') + ' mm'],
   ]
 })
 const spins = computed(() => (unit.value === 'g' ? 'g mm²' : 'kg m²'))
@@ -79,7 +79,7 @@ function copy(): void {
         <h4>Inertia about {{ frame ? frames.find((f) => f.id === frame)?.name : 'the origin' }} <small class="muted">{{ spins }}, off the diagonal the negative products</small></h4>
         <table><tr v-for="(r, i) in found.about" :key="i"><th>{{ 'XYZ'[i] }}</th><td v-for="(v, k) in r" :key="k">{{ spin(v) }}</td></tr></table>
         <h4>Principal moments and axes <small class="muted">through the centre of gravity</small></h4>
-        <table><tr v-for="(m, i) in found.moments" :key="i"><th>{{ i + 1 }}</th><td>{{ spin(m) }}</td><td class="axis">{{ found.axes[i].map((v) => trim(v, 4)).join('  ') }}</td></tr></table>
+        <table><tr v-for="(m, i) in found.moments" :key="i"><th>{{ i + 1 }}</th><td>{{ spin(m) }}</td><td class="axis">{{ found.axes[i].map((v) => trim(v, 4)).join(', ') }}</td></tr></table>
       </template>
       <footer><button class="btn small" :disabled="!found" data-testid="mass-copy" @click="copy">Copy as text</button></footer>
     </div>

@@ -7,6 +7,7 @@ import { trim } from '../ui/format'
 import type { BodySpec, Hit, Style } from './body'
 import type { ViewName } from './camera'
 import { Engine, type Mark, type Wanted } from './engine'
+import { bands, type FaceMap, type MapKind } from './maps'
 import type { EdgeInfo, FaceInfo } from './mesh'
 import { usePanes } from './panes'
 
@@ -59,7 +60,15 @@ let fitted = false
 const VIEWS: [ViewName, string][] = [
   ['front', 'Front'], ['back', 'Back'], ['left', 'Left'], ['right', 'Right'], ['top', 'Top'], ['under', 'Under'], ['iso', 'Iso'],
 ]
-const STYLES: [Style, string][] = [['shaded', 'Shaded'], ['seethrough', 'See-through'], ['hidden', 'Hidden dashed']]
+const STYLES: [Style, string][] = [['shaded', 'Shaded'], ['seethrough', 'See-through']]
+/** Styles that are looked at now and then: in a list. */
+const MORE: [Style, string][] = [['hidden', 'Hidden dashed'], ['edges', 'Edges only'], ['draft', 'Draft angle'], ['overhang', 'Overhang']]
+const WAYS: [string, [number, number, number]][] = [['+Z', [0, 0, 1]], ['−Z', [0, 0, -1]], ['+X', [1, 0, 0]], ['−X', [-1, 0, 0]], ['+Y', [0, 1, 0]], ['−Y', [0, -1, 0]]]
+const way = ref('+Z')
+const thresholds = ref<Record<MapKind, number>>({ draft: 2, overhang: 45 })
+const map = computed<FaceMap | null>(() =>
+  style.value === 'draft' || style.value === 'overhang' ? { kind: style.value, way: WAYS.find(([w]) => w === way.value)![1], threshold: thresholds.value[style.value] } : null,
+)
 
 onMounted(() => {
   const made = new Engine(canvas.value!)
@@ -114,7 +123,7 @@ watch(() => props.picked, () => engine.value?.mark('pick', props.picked))
 watch(() => props.errors, () => engine.value?.mark('error', props.errors))
 watch(() => props.contacts, () => engine.value?.mark('contact', props.contacts))
 watch(() => props.candidates, () => engine.value?.mark('hover', props.candidates))
-watch(style, (s) => engine.value?.setStyle(s))
+watch([style, map], () => engine.value?.setStyle(style.value, map.value))
 watch(section, (s) => engine.value?.setSection(s), { deep: true })
 watch(dark, () => {
   engine.value?.retint()
@@ -277,10 +286,14 @@ defineExpose({
       </span>
       <span class="grow" />
       <select v-if="styles" v-model="style" class="field narrow" aria-label="Style">
-        <option v-for="[key, word] in STYLES" :key="key" :value="key">{{ word }}</option>
+        <option v-for="[key, word] in [...STYLES, ...MORE]" :key="key" :value="key">{{ word }}</option>
       </select>
       <span class="chips" role="group" aria-label="Style">
         <button v-for="[key, word] in styles ? STYLES : []" :key="key" class="chip wide" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
+        <select v-if="styles" class="chip more wide" :class="{ on: MORE.some(([k]) => k === style) }" aria-label="More styles" data-testid="more-styles" :value="MORE.some(([k]) => k === style) ? style : ''" @change="style = ($event.target as HTMLSelectElement).value as Style">
+          <option value="" disabled>More</option>
+          <option v-for="[key, word] in MORE" :key="key" :value="key">{{ word }}</option>
+        </select>
         <button class="chip" :class="{ on: section }" @click="toggleSection">Section</button>
       </span>
       <slot name="bar" />
@@ -303,6 +316,12 @@ defineExpose({
           <text :x="a.x * 1.32" :y="a.y * 1.32 + 4">{{ a.name }}</text>
         </g>
       </svg>
+      <div v-if="map" class="legend" data-testid="legend" @pointerdown.stop>
+        <b>{{ map.kind === 'draft' ? 'Draft along' : 'Overhang, printed along' }}</b>
+        <select v-model="way" class="field" aria-label="Direction"><option v-for="[word] in WAYS" :key="word">{{ word }}</option></select>
+        <p v-for="b in bands(map)" :key="b.tone"><i :style="{ background: b.tone }" /> {{ b.words }}</p>
+        <input v-model.number="thresholds[map.kind]" type="range" :min="map.kind === 'draft' ? 0.5 : 10" :max="map.kind === 'draft' ? 15 : 85" :step="map.kind === 'draft' ? 0.5 : 1" aria-label="Threshold" />
+      </div>
       <div v-if="section" class="section">
         <span class="segmented">
           <button v-for="(word, i) in ['X', 'Y', 'Z']" :key="word" :class="{ on: section.axis === i }" @click="setAxis(i as 0 | 1 | 2)">{{ word }}</button>
@@ -336,6 +355,13 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block
 .triad text { font-size: 11px; font-weight: 600; text-anchor: middle; fill: var(--ink-2); }
 .triad .X line { stroke: var(--down); } .triad .Y line { stroke: var(--accent); } .triad .Z line { stroke: var(--slate); }
 .drag-box { position: absolute; border: 1px dashed var(--pick); background: color-mix(in srgb, var(--pick) 10%, transparent); pointer-events: none; }
+.more { border: 0; background: none; appearance: none; cursor: pointer; max-width: 112px; }
+.more option { background: var(--panel); color: var(--ink); }
+.legend { position: absolute; right: 12px; bottom: 12px; z-index: 4; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 7px 10px; box-shadow: var(--shadow); font-size: 12px; }
+.legend p { margin: 3px 0; display: flex; align-items: center; gap: 7px; }
+.legend i { width: 14px; height: 14px; border-radius: 3px; flex: none; }
+.legend .field { height: 22px; padding: 0 2px; margin-left: 6px; }
+.legend input { width: 100%; accent-color: var(--accent); }
 .section { position: absolute; left: 50%; transform: translateX(-50%); bottom: 10px; display: flex; gap: 10px; align-items: center; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; box-shadow: var(--shadow); }
 .section input { width: 180px; accent-color: var(--accent); }
 .num { min-width: 74px; text-align: right; }

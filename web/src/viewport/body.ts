@@ -8,6 +8,7 @@ import { LineSegments2 } from 'three/addons/lines/LineSegments2.js'
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js'
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh'
 import { colour } from '../ui/theme'
+import { type FaceMap, mapColours, type MapKind } from './maps'
 import { type BodyMesh, type PickKind, rangeOf } from './mesh'
 
 export interface BodySpec {
@@ -25,12 +26,13 @@ export interface BodySpec {
   /** Moved mesh positions (a deflected shape). */
   moved?: Float32Array
 }
-export type Style = 'shaded' | 'seethrough' | 'hidden'
+export type Style = 'shaded' | 'seethrough' | 'hidden' | 'edges' | MapKind
 
 export interface Look {
   style: Style
   fat: boolean
   planes: Plane[]
+  map: FaceMap | null
 }
 
 export interface Hit {
@@ -79,9 +81,9 @@ export class Body {
     this.geometry.setAttribute('position', new BufferAttribute(spec.moved ?? mesh.positions, 3))
     this.geometry.setAttribute('normal', new BufferAttribute(normalsOf(mesh), 3, true))
     this.geometry.setIndex(new BufferAttribute(mesh.triangles, 1))
-    const tint = spec.tint ?? painted(spec)
+    const tint = spec.tint ?? (look.map && !spec.ghost ? mapColours(mesh, look.map) : painted(spec))
     if (tint) this.geometry.setAttribute('color', new BufferAttribute(tint, 3))
-    this.faces = new Mesh(this.geometry, faceMaterial(spec, look))
+    this.faces = new Mesh(this.geometry, faceMaterial(spec, look, tint !== null))
     this.faces.renderOrder = 0
     this.group.add(this.faces)
     this.addEdges(look)
@@ -319,17 +321,17 @@ function painted(spec: BodySpec): Float32Array | null {
   return out
 }
 
-function faceMaterial(spec: BodySpec, look: Look): MeshLambertMaterial {
+function faceMaterial(spec: BodySpec, look: Look, coloured: boolean): MeshLambertMaterial {
   const own = spec.opacity ?? 1
   const clear = look.style === 'seethrough' || spec.ghost || own < 1
-  const coloured = Boolean(spec.tint ?? (spec.paints?.length && !spec.ghost))
   return new MeshLambertMaterial({
     color: coloured ? '#ffffff' : spec.colour,
     vertexColors: coloured,
     side: DoubleSide,
     transparent: clear,
     opacity: spec.ghost ? 0.14 : look.style === 'seethrough' ? Math.min(0.34, own) : own,
-    depthWrite: !clear,
+    depthWrite: !clear && look.style !== 'edges',
+    colorWrite: look.style !== 'edges',
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,

@@ -5,6 +5,7 @@ import {
   IncrementWrapStencilOp, NotEqualStencilFunc, ReplaceStencilOp, Color,
 } from 'three'
 import { colour } from '../ui/theme'
+import type { FaceMap } from './maps'
 import { Body, type BodySpec, dispose, fatLines, type Hit, type Look, type Style, thinLines } from './body'
 import { Camera } from './camera'
 import type { PickKind } from './mesh'
@@ -48,7 +49,7 @@ export class Engine {
     this.renderer = new WebGLRenderer({ canvas, antialias: full, alpha: true, stencil: true, preserveDrawingBuffer: true })
     this.renderer.setPixelRatio(full ? Math.min(devicePixelRatio, 2) : 1)
     this.renderer.localClippingEnabled = true
-    this.look = { style: 'shaded', fat: full, planes: [] }
+    this.look = { style: 'shaded', fat: full, planes: [], map: null }
     const sky = new HemisphereLight(0xffffff, 0xc9c5b8, 2.3)
     sky.position.set(0, 0, 1)
     const key = new DirectionalLight(0xffffff, 1.7)
@@ -78,8 +79,8 @@ export class Engine {
     this.camera.resize(width, height)
   }
 
-  setStyle(style: Style): void {
-    this.look = { ...this.look, style }
+  setStyle(style: Style, map: FaceMap | null = null): void {
+    this.look = { ...this.look, style, map }
     this.rebuild()
   }
 
