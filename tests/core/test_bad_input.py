@@ -114,6 +114,7 @@ def recipes() -> dict[str, list[dict]]:
         "point": [{"form": "at"}, {"form": "at", "of": disc_rim}],
         "frame": [{"at": disc_rim}],
         "port": [{"at": disc_rim}],
+        "measured": [{"picks": [*top, *faces(m, "s1/under")]}, {"picks": rim, "what": "length"}],
         "set": [{"by": "round", "of": "edge", "radius": "4 mm"}],
     }  # fmt: skip
 
