@@ -1,4 +1,4 @@
-"""The command line: vireo serve | demo | check | openapi."""
+"""The command line: vireo serve | demo | check | info | export | openapi."""
 
 from __future__ import annotations
 
@@ -8,7 +8,6 @@ import os
 import secrets
 import signal
 import sys
-import tempfile
 from pathlib import Path
 from types import FrameType
 
@@ -56,36 +55,57 @@ def _serve(arguments: argparse.Namespace) -> int:
 
 def _check(arguments: argparse.Namespace) -> int:
     """Run all checks of an exported project. 0 all hold, 1 one fails, 2 it cannot be read."""
-    from vireo.core.trouble import Trouble
-    from vireo.server.app import Services
-    from vireo.work.archive import import_project
+    from vireo import headless
 
-    with tempfile.TemporaryDirectory(prefix="vireo-check-") as folder:
-        services = Services.open(Path(folder))
-        try:
-            project = import_project(services.store, Path(arguments.file).read_bytes())
-            failed = 0
-            for record in services.store.documents_of(project):
-                names = {c.id: c for c in record.document.checks}
-                for answer in services.checks.run(record.id, wait=True):
-                    check = names[answer["id"]]
-                    sign = "at most" if check.relation == "at_most" else "at least"
-                    trouble = (answer.get("trouble") or {}).get("text", "")
-                    found = (
-                        f"{answer['shown']}, {sign} {answer.get('limit')}"
-                        if answer["shown"]
-                        else trouble
-                    )
-                    word = "holds" if answer["state"] == "holds" else "FAILS"
-                    failed += answer["state"] != "holds"
-                    print(f"{word}  {record.document.name} / {check.name}: {found}")
-            print(f"{failed} of the checks fail" if failed else "all checks hold")
-            return 1 if failed else 0
-        except (Trouble, OSError) as error:
-            print(f"vireo check: {error}", file=sys.stderr)
-            return 2
-        finally:
-            services.close()
+    def run() -> int:
+        found = headless.checks(arguments.file)
+        if arguments.json:
+            print(json.dumps(found, indent=1))
+            return 1 if found["failed"] else 0
+        for row in found["checks"]:
+            sign = "at most" if row["relation"] == "at_most" else "at least"
+            said = f"{row['found']}, {sign} {row['limit']}" if row["found"] else row["trouble"]
+            print(
+                f"{'holds' if row['holds'] else 'FAILS'}  {row['document']} / {row['check']}: {said}"
+            )
+        failed = found["failed"]
+        print(f"{failed} of the checks fail" if failed else "all checks hold")
+        return 1 if failed else 0
+
+    return headless.guarded("check", run)
+
+
+def _info(arguments: argparse.Namespace) -> int:
+    """What a project holds. 0 all steps are built, 1 some are not, 2 it cannot be read."""
+    from vireo import headless
+
+    def run() -> int:
+        found = headless.info(arguments.file)
+        if arguments.json:
+            print(json.dumps(found, indent=1))
+            return 1 if found["not_built"] else 0
+        for d in found["documents"]:
+            weight = f"{d['mass']:.1f} g" if "mass" in d else ""
+            print(f"{d['kind']:9} {d['name']:30} {weight}".rstrip())
+            for step in d.get("not_built", ()):
+                print(f"          not built: {step['step']}: {step['why']}")
+        return 1 if found["not_built"] else 0
+
+    return headless.guarded("info", run)
+
+
+def _export(arguments: argparse.Namespace) -> int:
+    """Write a document as a file. 0 written, 2 it cannot be."""
+    from vireo import headless
+
+    def run() -> int:
+        form = arguments.to or Path(arguments.out).suffix.lstrip(".").lower()
+        data = headless.export(arguments.file, arguments.document, form, arguments.deviation)
+        Path(arguments.out).write_bytes(data)
+        print(f"{arguments.out}: {len(data)} bytes")
+        return 0
+
+    return headless.guarded("export", run)
 
 
 def _openapi(arguments: argparse.Namespace) -> int:
@@ -108,8 +128,19 @@ def main(argv: list[str] | None = None) -> int:
         serve.add_argument("--data", default="data")
         serve.set_defaults(run=_serve, demo=demo)
     check = commands.add_parser("check", help="run the checks of an exported project")
-    check.add_argument("file", help="a project zip")
     check.set_defaults(run=_check)
+    about = commands.add_parser("info", help="tell what an exported project holds")
+    about.set_defaults(run=_info)
+    for command in (check, about):
+        command.add_argument("file", help="a project zip")
+        command.add_argument("--json", action="store_true", help="for programs to read")
+    out = commands.add_parser("export", help="write a document of a project as STEP, 3MF or STL")
+    out.add_argument("file", help="a project zip")
+    out.add_argument("document", help="its name")
+    out.add_argument("out", help="the file to write; its ending tells the format")
+    out.add_argument("--to", help="step, 3mf, stl or stl-text")
+    out.add_argument("--deviation", type=float, default=0.05, help="of meshes, mm")
+    out.set_defaults(run=_export)
     schema = commands.add_parser("openapi", help="write the OpenAPI document")
     schema.add_argument("out")
     schema.set_defaults(run=_openapi)

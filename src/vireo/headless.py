@@ -1,0 +1,114 @@
+"""Projects without a screen, for build servers: what is in one, its checks, files made from it.
+
+Exit codes: 0 all is well, 1 something is not (a check fails, a step is not built), 2 it cannot be
+done (unreadable project, unknown document or format).
+"""
+
+from __future__ import annotations
+
+import sys
+import tempfile
+from collections.abc import Callable, Iterator
+from contextlib import contextmanager
+from pathlib import Path
+from typing import Any
+
+from vireo.core.documents import Assembly, Part
+from vireo.core.trouble import BadInput, Trouble
+from vireo.server.app import Services
+from vireo.store import DocumentRecord
+from vireo.work.archive import import_project
+
+FORMS = {
+    "step": "part_step", "stl": "part_mesh", "stl-text": "part_mesh", "3mf": "part_mesh",
+}  # fmt: skip
+
+
+@contextmanager
+def opened(path: str) -> Iterator[tuple[Services, str]]:
+    """A project zip in services of its own, gone afterwards. Raises Trouble or OSError."""
+    with tempfile.TemporaryDirectory(prefix="vireo-") as folder:
+        services = Services.open(Path(folder))
+        try:
+            yield services, import_project(services.store, Path(path).read_bytes())
+        finally:
+            services.close()
+
+
+def guarded(name: str, run: Callable[[], int]) -> int:
+    """The exit code of a command; what cannot be done is told on stderr."""
+    try:
+        return run()
+    except (Trouble, OSError) as error:
+        print(f"vireo {name}: {error}", file=sys.stderr)
+        return 2
+
+
+def checks(path: str) -> dict[str, Any]:
+    """Every check of every document with what it found."""
+    rows = []
+    with opened(path) as (services, project):
+        for record in services.store.documents_of(project):
+            names = {c.id: c for c in record.document.checks}
+            for answer in services.checks.run(record.id, wait=True):
+                check = names[answer["id"]]
+                trouble = (answer.get("trouble") or {}).get("text", "")
+                rows.append(
+                    {
+                        "document": record.document.name, "check": check.name,
+                        "holds": answer["state"] == "holds", "found": answer["shown"],
+                        "relation": check.relation, "limit": answer.get("limit"),
+                        "trouble": trouble,
+                    }
+                )  # fmt: skip
+    return {"checks": rows, "failed": sum(not r["holds"] for r in rows)}
+
+
+def info(path: str) -> dict[str, Any]:
+    """What a project holds: documents, their parameters, masses, and steps that are not built."""
+    with opened(path) as (services, project):
+        found = [_described(services, r) for r in services.store.documents_of(project)]
+    broken = sum(len(d.get("not_built", ())) for d in found)
+    return {"documents": found, "not_built": broken}
+
+
+def _described(services: Services, record: DocumentRecord) -> dict[str, Any]:
+    document = record.document
+    told: dict[str, Any] = {"name": document.name, "kind": document.kind}
+    if not isinstance(document, Part | Assembly):
+        return told
+    built = services.builds.build(record.id)
+    told["mass"] = built["mass"]
+    told["parameters"] = {n: p["shown"] for n, p in built["parameters"].items()}
+    if isinstance(document, Part):
+        told["bodies"] = [
+            {k: b[k] for k in ("name", "mass", "volume", "material")} for b in built["bodies"]
+        ]
+        told["not_built"] = [
+            {"step": step.name, "why": s["error"]["text"]}
+            for step, s in zip(document.steps, built["steps"], strict=True)
+            if s["error"]
+        ]
+    return told
+
+
+def export(path: str, name: str, form: str, deviation: float) -> bytes:
+    """A document of a project as a file. Raises BadInput for an unknown one."""
+    if form not in FORMS:
+        raise BadInput(f"{form} is not written; known: {', '.join(FORMS)}")
+    with opened(path) as (services, project):
+        records = services.store.documents_of(project)
+        record = next((r for r in records if r.document.name == name), None)
+        if record is None:
+            there = ", ".join(r.document.name for r in records)
+            raise BadInput(f"there is no document {name}; there are: {there}")
+        task = FORMS[form]
+        if isinstance(record.document, Assembly) and form == "step":
+            task = "assembly_step"
+        elif not isinstance(record.document, Part):
+            raise BadInput(f"a {record.document.kind} is not written as {form}")
+        _, ask = services.builds.request(record.project, record.document)
+        data: bytes = services.builds.run(
+            task, {**ask, "form": form, "deviation": deviation}, sticky=None
+        )
+        return data
