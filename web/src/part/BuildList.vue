@@ -162,6 +162,11 @@ function press(step: Step): void {
   if (!dropped) openStep(step)
   dropped = false
 }
+/** Sketches and references make no material: their cards have nothing to weigh. */
+function weighs(step: Step): boolean {
+  const report = reports.value.get(step.id)
+  return report?.status === 'ok' && !step.asleep && !report.sketch && registries.kind(step.kind)?.group !== 'Refer'
+}
 const isBefore = (index: number): boolean => marker.value === null || index < marker.value
 function retry(offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }, step: Step): void {
   for (const command of offer.commands?.length ? offer.commands : [{ do: 'edit_step', id: step.id, fields: offer.fields ?? {} }])
@@ -207,10 +212,10 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
           <span class="mass">
             <template v-if="step.asleep">asleep</template>
             <template v-else-if="reports.get(step.id)?.status === 'failed'">not built</template>
-            <template v-else-if="!reports.get(step.id)?.sketch && reports.get(step.id)?.status === 'ok'">{{ mass(reports.get(step.id)?.mass ?? 0) }}</template>
+            <template v-else-if="weighs(step)">{{ mass(reports.get(step.id)?.mass ?? 0) }}</template>
             <template v-else-if="step.kind === 'sketch' && (reports.get(step.id)?.sketch?.freedom ?? 0) > 0">{{ reports.get(step.id)?.sketch?.freedom }} free</template>
           </span>
-          <span v-if="!reports.get(step.id)?.sketch && reports.get(step.id)?.status === 'ok' && !step.asleep" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) < 0 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
+          <span v-if="weighs(step)" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) < 0 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
           <form v-if="targeting === step.id" class="target" @click.stop @submit.prevent="setTarget(step)">
             Target <input v-model="target" class="field" autofocus placeholder="none" /> g <button class="btn small">Set</button>
           </form>

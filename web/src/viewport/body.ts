@@ -95,7 +95,7 @@ export class Body {
 
   private addEdges(look: Look): void {
     const { mesh } = this.spec
-    const pairs = edgePairs(mesh, mesh.topology.edges.keys())
+    const pairs = edgePairs(mesh, this.borders())
     if (!pairs.length || this.spec.moved) return
     const ink = this.spec.ghost ? colour('ink-3') : colour('ink')
     const fade = this.spec.ghost ? { transparent: true, opacity: 0.35 } : {}
@@ -177,6 +177,11 @@ export class Body {
     return this.bvh
   }
 
+  /** Edges between two faces: the seam a round face closes itself with is none anybody looks for. */
+  private borders(): number[] {
+    return [...this.spec.mesh.topology.edges.entries()].filter(([, e]) => e.faces.length > 1).map(([i]) => i)
+  }
+
   /** Where round edges begin and end by themselves: no corners anybody means. */
   private seams(): Set<number> {
     if (this.begins) return this.begins
@@ -254,7 +259,9 @@ export class Body {
     const p = mesh.edgePoints
     const starts = mesh.edgeStarts
     const spheres = this.edgeSpheres()
+    const { edges } = mesh.topology
     for (let e = 0; e + 1 < starts.length; e++) {
+      if (edges[e]?.faces.length === 1) continue
       const s = 4 * e
       const sx = spheres[s] - o.x, sy = spheres[s + 1] - o.y, sz = spheres[s + 2] - o.z
       const over = least + spheres[s + 3]
