@@ -47,6 +47,7 @@ async function load(): Promise<void> {
     await registries.load()
     asm.close()
     await doc.open(props.id)
+    for (const t of registries.found?.troubles ?? []) doc.say(`Own step: ${t.text}`, 'bad')
     await jobs.open(props.id)
     checks.open()
     drawer.value = doc.view?.document.parameters?.length ? 'parameters' : null

@@ -117,6 +117,7 @@ export const useDocument = defineStore('document', () => {
       })
       if (ask === asked) {
         build.value = found
+        if (found.lost_paints) say(`${found.lost_paints} painted face${found.lost_paints === 1 ? ' is' : 's are'} no longer there: pick and paint anew`, 'bad')
         if (found.cache_trouble) say(`Results cannot be kept on disk: ${found.cache_trouble}`, 'bad')
       }
     } catch (error) {

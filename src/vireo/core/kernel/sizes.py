@@ -12,10 +12,9 @@ from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS, TopoDS_Shape
 
-from vireo.core.geometry import Triple
+from vireo.core.geometry import Triple, cross, dot
 from vireo.core.kernel.measure import box_of, describe_edge, describe_face
 from vireo.core.kernel.outline import axis_of_face
-from vireo.core.kernel.place import point
 
 
 @dataclass(frozen=True)
@@ -82,9 +81,7 @@ def extent_of(shapes: list[TopoDS_Shape]) -> tuple[Triple, Triple]:
 
 
 def off_line(at: Triple, on: Triple, way: Triple) -> float:
-    """Distance of a place from a line (mm)."""
-    v = [a - b for a, b in zip(at, on, strict=True)]
-    k = sum(a * b for a, b in zip(v, way, strict=True))
-    return float(
-        point((v[0] - k * way[0], v[1] - k * way[1], v[2] - k * way[2])).Distance(point((0, 0, 0)))
-    )
+    """Distance of a place from a line (mm); the direction has unit length."""
+    v = (at[0] - on[0], at[1] - on[1], at[2] - on[2])
+    n = cross(v, way)
+    return math.sqrt(dot(n, n))
