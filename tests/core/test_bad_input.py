@@ -90,7 +90,7 @@ def recipes() -> dict[str, list[dict]]:
         "fillet": [{"edges": rim}, {"edges": rim, "form": "varying"}],
         "chamfer": [{"edges": rim}, {"edges": rim, "form": "two"}, {"edges": rim, "form": "angle"}],
         "shell": [{"open": top, "wall": "2 mm"}, {"wall": "2 mm", "bodies": ["b_s1"]}],
-        "draft": [{"faces": front, "about": "XY"}],
+        "draft": [{"faces": front, "about": "XY"}, {"by": "line", "edges": rim, "both": True}],
         "offset_faces": [{"faces": top, "by": "1 mm"}],
         "delete_faces": [{"faces": faces(m, "s2/wall")}],
         "move_faces": [{"faces": top, "z": "2 mm"}],

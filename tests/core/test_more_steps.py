@@ -128,6 +128,45 @@ def test_draft_both_ways_from_a_parting_plane():
     assert len(m.topology().faces) == 10
 
 
+@pytest.mark.parametrize("rise", [0.0, 6.0, -9.0])
+def test_draft_off_a_parting_line_keeps_the_line_and_leans_to_the_angle(rise):
+    # The front face is split by a line that climbs by `rise`; both halves turn about it.
+    m = brick(40, 30, 20)
+    front = m.pick("face", lambda f: f.kind == "plane" and f.direction[1] < -0.99)
+    line_of_parting = m.sketch(line((0, 10 - rise / 2), (40, 10 + rise / 2)), XZ)
+    m.step("split_faces", faces=front, by="sketch", sketch=line_of_parting)
+    split = m.pick("edge", lambda e: near(e.at, (20, 0, 10)))
+    k = m.step("draft", by="line", edges=split, angle="8 deg", both=True)
+    leaning = [f for f in m.topology().faces if f.name.startswith("s1/front")]
+    assert sorted(f.direction[2] for f in leaning) == pytest.approx(
+        [-math.sin(math.radians(8)), math.sin(math.radians(8))]
+    )
+    assert any(near(e.at, (20, 0, 10)) for e in m.topology().edges)
+    if rise == 0.0:
+        assert volume(m) == pytest.approx(24000 - 2 * 10 * 10 * math.tan(math.radians(8)) / 2 * 40)
+    m.do("edit_step", id=k, fields={"both": False})
+    tilted = [f for f in m.topology().faces if abs(f.direction[2]) > 0.01 > abs(f.direction[0])]
+    assert rise or len(tilted) == 3
+    # Pulled along the line nothing can turn about it.
+    m.do("edit_step", id=k, fields={"pull": "X"})
+    assert rise or "an edge along the pull" in trouble(m).text
+
+
+def test_a_round_boss_leans_about_its_rim():
+    m = Maker()
+    m.step("primitive", form="cylinder", diameter="20 mm", height="15 mm")
+    rim = m.pick("edge", lambda e: e.kind == "circle" and near(e.centre, (0, 0, 15)))
+    k = m.step("draft", by="line", edges=rim, angle="6 deg", flip=True)
+    small = 10 - 15 * math.tan(math.radians(6))
+    assert volume(m) == pytest.approx(math.pi * 15 / 3 * (100 + 10 * small + small**2))
+    m.do("edit_step", id=k, fields={"flip": False})
+    assert "lies on the pulled side" in trouble(m).text
+    m.do("edit_step", id=k, fields={"flip": True, "pull": "X"})
+    assert "square to the pull" in trouble(m).text
+    m.do("edit_step", id=k, fields={"pull": "Z", "angle": "50 deg"})
+    assert "largest that works" in trouble(m).text
+
+
 # --- align
 
 

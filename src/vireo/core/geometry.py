@@ -56,6 +56,10 @@ def dot(a: Triple, b: Triple) -> float:
     return a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
 
 
+def opposite(v: Triple) -> Triple:
+    return (-v[0], -v[1], -v[2])
+
+
 def unit(v: Triple) -> Triple:
     """Unit vector. Raises ValueError for a zero vector."""
     length = math.sqrt(dot(v, v))

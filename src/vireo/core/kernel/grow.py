@@ -9,20 +9,20 @@ from typing import Any
 
 from OCP.BRep import BRep_Tool
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
-from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeBox,
     BRepPrimAPI_MakeCylinder,
     BRepPrimAPI_MakePrism,
     BRepPrimAPI_MakeRevol,
 )
-from OCP.gp import gp_Ax1, gp_Ax2, gp_Pln, gp_Trsf
+from OCP.gp import gp_Ax1, gp_Ax2, gp_Trsf
 from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Shape
 
 from vireo.core.curves import Curve2, Line2, Pair
 from vireo.core.geometry import Frame, Triple, cross, plane_frame
 from vireo.core.kernel.boolean import combine, unified
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
+from vireo.core.kernel.lean import drafted
 from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.place import direction, point, to_place, vector
 from vireo.core.kernel.profile import Outline, arrange, outline_of
@@ -79,36 +79,6 @@ def prism(
         sides = [i for i, n in enumerate(body.names) if "/cap/" not in n]
         body = drafted(body, sides, neutral, draft if up else -draft)
     return body
-
-
-def drafted(body: Body, sides: Sequence[int], neutral: Frame, angle: float) -> Body:
-    """Faces leant by `angle` (rad) about the neutral plane, narrowing along its z.
-
-    Raises KernelTrouble for faces that cannot lean or an angle that folds them.
-    """
-    maker = BRepOffsetAPI_DraftAngle(body.shape)
-    plane = gp_Pln(point(neutral.origin), direction(neutral.z))
-    for i in sides:
-        maker.Add(body.faces[i], direction(neutral.z), angle, plane)
-        if not maker.AddDone():
-            kind = describe_face(body.faces[i])[0]
-            raise KernelTrouble(
-                f"a {kind} face cannot be leant by {math.degrees(abs(angle)):g} deg; flat, "
-                "cylindrical and conical ones can, before their edges are rounded"
-            )
-    try:
-        maker.Build()
-    except Exception as error:  # the kernel has several kinds for this
-        raise KernelTrouble("the leaning faces do not meet") from error
-    if not maker.IsDone():
-        raise KernelTrouble("the leaning faces do not meet")
-    shape = checked("the draft", maker.Shape())
-    named: dict[Key, str] = {}
-    for face, name in body.named_faces():
-        made = items(maker.Generated(face)) or items(maker.Modified(face)) or [face]
-        for m in made:
-            named[Key(m)] = name
-    return Body(shape, tuple(named.get(Key(f), "draft") for f in faces_of(shape)))
 
 
 def revolved(

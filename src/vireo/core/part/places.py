@@ -27,13 +27,16 @@ PlaneWord = Annotated[
 ]
 
 
-def along(label: str, name: str, default: str = "X") -> tuple[Any, Any]:
+def along(
+    label: str, name: str, default: str = "X", when: dict[str, list[str]] | None = None
+) -> tuple[Any, Any]:
     """Two fields: X, Y, Z, an axis step or a pick, and the pick."""
     words = {"X": "X", "Y": "Y", "Z": "Z", "pick": "Pick"}
+    shown = {"when": when} if when else {}
     return (
-        f.choice(label, default, words, datums=["axis", "frame", "port"]),
+        f.choice(label, default, words, datums=["axis", "frame", "port"], **shown),
         f.picks("By", "any", "Click a straight edge, a flat face or a round face",
-                when={name: ["pick"]}),
+                when={**(when or {}), name: ["pick"]}),
     )  # fmt: skip
 
 

@@ -2,14 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from functools import partial
+from typing import Literal
 
-from vireo.core.geometry import Frame, dot, plane_frame
+from vireo.core.geometry import Frame, dot, opposite, plane_frame
 from vireo.core.kernel.direct import split_faces
 from vireo.core.kernel.dress import running_on
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.kernel.grow import drafted
+from vireo.core.kernel.lean import Lean, drafted, leant, off_the_parting
 from vireo.core.kernel.measure import area_centre
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.trim import plane_face
@@ -19,21 +20,34 @@ from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted, put_earlier
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body, told
-from vireo.core.part.places import PlaneWord, based, plane_of_pick
+from vireo.core.part.places import PlaneWord, WayWord, along, based, line_of, plane_of_pick
+from vireo.core.trouble import Offer
+
+_PLANE = {"by": ["plane"]}
+_LINE = {"by": ["line"]}
+_PULL, _PULL_PICK = along("Pulled along", "pull", "Z", _LINE)
 
 
 class DraftFields(f.StepFields):
-    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to lean")
+    by: Literal["plane", "line"] = f.choice(
+        "About", "plane", {"plane": "A plane", "line": "A parting line"}
+    )
+    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to lean", when=_PLANE)
+    edges: tuple[Pick, ...] = f.picks(
+        "Parting line", "edge", "Click the edges the faces turn about", when=_LINE
+    )
     angle: str = f.quantity("angle", "Angle", "2 deg", least=-80, most=80)
-    about: PlaneWord = based("About")
+    about: PlaneWord = based("Plane", when=_PLANE)
     face: tuple[Pick, ...] = f.picks(
         "Neutral face",
         "face",
         "Click the flat face that keeps its outline",
-        when={"about": ["face"]},
+        when={**_PLANE, "about": ["face"]},
     )
-    height: str = f.length("Plane shifted by", "0 mm", when={"about": ["!face"]})
-    both: bool = f.toggle("Both ways from the plane")
+    height: str = f.length("Plane shifted by", "0 mm", when={**_PLANE, "about": ["!face"]})
+    pull: WayWord = _PULL
+    way: tuple[Pick, ...] = _PULL_PICK
+    both: bool = f.toggle("Both ways from it")
     flip: bool = f.toggle("Pull the other way")
 
 
@@ -44,7 +58,7 @@ class Draft(StepKind[DraftFields]):
     group = "Faces"
     icon = "draft"
     order = 20
-    line = "Lean faces about a neutral plane, narrowing the way they are pulled"
+    line = "Lean faces about a neutral plane or a parting line, narrowing the way they are pulled"
     Fields = DraftFields
     deciding = ("angle",)
 
@@ -52,29 +66,59 @@ class Draft(StepKind[DraftFields]):
         angle = ctx.value("angle")
         if abs(angle) < 1e-9:
             raise StepTrouble("a draft needs an angle", ["field:angle"])
-        at, normal = plane_of_pick(fields.about, fields.face, "face", ctx)
-        if fields.about != "face":
-            shift = ctx.value("height")
-            at = (at[0] + shift * normal[0], at[1] + shift * normal[1], at[2] + shift * normal[2])
-        else:
-            # A face looks out of the body: it is pulled the way the body lies behind it.
-            normal = (-normal[0], -normal[1], -normal[2])
-        if fields.flip:
-            normal = (-normal[0], -normal[1], -normal[2])
-        frame = plane_frame(at, normal)
-        neutral = Frame(at, frame.x, frame.z)
-        outcome = Outcome()
-        for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
-            lean = _both if fields.both else drafted
-            body = ctx.body(id)
-            beside = {body.names[i] for i in _beside(body, faces)}
-            advice, offers = put_earlier(ctx, beside, ("fillet", "chamfer"))
-            outcome.bodies[id] = fitted(
-                partial(lean, body, faces, neutral), angle, "angle", "a draft of", "deg",
-                advice=advice, offers=offers,
-            )  # fmt: skip
-            outcome.notes += told(running_on(ctx.body(id), faces), "leant", ctx)
-        return outcome
+        return (
+            _about_line(fields, angle, ctx)
+            if fields.by == "line"
+            else _about_plane(fields, angle, ctx)
+        )
+
+
+def _about_plane(fields: DraftFields, angle: float, ctx: Context) -> Outcome:
+    if not fields.faces:
+        raise StepTrouble("pick the faces to lean", ["field:faces"])
+    at, normal = plane_of_pick(fields.about, fields.face, "face", ctx)
+    if fields.about != "face":
+        shift = ctx.value("height")
+        at = (at[0] + shift * normal[0], at[1] + shift * normal[1], at[2] + shift * normal[2])
+    # A face looks out of the body: it is pulled the way the body lies behind it.
+    if fields.flip != (fields.about == "face"):
+        normal = opposite(normal)
+    frame = plane_frame(at, normal)
+    neutral = Frame(at, frame.x, frame.z)
+    lean = _both if fields.both else drafted
+    outcome = Outcome()
+    for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
+        body = ctx.body(id)
+        outcome.bodies[id] = _fitted(partial(lean, body, faces, neutral), body, faces, angle, ctx)
+        outcome.notes += told(running_on(body, faces), "leant", ctx)
+    return outcome
+
+
+def _about_line(fields: DraftFields, angle: float, ctx: Context) -> Outcome:
+    if not fields.edges:
+        raise StepTrouble("pick the edges of the parting line", ["field:edges"])
+    _, pull = line_of(fields.pull, fields.way, "way", ctx)
+    pull = opposite(pull) if fields.flip else pull
+    outcome = Outcome()
+    for id, edges in faces_by_body(fields.edges, "edges", ctx).items():
+        body = ctx.body(id)
+        try:
+            leans = off_the_parting(body, edges, pull, fields.both)
+        except KernelTrouble as error:
+            turn = Offer(label="Pull the other way", fields={"flip": not fields.flip})
+            raise StepTrouble(error.text, ["field:edges"], [turn]) from error
+        faces = [lean.face for lean in leans]
+        outcome.bodies[id] = _fitted(partial(leant, body, leans), body, faces, angle, ctx)
+        outcome.notes += told(running_on(body, faces), "leant", ctx)
+    return outcome
+
+
+def _fitted(
+    attempt: Callable[[float], Body], body: Body, faces: Sequence[int], angle: float, ctx: Context
+) -> Body:
+    beside = {body.names[i] for i in _beside(body, faces)}
+    advice, offers = put_earlier(ctx, beside, ("fillet", "chamfer"))
+    return fitted(attempt, angle, "angle", "a draft of", "deg", advice=advice, offers=offers)
 
 
 def _beside(body: Body, faces: Sequence[int]) -> set[int]:
@@ -97,8 +141,5 @@ def _both(body: Body, faces: Sequence[int], neutral: Frame, angle: float) -> Bod
             halves[rise > 0].append(i)
     if not halves[True] or not halves[False]:
         raise KernelTrouble("the plane does not part these faces")
-    below = {parted.names[i] for i in halves[False]}
-    upper = drafted(parted, halves[True], neutral, angle)
-    lower = [i for i, n in enumerate(upper.names) if n in below]
-    down = Frame(neutral.origin, neutral.x, (-z[0], -z[1], -z[2]))
-    return drafted(upper, lower, down, angle)
+    leans = [Lean(i, neutral, z) for i in halves[True]]
+    return leant(parted, leans + [Lean(i, neutral, opposite(z)) for i in halves[False]], angle)
