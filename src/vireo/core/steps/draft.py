@@ -3,10 +3,11 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from contextlib import suppress
 from functools import partial
 from typing import Literal
 
-from vireo.core.geometry import Frame, dot, opposite, plane_frame
+from vireo.core.geometry import Frame, Triple, dot, opposite, plane_frame
 from vireo.core.kernel.direct import split_faces
 from vireo.core.kernel.dress import running_on
 from vireo.core.kernel.gate import KernelTrouble
@@ -102,15 +103,23 @@ def _about_line(fields: DraftFields, angle: float, ctx: Context) -> Outcome:
     outcome = Outcome()
     for id, edges in faces_by_body(fields.edges, "edges", ctx).items():
         body = ctx.body(id)
-        try:
-            leans = off_the_parting(body, edges, pull, fields.both)
-        except KernelTrouble as error:
-            turn = Offer(label="Pull the other way", fields={"flip": not fields.flip})
-            raise StepTrouble(error.text, ["field:edges"], [turn]) from error
+        leans = _leans(body, edges, pull, fields)
         faces = [lean.face for lean in leans]
         outcome.bodies[id] = _fitted(partial(leant, body, leans), body, faces, angle, ctx)
         outcome.notes += told(running_on(body, faces), "leant", ctx)
     return outcome
+
+
+def _leans(body: Body, edges: Sequence[int], pull: Triple, fields: DraftFields) -> list[Lean]:
+    """Raises StepTrouble, with an offer to pull the other way where that works."""
+    try:
+        return off_the_parting(body, edges, pull, fields.both)
+    except KernelTrouble as error:
+        offers = []
+        with suppress(KernelTrouble):
+            off_the_parting(body, edges, opposite(pull), fields.both)
+            offers = [Offer(label="Pull the other way", fields={"flip": not fields.flip})]
+        raise StepTrouble(error.text, ["field:edges"], offers) from error
 
 
 def _fitted(
