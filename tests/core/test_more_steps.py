@@ -163,7 +163,8 @@ def test_a_round_boss_leans_about_its_rim():
     assert "lies on the pulled side" in trouble(m).text
     assert [o.fields for o in trouble(m).offers] == [{"flip": True}]
     m.do("edit_step", id=k, fields={"flip": True, "pull": "X"})
-    assert "square to the pull" in trouble(m).text and not trouble(m).offers
+    assert "square to the pull" in trouble(m).text
+    assert not trouble(m).offers
     m.do("edit_step", id=k, fields={"pull": "Z", "angle": "50 deg"})
     assert "largest that works" in trouble(m).text
 
