@@ -234,6 +234,12 @@ class Builds:
         found: bytes = self._supervisor.call("mesh", {"key": key}, sticky=self._home.get(key))
         return found
 
+    def map(self, key: str, kind: str, way: tuple[float, float, float], name: str) -> bytes:
+        """A map of a body, kept on disk by a name. Raises TaskTrouble when the body is gone."""
+        ask = {"key": key, "kind": kind, "way": way, "name": name}
+        found: bytes = self._supervisor.call("map", ask, sticky=self._home.get(key))
+        return found
+
     def run(self, task: str, request: dict[str, Any], sticky: str | None, **how: Any) -> Any:
         """Run a task; a step that takes its worker down is marked and the rest built again.
 

@@ -1,4 +1,5 @@
 // Calls to the server. Paths, bodies and answers are typed by the generated schema.
+import { saveBlob } from '../ui/files'
 import type { components, paths } from './schema'
 
 export type Schemas = components['schemas']
@@ -44,18 +45,13 @@ interface Options<B> {
   signal?: AbortSignal
 }
 
-/** Fetch a file and save it under the name the server gives. Throws Refusal. */
 /** Fetch a file and hand it to the browser's downloads. Throws Refusal. */
 async function fetched(url: string, how?: RequestInit): Promise<void> {
   const response = await fetch(url, how)
   if (!response.ok) throw await refusalOf(response)
   const named = response.headers.get('Content-Disposition') ?? ''
   const name = /filename\*=UTF-8''([^;]+)/.exec(named)?.[1] ?? 'download'
-  const link = document.createElement('a')
-  link.href = URL.createObjectURL(await response.blob())
-  link.download = decodeURIComponent(name)
-  link.click()
-  window.setTimeout(() => URL.revokeObjectURL(link.href), 10_000)
+  saveBlob(await response.blob(), decodeURIComponent(name))
 }
 export const download = (url: string): Promise<void> => fetched(url)
 export const saveAs = (url: string, body: unknown): Promise<void> =>

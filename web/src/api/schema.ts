@@ -568,6 +568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/meshes/{key}/maps/{kind}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A map of one body, for the direction ``way=x,y,z`` where its kind has one. */
+        get: operations["map_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects": {
         parameters: {
             query?: never;
@@ -965,6 +982,11 @@ export interface components {
              * @constant
              */
             schema_version: 1;
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["SavedView"][];
         };
         /**
          * AssemblyView
@@ -1042,6 +1064,29 @@ export interface components {
             paints: components["schemas"]["PaintView"][];
             /** Volume */
             volume: number;
+        };
+        /**
+         * BoxCut
+         * @description Everything outside a box is taken away (mm).
+         */
+        BoxCut: {
+            /** High */
+            high: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "box";
+            /** Low */
+            low: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * BringRequest
@@ -1558,6 +1603,21 @@ export interface components {
                 number,
                 number
             ][];
+        };
+        /**
+         * CutPlane
+         * @description What lies beyond the plane on the side of its unit normal is taken away; `at` is how far
+         *     along the normal the plane stands (mm).
+         */
+        CutPlane: {
+            /** At */
+            at: number;
+            /** Normal */
+            normal: [
+                number,
+                number,
+                number
+            ];
         };
         /**
          * DatumView
@@ -2809,6 +2869,11 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["SavedView"][];
         };
         /**
          * Pick
@@ -2906,6 +2971,24 @@ export interface components {
                 number,
                 number
             ];
+        };
+        /**
+         * PlanesCut
+         * @description One to three planes; with `corner` only what lies beyond them all is taken away.
+         */
+        PlanesCut: {
+            /**
+             * Corner
+             * @default false
+             */
+            corner: boolean;
+            /**
+             * @description discriminator enum property added by openapi-typescript
+             * @enum {string}
+             */
+            kind: "planes";
+            /** Planes */
+            planes: components["schemas"]["CutPlane"][];
         };
         /** Point */
         Point: {
@@ -3221,6 +3304,64 @@ export interface components {
             /** Where */
             where?: string[];
         };
+        /**
+         * SavedView
+         * @description `height` is what the pane takes in from top to bottom, in mm at the target.
+         */
+        SavedView: {
+            /**
+             * Cut
+             * @default null
+             */
+            cut: (components["schemas"]["PlanesCut"] | components["schemas"]["BoxCut"]) | null;
+            /** Eye */
+            eye: [
+                number,
+                number,
+                number
+            ];
+            /** Height */
+            height: number;
+            /**
+             * Hidden
+             * @default []
+             */
+            hidden: string[];
+            /** Name */
+            name: string;
+            /**
+             * Perspective
+             * @default false
+             */
+            perspective: boolean;
+            /**
+             * Style
+             * @default shaded
+             */
+            style: string;
+            /** Target */
+            target: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Threshold
+             * @default null
+             */
+            threshold: number | null;
+            /** Up */
+            up: [
+                number,
+                number,
+                number
+            ];
+            /**
+             * Way
+             * @default +Z
+             */
+            way: string;
+        };
         /** ShelfView */
         ShelfView: {
             /** Projects */
@@ -3533,6 +3674,11 @@ export interface components {
              * @default []
              */
             supports: components["schemas"]["Support"][];
+            /**
+             * Views
+             * @default []
+             */
+            views: components["schemas"]["SavedView"][];
         };
         /** StudyView */
         StudyView: {
@@ -4953,6 +5099,36 @@ export interface operations {
             header?: never;
             path: {
                 key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    map_of: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                kind: string;
             };
             cookie?: never;
         };

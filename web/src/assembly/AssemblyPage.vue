@@ -167,7 +167,7 @@ function grab(event: PointerEvent): void {
 function pull(event: PointerEvent): void {
   if (!grabbed || !engine.value) return
   const box = engine.value.canvas.getBoundingClientRect()
-  const ray = engine.value.ray(event.clientX - box.left, event.clientY - box.top)
+  const ray = engine.value.camera.ray(event.clientX - box.left, event.clientY - box.top)
   const t = grabbed.through.clone().sub(ray.origin).dot(grabbed.plane) / ray.direction.dot(grabbed.plane)
   const at = ray.origin.clone().addScaledVector(ray.direction, t)
   if (!grabbed.moved && at.distanceTo(grabbed.through) < 3 * engine.value.camera.unit) return

@@ -112,8 +112,11 @@ function key(event: KeyboardEvent): void {
         document.querySelector<HTMLInputElement>('[data-testid=quick]')?.focus()
         break
       case 'f': case 'F': fit(); break
-      case 'x': case 'X': pressChip('Section'); break
-      case 't': case 'T': pressChip('See-through'); break
+      case 'x': case 'X': panes.control?.toggleSection(); break
+      case 't': case 'T': panes.control?.toggleSeeThrough(); break
+      case 'p': case 'P': panes.control?.togglePerspective(); break
+      case 'l': case 'L': panes.control?.faceOn(); break
+      case 'Backspace': panes.control?.previous(); break
       case 'm': case 'M': if (!sketch.open && !draft.open) measuring.toggle(); break
       case 'b': case 'B': if (!sketch.open) panes.toggle(); break
       case '?': help.value = true; break
@@ -131,9 +134,6 @@ function key(event: KeyboardEvent): void {
 function fit(): void {
   if (sketch.open) page.value?.faceSketch?.()
   else engine.value?.fit()
-}
-function pressChip(word: string): void {
-  for (const b of document.querySelectorAll<HTMLElement>('.bar .chip')) if (b.textContent === word) b.click()
 }
 function sketchKey(k: string): boolean {
   const fixed: Record<string, string> = { d: 'dimension', g: 'construction', i: 'bring', m: 'measure' }
@@ -155,7 +155,7 @@ function moveMarker(by: number): void {
 
 function quick(action: string): void {
   if (action === 'fit') fit()
-  else if (action === 'section') pressChip('Section')
+  else if (action === 'section') panes.control?.toggleSection()
   else if (action.startsWith('drawer:')) drawer.value = action.slice(7)
 }
 const printing = ref(false)

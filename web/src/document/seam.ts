@@ -4,7 +4,7 @@ import { Ray, Vector3 } from 'three'
 import { useAssembly } from '../assembly/store'
 import { useDraft } from '../part/draft'
 import { useSketch } from '../sketch/store'
-import { Body } from '../viewport/body'
+import { Body, type Look } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
 import type { BodyMesh } from '../viewport/mesh'
 import { useDocument } from './store'
@@ -93,14 +93,16 @@ function manyCylinders(triangles: number): BodyMesh {
   }
 }
 
+const PLAIN: Look = { style: 'shaded', fat: false, planes: [], corner: false, map: null, skins: null }
+
 /** Median time of picking a face and an edge at random places, in ms. */
 async function benchPicks(triangles: number): Promise<object> {
   const mesh = manyCylinders(triangles)
-  const body = new Body({ id: 'bench', mesh, colour: '#999999' }, { style: 'shaded', fat: false, planes: [], map: null })
+  const body = new Body({ id: 'bench', mesh, colour: '#999999' }, PLAIN)
   const across = Math.ceil(Math.sqrt(mesh.faceStarts.length - 1)) * 12
   const down = new Vector3(0.3, 0.4, -0.87).normalize()
   const ray = (): Ray => new Ray(new Vector3(Math.random() * across, Math.random() * across, 0).addScaledVector(down, -500), down.clone())
-  body.hitFace(ray(), [])
+  body.hitFace(ray(), PLAIN)
   const median = (run: () => void): number => {
     const times = Array.from({ length: 101 }, () => {
       const began = performance.now()
@@ -109,8 +111,8 @@ async function benchPicks(triangles: number): Promise<object> {
     })
     return times.sort((a, b) => a - b)[50]
   }
-  const face = median(() => body.hitFace(ray(), []))
-  const edge = median(() => body.hitEdge(ray(), 0.6, Infinity, [], false))
+  const face = median(() => body.hitFace(ray(), PLAIN))
+  const edge = median(() => body.hitEdge(ray(), 0.6, Infinity, PLAIN, false))
   body.dispose()
   return { face, edge, count: 101, triangles: mesh.triangles.length / 3 }
 }

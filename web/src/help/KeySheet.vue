@@ -9,7 +9,7 @@ defineEmits<{ 'update:show': [show: boolean] }>()
 
 const GROUPS: [string, [string, string][]][] = [
   ['Everywhere', [['/', 'quick entry: a tool with its number, or any name'], ['Ctrl Z · Ctrl Y', 'undo · redo'], ['Enter · Esc', 'keep · discard'], ['[ · ]', 'marker back · on'], ['?', 'this sheet']]],
-  ['View', [['1 … 7', 'front, back, left, right, top, under, iso'], ['F', 'fit'], ['X', 'section'], ['T', 'see-through'], ['B', 'second pane'], ['M', 'measure'], ['right drag', 'turn'], ['middle or Shift right drag', 'shift'], ['wheel', 'zoom at the pointer']]],
+  ['View', [['1 … 7', 'front, back, left, right, top, under, iso'], ['F', 'fit'], ['X', 'section'], ['T', 'see-through'], ['P', 'perspective or parallel'], ['L', 'look at the picked face'], ['Backspace', 'previous view'], ['B', 'second pane'], ['M', 'measure'], ['right drag', 'turn'], ['middle or Shift right drag', 'shift'], ['wheel', 'zoom at the pointer']]],
   ['Picking', [['click', 'pick'], ['Shift click', 'add or take off'], ['drag on empty space', 'pick box']]],
   ['Sketch', [['D', 'size'], ['G', 'construction'], ['I', 'link from elsewhere'], ['M', 'measure'], ['digits, Tab', 'type sizes while drawing'], ['double click', 'pick a whole chain'], ['Ctrl C · Ctrl V', 'copy, put in (also in another sketch)'], ['Ctrl', 'hold hints off'], ['Del', 'delete what is selected']]],
 ]

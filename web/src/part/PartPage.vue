@@ -192,7 +192,8 @@ function faceSketch(): void {
   const f = sketch.frame
   const e = engine.value
   if (!f || !e) return
-  goBack ??= e.camera.save()
+  const stood = e.camera.stand()
+  goBack ??= () => e.camera.go(stood)
   const V = e.camera.target.constructor as typeof import('three').Vector3
   const box = e.box()
   const size = box.isEmpty() ? 150 : box.getSize(new V()).length() * 1.15

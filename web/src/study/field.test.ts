@@ -1,5 +1,6 @@
 import { describe, expect, it } from 'vitest'
-import { lengths, scale, tint } from './field'
+import { scale } from '../ui/scale'
+import { lengths, tint } from './field'
 
 const lightness = ([r, g, b]: [number, number, number]): number => 0.2126 * r + 0.7152 * g + 0.0722 * b
 

@@ -1,5 +1,6 @@
 // The result field of a study: surface nodes with displacement and stress. Layout: work/tasks/study.py.
 import { refusalOf } from '../api/client'
+import { linear, scale } from '../ui/scale'
 import type { BodyMesh } from '../viewport/mesh'
 
 export interface ResultField {
@@ -34,21 +35,6 @@ export function decodeField(buffer: ArrayBuffer): ResultField {
   const index = new Uint32Array(buffer, at, 3 * triangles)
   at += 12 * triangles
   return { points, displacement, mises, triangles: index, face: new Uint32Array(buffer, at, triangles) }
-}
-
-/** A perceptually even scale, dark blue-green over sand to deep red-brown; `t` from 0 to 1. */
-const STOPS: [number, number, number][] = [
-  [22, 51, 84], [31, 97, 112], [73, 139, 122], [142, 174, 128], [216, 203, 145], [222, 165, 104], [201, 113, 77], [160, 60, 60], [104, 22, 44],
-]
-export function scale(t: number): [number, number, number] {
-  const x = Math.min(1, Math.max(0, t)) * (STOPS.length - 1)
-  const i = Math.min(Math.floor(x), STOPS.length - 2)
-  const f = x - i
-  return [0, 1, 2].map((k) => STOPS[i][k] + (STOPS[i + 1][k] - STOPS[i][k]) * f) as [number, number, number]
-}
-const linear = (c: number): number => {
-  const v = c / 255
-  return v <= 0.04045 ? v / 12.92 : ((v + 0.055) / 1.055) ** 2.4
 }
 
 /** Colours per node for values between 0 and `top`. */

@@ -1,15 +1,22 @@
 <script setup lang="ts">
 // A pane with a 3D view: chips, picking, hover tooltip, triad. What is shown comes in as props.
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { Vector3 } from 'three'
 import Icon from '../ui/Icon.vue'
 import { dark } from '../ui/theme'
 import { trim } from '../ui/format'
-import type { BodySpec, Hit, Style } from './body'
+import type { BodySpec, Hit } from './body'
 import type { ViewName } from './camera'
 import { Engine, type Mark, type Wanted } from './engine'
-import { bands, type FaceMap, type MapKind } from './maps'
-import type { EdgeInfo, FaceInfo } from './mesh'
-import { usePanes } from './panes'
+import LegendCard from './LegendCard.vue'
+import { useLook } from './look'
+import type { EdgeInfo, FaceInfo, Triple } from './mesh'
+import { type PaneControl, usePanes } from './panes'
+import PlaceMarks from './PlaceMarks.vue'
+import SectionCard from './SectionCard.vue'
+import { type Cut, planeThrough } from './sections'
+import StyleField from './StyleField.vue'
+import ViewMenu from './ViewMenu.vue'
 
 const props = withDefaults(
   defineProps<{
@@ -48,27 +55,51 @@ const panes = usePanes()
 const stage = ref<HTMLDivElement | null>(null)
 const canvas = ref<HTMLCanvasElement | null>(null)
 const engine = shallowRef<Engine | null>(null)
-const style = ref<Style>('shaded')
-const section = ref<{ axis: 0 | 1 | 2; at: number; flip: boolean } | null>(null)
+const look = useLook(engine, () => props.bodies)
+const style = look.style
+const section = shallowRef<Cut | null>(null)
 const hover = shallowRef<{ hit: Hit; x: number; y: number } | null>(null)
 const view = ref<ViewName | null>('iso')
 const axes = ref<{ name: string; x: number; y: number }[]>([])
 const dragBox = ref<{ x: number; y: number; w: number; h: number } | null>(null)
+/** Counts what was drawn: what lies over the picture moves along. */
+const drawn = ref(0)
 let observer: ResizeObserver | null = null
 let fitted = false
 
 const VIEWS: [ViewName, string][] = [
   ['front', 'Front'], ['back', 'Back'], ['left', 'Left'], ['right', 'Right'], ['top', 'Top'], ['under', 'Under'], ['iso', 'Iso'],
 ]
-const STYLES: [Style, string][] = [['shaded', 'Shaded'], ['seethrough', 'See-through']]
-/** Styles that are looked at now and then: in a list. */
-const MORE: [Style, string][] = [['hidden', 'Hidden dashed'], ['edges', 'Edges only'], ['draft', 'Draft angle'], ['overhang', 'Overhang']]
-const WAYS: [string, [number, number, number]][] = [['+Z', [0, 0, 1]], ['−Z', [0, 0, -1]], ['+X', [1, 0, 0]], ['−X', [-1, 0, 0]], ['+Y', [0, 1, 0]], ['−Y', [0, -1, 0]]]
-const way = ref('+Z')
-const thresholds = ref<Record<MapKind, number>>({ draft: 2, overhang: 45 })
-const map = computed<FaceMap | null>(() =>
-  style.value === 'draft' || style.value === 'overhang' ? { kind: style.value, way: WAYS.find(([w]) => w === way.value)![1], threshold: thresholds.value[style.value] } : null,
+
+/** The picked flat face, as it lies in the space. */
+const flatFace = computed<{ normal: Triple; at: Triple } | null>(() => {
+  void drawn.value
+  const e = engine.value
+  for (const mark of [...props.picked].reverse()) {
+    const f = mark.kind === 'face' ? (props.pickBodies ?? props.bodies).find((b) => b.id === mark.body)?.mesh.topology.faces[mark.index] : undefined
+    if (!e || f?.kind !== 'plane' || !f.direction) continue
+    const matrix = e.matrixOf(mark.body)
+    return { normal: new Vector3(...f.direction).transformDirection(matrix).toArray(), at: new Vector3(...f.at).applyMatrix4(matrix).toArray() }
+  }
+  return null
+})
+/** The places the map of the shown bodies points at, the worst first. */
+const places = computed(() =>
+  [...(look.fields.value ?? [])]
+    .flatMap(([body, field]) => field.told.places.map((place) => ({ body, place })))
+    .filter(({ place }) => style.value === 'undercut' || place.value > 0)
+    .sort((a, b) => (style.value === 'undercut' ? b.place.value - a.place.value : a.place.value - b.place.value))
+    .slice(0, style.value === 'stripes' ? 0 : 6),
 )
+function goToPlace(i: number): void {
+  const e = engine.value
+  const found = places.value[i]
+  if (!e || !found) return
+  const at = new Vector3(...found.place.at).applyMatrix4(e.matrixOf(found.body))
+  const size = e.box().getSize(new Vector3()).length()
+  const stand = e.camera.stand()
+  e.camera.go({ ...stand, target: at.toArray(), height: Math.min(stand.height, size / 4) })
+}
 
 onMounted(() => {
   const made = new Engine(canvas.value!)
@@ -96,6 +127,7 @@ function onFrame(): void {
   view.value = e.camera.named()
   const [right, up] = e.camera.axes()
   axes.value = (['x', 'y', 'z'] as const).map((k) => ({ name: k.toUpperCase(), x: right[k] * 30, y: -up[k] * 30 }))
+  drawn.value++
   emit('frame')
 }
 
@@ -123,8 +155,15 @@ watch(() => props.picked, () => engine.value?.mark('pick', props.picked))
 watch(() => props.errors, () => engine.value?.mark('error', props.errors))
 watch(() => props.contacts, () => engine.value?.mark('contact', props.contacts))
 watch(() => props.candidates, () => engine.value?.mark('hover', props.candidates))
-watch([style, map], () => engine.value?.setStyle(style.value, map.value))
-watch(section, (s) => engine.value?.setSection(s), { deep: true })
+watch(section, (cut) => engine.value?.setCut(cut))
+// A sketch is drawn in parallel projection, and is left as it was looked at.
+let coned = false
+watch(() => props.taken, (taken) => {
+  const camera = engine.value?.camera
+  if (!camera) return
+  if (taken) coned = camera.perspective
+  camera.perspective = taken ? false : coned
+})
 watch(dark, () => {
   engine.value?.retint()
   show()
@@ -134,23 +173,8 @@ function orient(name: ViewName): void {
   engine.value?.camera.view(name)
 }
 function toggleSection(): void {
-  if (section.value) section.value = null
-  else {
-    const c = engine.value?.box()
-    section.value = { axis: 1, at: c ? (c.min.y + c.max.y) / 2 : 0, flip: true }
-  }
-}
-const range = computed(() => {
-  void section.value
   const box = engine.value?.box()
-  if (!box || !section.value || box.isEmpty()) return { low: -50, high: 50 }
-  const a = section.value.axis
-  return { low: box.min.getComponent(a), high: box.max.getComponent(a) }
-})
-function setAxis(axis: 0 | 1 | 2): void {
-  const box = engine.value?.box()
-  if (!box || !section.value) return
-  section.value = { axis, at: (box.min.getComponent(axis) + box.max.getComponent(axis)) / 2, flip: axis === 1 }
+  section.value = section.value || !box ? null : { kind: 'planes', planes: [planeThrough(box, 1)], corner: false }
 }
 
 // Pointer: right turns, middle or Shift+right shifts, wheel zooms, left picks or draws a pick box.
@@ -165,7 +189,7 @@ const local = (event: PointerEvent | WheelEvent): [number, number] => {
 
 function down(event: PointerEvent): void {
   // Buttons and fields that stand over the picture keep their own clicks.
-  if ((event.target as Element).closest('button, input, select, label, .section')) return
+  if ((event.target as Element).closest('button, input, select, label, .section, .legend')) return
   const [x, y] = local(event)
   last = start = [x, y]
   travelled = 0
@@ -227,7 +251,7 @@ function boxPick(add: boolean): void {
     const group = kind === 'face' ? t.faces : kind === 'edge' ? t.edges : t.vertices
     const matrix = e.matrixOf(spec.id)
     for (const [i, item] of group.entries()) {
-      const world = new (e.camera.target.constructor as typeof import('three').Vector3)(...item.at).applyMatrix4(matrix)
+      const world = new Vector3(...item.at).applyMatrix4(matrix)
       const [x, y] = e.camera.project(world)
       if (x >= b.x && x <= b.x + b.w && y >= b.y && y <= b.y + b.h) marks.push({ body: spec.id, kind, index: i })
     }
@@ -266,10 +290,23 @@ const chosen = computed(() => {
   return `${n} ${n === 1 ? word : word === 'vertex' ? 'vertices' : `${word}s`}`
 })
 
-defineExpose({
-  engine, orient, toggleSection, style, section,
-  fit: () => engine.value?.fit(),
+function faceOn(): void {
+  const f = flatFace.value
+  if (f) engine.value?.camera.faceOn(new Vector3(...f.normal), new Vector3(...f.at))
+}
+const control: PaneControl = {
+  toggleSection,
   toggleSeeThrough: () => (style.value = style.value === 'seethrough' ? 'shaded' : 'seethrough'),
+  togglePerspective: () => {
+    const camera = engine.value?.camera
+    if (camera) camera.perspective = !camera.perspective
+  },
+  faceOn,
+  previous: () => engine.value?.camera.previous(),
+}
+if (!props.secondary) panes.control = control
+onUnmounted(() => {
+  if (panes.control === control) panes.control = null
 })
 </script>
 
@@ -285,17 +322,9 @@ defineExpose({
         <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key && !taken }" @click="orient(key)">{{ word }}</button>
       </span>
       <span class="grow" />
-      <select v-if="styles" v-model="style" class="field narrow" aria-label="Style">
-        <option v-for="[key, word] in [...STYLES, ...MORE]" :key="key" :value="key">{{ word }}</option>
-      </select>
-      <span class="chips" role="group" aria-label="Style">
-        <button v-for="[key, word] in styles ? STYLES : []" :key="key" class="chip wide" :class="{ on: style === key }" @click="style = key">{{ word }}</button>
-        <select v-if="styles" class="chip more wide" :class="{ on: MORE.some(([k]) => k === style) }" aria-label="More styles" data-testid="more-styles" :value="MORE.some(([k]) => k === style) ? style : ''" @change="style = ($event.target as HTMLSelectElement).value as Style">
-          <option value="" disabled>More</option>
-          <option v-for="[key, word] in MORE" :key="key" :value="key">{{ word }}</option>
-        </select>
-        <button class="chip" :class="{ on: section }" @click="toggleSection">Section</button>
-      </span>
+      <StyleField v-if="styles" v-model="style" />
+      <span class="chips"><button class="chip" :class="{ on: section }" @click="toggleSection">Section</button></span>
+      <ViewMenu v-if="engine && !taken" v-model:cut="section" :engine="engine" :look="look" :face="flatFace" :tick="drawn" :keeps="styles && !secondary" @face-on="faceOn" />
       <slot name="bar" />
       <button v-if="!taken" class="icon-btn" :aria-label="secondary ? 'Shut this pane' : 'Second pane'" :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'" :data-testid="secondary ? 'shut-beside' : 'open-beside'" @click="panes.toggle()"><Icon :name="secondary ? 'close' : 'panes'" :size="16" /></button>
     </div>
@@ -316,20 +345,9 @@ defineExpose({
           <text :x="a.x * 1.32" :y="a.y * 1.32 + 4">{{ a.name }}</text>
         </g>
       </svg>
-      <div v-if="map" class="legend" data-testid="legend" @pointerdown.stop>
-        <b>{{ map.kind === 'draft' ? 'Draft along' : 'Overhang, printed along' }}</b>
-        <select v-model="way" class="field" aria-label="Direction"><option v-for="[word] in WAYS" :key="word">{{ word }}</option></select>
-        <p v-for="b in bands(map)" :key="b.tone"><i :style="{ background: b.tone }" /> {{ b.words }}</p>
-        <input v-model.number="thresholds[map.kind]" type="range" :min="map.kind === 'draft' ? 0.5 : 10" :max="map.kind === 'draft' ? 15 : 85" :step="map.kind === 'draft' ? 0.5 : 1" aria-label="Threshold" />
-      </div>
-      <div v-if="section" class="section">
-        <span class="segmented">
-          <button v-for="(word, i) in ['X', 'Y', 'Z']" :key="word" :class="{ on: section.axis === i }" @click="setAxis(i as 0 | 1 | 2)">{{ word }}</button>
-        </span>
-        <input type="range" :min="range.low" :max="range.high" step="any" :value="section.at" aria-label="Section position" @input="section.at = Number(($event.target as HTMLInputElement).value)" />
-        <span class="num">{{ trim(section.at) }} mm</span>
-        <button class="chip" @click="section.flip = !section.flip">Other side</button>
-      </div>
+      <PlaceMarks v-if="engine && places.length" :engine="engine" :places="places" :tick="drawn" />
+      <LegendCard :look="look" :places="places" @place="goToPlace" />
+      <SectionCard v-if="engine" v-model="section" :engine="engine" :tick="drawn" :face="flatFace" />
     </div>
   </div>
 </template>
@@ -355,14 +373,4 @@ canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block
 .triad text { font-size: 11px; font-weight: 600; text-anchor: middle; fill: var(--ink-2); }
 .triad .X line { stroke: var(--down); } .triad .Y line { stroke: var(--accent); } .triad .Z line { stroke: var(--slate); }
 .drag-box { position: absolute; border: 1px dashed var(--pick); background: color-mix(in srgb, var(--pick) 10%, transparent); pointer-events: none; }
-.more { border: 0; background: none; appearance: none; cursor: pointer; max-width: 112px; }
-.more option { background: var(--panel); color: var(--ink); }
-.legend { position: absolute; right: 12px; bottom: 12px; z-index: 4; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 7px 10px; box-shadow: var(--shadow); font-size: 12px; }
-.legend p { margin: 3px 0; display: flex; align-items: center; gap: 7px; }
-.legend i { width: 14px; height: 14px; border-radius: 3px; flex: none; }
-.legend .field { height: 22px; padding: 0 2px; margin-left: 6px; }
-.legend input { width: 100%; accent-color: var(--accent); }
-.section { position: absolute; left: 50%; transform: translateX(-50%); bottom: 10px; display: flex; gap: 10px; align-items: center; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; box-shadow: var(--shadow); }
-.section input { width: 180px; accent-color: var(--accent); }
-.num { min-width: 74px; text-align: right; }
 </style>

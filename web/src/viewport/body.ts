@@ -8,8 +8,11 @@ import { LineSegments2 } from 'three/addons/lines/LineSegments2.js'
 import { LineSegmentsGeometry } from 'three/addons/lines/LineSegmentsGeometry.js'
 import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh'
 import { colour } from '../ui/theme'
+import { type FieldKind, type FieldMap } from './fields'
 import { type FaceMap, mapColours, type MapKind } from './maps'
 import { type BodyMesh, type PickKind, rangeOf } from './mesh'
+import { cutAway } from './sections'
+import { stripes } from './stripes'
 
 export interface BodySpec {
   id: string
@@ -26,14 +29,30 @@ export interface BodySpec {
   /** Moved mesh positions (a deflected shape). */
   moved?: Float32Array
 }
-export type Style = 'shaded' | 'seethrough' | 'hidden' | 'edges' | MapKind
+export type Style = 'shaded' | 'seethrough' | 'hidden' | 'edges' | MapKind | FieldKind
+
+/** A map of a body with its colours; without, its stripes are drawn. */
+export interface Skin {
+  field: FieldMap
+  colours: Float32Array | null
+  density: number
+}
 
 export interface Look {
   style: Style
   fat: boolean
   planes: Plane[]
+  /** Only what lies beyond all planes is cut away. */
+  corner: boolean
   map: FaceMap | null
+  /** Maps by body. */
+  skins: Map<string, Skin> | null
 }
+
+export const clipping = (look: Look): { clippingPlanes: Plane[]; clipIntersection: boolean } => ({
+  clippingPlanes: look.planes,
+  clipIntersection: look.corner,
+})
 
 export interface Hit {
   body: string
@@ -86,11 +105,25 @@ export class Body {
     this.faces = new Mesh(this.geometry, faceMaterial(spec, look, tint !== null))
     this.faces.renderOrder = 0
     this.group.add(this.faces)
+    const skin = spec.ghost ? undefined : look.skins?.get(spec.id)
+    if (skin) this.addSkin(skin, look)
     this.addEdges(look)
     if (spec.matrix) this.group.matrix.fromArray(spec.matrix)
     this.group.matrixAutoUpdate = false
     this.group.updateMatrixWorld(true)
     this.inverse.copy(this.group.matrixWorld).invert()
+  }
+
+  /** A map stands in for the faces; these are still what is picked and cut. */
+  private addSkin(skin: Skin, look: Look): void {
+    this.faces.visible = false
+    const geometry = new BufferGeometry()
+    geometry.setAttribute('position', new BufferAttribute(skin.field.points, 3))
+    geometry.setAttribute('normal', new BufferAttribute(skin.field.normals, 3))
+    geometry.setIndex(new BufferAttribute(skin.field.triangles, 1))
+    if (skin.colours) geometry.setAttribute('color', new BufferAttribute(skin.colours, 3))
+    const offset = { side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, ...clipping(look) }
+    this.group.add(new Mesh(geometry, skin.colours ? new MeshLambertMaterial({ vertexColors: true, ...offset }) : stripes(skin.density, offset)))
   }
 
   private addEdges(look: Look): void {
@@ -99,7 +132,7 @@ export class Body {
     if (!pairs.length || this.spec.moved) return
     const ink = this.spec.ghost ? colour('ink-3') : colour('ink')
     const fade = this.spec.ghost ? { transparent: true, opacity: 0.35 } : {}
-    const clip = { clippingPlanes: look.planes }
+    const clip = clipping(look)
     const lines = look.fat ? fatLines(pairs, ink, 1.4, { ...fade, ...clip }) : thinLines(pairs, ink, { ...fade, ...clip })
     lines.renderOrder = 2
     this.group.add(lines)
@@ -115,7 +148,7 @@ export class Body {
   }
 
   /** Show some faces, edges and vertices in a state; replaces what that state showed. */
-  mark(state: 'hover' | 'pick' | 'error' | 'contact', kinds: Partial<Record<PickKind, number[]>>, planes: Plane[]): void {
+  mark(state: 'hover' | 'pick' | 'error' | 'contact', kinds: Partial<Record<PickKind, number[]>>, look: Look): void {
     const old = this.marks.get(state)
     if (old) {
       this.group.remove(old)
@@ -140,7 +173,7 @@ export class Body {
         geometry,
         new MeshBasicMaterial({
           color: tone, transparent: true, opacity, depthWrite: false, side: DoubleSide, polygonOffset: true,
-          polygonOffsetFactor: -1, polygonOffsetUnits: -1, clippingPlanes: planes,
+          polygonOffsetFactor: -1, polygonOffsetUnits: -1, ...clipping(look),
         }),
       )
       tint.renderOrder = 3
@@ -153,7 +186,7 @@ export class Body {
     for (const [edges, through] of [[around, false], [new Set(kinds.edge ?? []), true]] as const) {
       if (!edges.size) continue
       const width = state === 'hover' ? 2 : 2.6
-      const lines = fatLines(edgePairs(mesh, edges), tone, width, { clippingPlanes: planes, depthTest: !through })
+      const lines = fatLines(edgePairs(mesh, edges), tone, width, { ...clipping(look), depthTest: !through })
       lines.renderOrder = 4
       group.add(lines)
     }
@@ -217,12 +250,12 @@ export class Body {
   }
 
   /** The nearest face on a ray, unless the section cut it away. */
-  hitFace(ray: Ray, planes: Plane[]): Hit | null {
+  hitFace(ray: Ray, look: Look): Hit | null {
     this.tree()
     const caster = new Raycaster(ray.origin, ray.direction)
-    ;(caster as unknown as { firstHitOnly: boolean }).firstHitOnly = planes.length === 0
+    ;(caster as unknown as { firstHitOnly: boolean }).firstHitOnly = look.planes.length === 0
     for (const found of caster.intersectObject(this.faces, false)) {
-      if (planes.some((p) => p.distanceToPoint(found.point) < 0)) continue
+      if (cutAway(found.point, look.planes, look.corner)) continue
       const face = rangeOf(this.spec.mesh.faceStarts, found.faceIndex ?? 0)
       return { body: this.spec.id, kind: 'face', index: face, point: found.point, depth: found.distance }
     }
@@ -230,7 +263,7 @@ export class Body {
   }
 
   /** Edges (or end points) within `reach` world units of a ray, not hidden behind `limit`. */
-  hitEdge(ray: Ray, reach: number, limit: number, planes: Plane[], vertices: boolean): Hit | null {
+  hitEdge(ray: Ray, reach: number, limit: number, look: Look, vertices: boolean): Hit | null {
     const local = ray.clone().applyMatrix4(this.inverse)
     const { mesh } = this.spec
     const seen = limit + 3 * reach
@@ -244,7 +277,7 @@ export class Body {
         const p = new Vector3(...v.at)
         const depth = p.clone().sub(o).dot(d)
         const away = Math.sqrt(local.distanceSqToPoint(p))
-        if (away < least * 1.4 && depth <= seen && !cut(p, this.group.matrixWorld, planes)) {
+        if (away < least * 1.4 && depth <= seen && !cutAway(p.clone().applyMatrix4(this.group.matrixWorld), look.planes, look.corner)) {
           least = away
           best = { body: this.spec.id, kind: 'vertex', index: i, point: p.applyMatrix4(this.group.matrixWorld), depth }
         }
@@ -284,7 +317,7 @@ export class Body {
         const depth = za + t * (zb - za)
         if (depth > seen) continue
         const point = new Vector3(p[k] + t * (p[k + 3] - p[k]), p[k + 1] + t * (p[k + 4] - p[k + 1]), p[k + 2] + t * (p[k + 5] - p[k + 2]))
-        if (cut(point, this.group.matrixWorld, planes)) continue
+        if (cutAway(point.clone().applyMatrix4(this.group.matrixWorld), look.planes, look.corner)) continue
         least = away
         best = { body: this.spec.id, kind: 'edge', index: e, point: point.applyMatrix4(this.group.matrixWorld), depth }
       }
@@ -296,12 +329,6 @@ export class Body {
     dispose(this.group)
     this.geometry.dispose()
   }
-}
-
-function cut(local: Vector3, matrix: Matrix4, planes: Plane[]): boolean {
-  if (!planes.length) return false
-  const world = local.clone().applyMatrix4(matrix)
-  return planes.some((p) => p.distanceToPoint(world) < 0)
 }
 
 function normalsOf(mesh: BodyMesh): Int8Array {
@@ -342,7 +369,7 @@ function faceMaterial(spec: BodySpec, look: Look, coloured: boolean): MeshLamber
     polygonOffset: true,
     polygonOffsetFactor: 1,
     polygonOffsetUnits: 1,
-    clippingPlanes: look.planes,
+    ...clipping(look),
   })
 }
 

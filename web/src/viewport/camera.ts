@@ -1,5 +1,5 @@
-// The camera: parallel projection, turning about the model with Z up, zoom at the pointer.
-import { Box3, OrthographicCamera, Quaternion, Vector3 } from 'three'
+// The camera: parallel or perspective, turning about the model with Z up, zoom at the pointer.
+import { Box3, OrthographicCamera, PerspectiveCamera, Quaternion, Ray, Vector3 } from 'three'
 
 export type ViewName = 'front' | 'back' | 'left' | 'right' | 'top' | 'under' | 'iso'
 
@@ -14,11 +14,30 @@ const VIEWS: Record<ViewName, [Vector3, Vector3]> = {
   iso: [new Vector3(0.58, -1, 0.66).normalize(), new Vector3(0, 0, 1)],
 }
 
+/** How much a perspective view takes in from top to bottom (degrees): about what a screen fills. */
+const ANGLE = 26
+const SLOPE = Math.tan((ANGLE * Math.PI) / 360)
+/** A rest longer than this (ms) makes the place one that can be gone back to. */
+const REST = 700
+
+/** Where a camera stands. */
+export interface Stand {
+  from: [number, number, number]
+  up: [number, number, number]
+  target: [number, number, number]
+  height: number
+  perspective: boolean
+}
+
 /** Counts the moves of all cameras, so that linked ones know who moved last. */
 let moves = 0
 
 export class Camera {
-  readonly three = new OrthographicCamera(-1, 1, 1, -1, -1e5, 1e5)
+  private readonly parallel = new OrthographicCamera(-1, 1, 1, -1, -1e5, 1e5)
+  private readonly conical = new PerspectiveCamera(ANGLE, 1, 1, 1e5)
+  private _perspective = false
+  private readonly past: Stand[] = []
+  private lastMove = 0
   readonly target = new Vector3()
   /** When it moved last; a copy keeps the moment of what it copied. */
   moved = 0
@@ -49,24 +68,80 @@ export class Camera {
     return this.height / this.tall
   }
 
+  get three(): OrthographicCamera | PerspectiveCamera {
+    return this._perspective ? this.conical : this.parallel
+  }
+
+  get perspective(): boolean {
+    return this._perspective
+  }
+  set perspective(on: boolean) {
+    this._perspective = on
+    this.apply()
+  }
+
+  /** How far the eye of a perspective view is from what it looks at. */
+  private get distance(): number {
+    return this.height / 2 / SLOPE
+  }
+
   private apply(): void {
     this.moved = ++moves
     const h = this.height / 2
-    const w = (h * this.width) / this.tall
     const c = this.three
-    c.left = -w
-    c.right = w
-    c.top = h
-    c.bottom = -h
-    const reach = 5e4
-    c.near = -reach
-    c.far = reach
-    c.position.copy(this.target).addScaledVector(this.from, 1000)
+    if (c instanceof OrthographicCamera) {
+      const w = (h * this.width) / this.tall
+      c.left = -w
+      c.right = w
+      c.top = h
+      c.bottom = -h
+      const reach = 5e4
+      c.near = -reach
+      c.far = reach
+      c.position.copy(this.target).addScaledVector(this.from, 1000)
+    } else {
+      const away = this.distance
+      c.aspect = this.width / this.tall
+      c.near = away * 0.02
+      c.far = away + 2e4
+      c.position.copy(this.target).addScaledVector(this.from, away)
+    }
     c.up.copy(this.up)
     c.lookAt(this.target)
     c.updateProjectionMatrix()
     c.updateMatrixWorld()
     this.changed()
+  }
+
+  /** Make the place the camera rests in one to go back to, before it moves on. */
+  private leave(): void {
+    const now = performance.now()
+    if (now - this.lastMove > REST) {
+      this.past.push(this.stand())
+      if (this.past.length > 30) this.past.shift()
+    }
+    this.lastMove = now
+  }
+
+  stand(): Stand {
+    const { from, up, target, height, perspective } = this
+    return { from: from.toArray(), up: up.toArray(), target: target.toArray(), height, perspective }
+  }
+
+  /** Go where a camera stood. */
+  go(stand: Stand, fly = true): void {
+    this._perspective = stand.perspective
+    this.look(new Vector3(...stand.from), new Vector3(...stand.up), fly, new Vector3(...stand.target), stand.height)
+  }
+
+  get hasPrevious(): boolean {
+    return this.past.length > 0
+  }
+
+  /** Back to where it rested before. */
+  previous(): void {
+    const stand = this.past.pop()
+    if (stand) this.go(stand)
   }
 
   private look(from: Vector3, up: Vector3, fly: boolean, target?: Vector3, height?: number): void {
@@ -107,13 +182,8 @@ export class Camera {
   }
 
   view(name: ViewName, fly = true): void {
+    if (fly) this.leave()
     this.look(...VIEWS[name], fly)
-  }
-
-  /** Where the camera stands, to come back to. */
-  save(): () => void {
-    const [from, up, target, height] = [this.from.clone(), this.up.clone(), this.target.clone(), this.height]
-    return () => this.look(from, up, true, target, height)
   }
 
   /** Stand where another camera stands. */
@@ -124,17 +194,26 @@ export class Camera {
     this.up.copy(other.up)
     this.target.copy(other.target)
     this.height = other.height
+    this._perspective = other._perspective
     this.apply()
     this.moved = other.moved
   }
 
   /** Look straight at a plane from its front. */
   face(normal: Vector3, up: Vector3, centre: Vector3, height: number, fly = true): void {
+    if (fly) this.leave()
     this.look(normal, up, fly, centre, height)
+  }
+
+  /** Look straight at a face, its upper side up where it has one. */
+  faceOn(normal: Vector3, centre: Vector3, height = this.height): void {
+    const up = Math.abs(normal.z) > 1 - 1e-6 ? new Vector3(0, 1, 0) : new Vector3(0, 0, 1)
+    this.face(normal, up, centre, height)
   }
 
   fit(box: Box3, fly = true): void {
     if (box.isEmpty()) return
+    if (fly) this.leave()
     const centre = box.getCenter(new Vector3())
     const right = new Vector3().crossVectors(this.up, this.from).normalize()
     const above = new Vector3().crossVectors(this.from, right).normalize()
@@ -152,6 +231,7 @@ export class Camera {
   }
 
   turn(dx: number, dy: number): void {
+    this.leave()
     cancelAnimationFrame(this.flight)
     this.flying = false
     const spin = new Quaternion().setFromAxisAngle(new Vector3(0, 0, 1), -dx * 0.008)
@@ -168,6 +248,7 @@ export class Camera {
   }
 
   shift(dx: number, dy: number): void {
+    this.leave()
     cancelAnimationFrame(this.flight)
     this.flying = false
     const right = new Vector3().crossVectors(this.up, this.from).normalize()
@@ -195,9 +276,28 @@ export class Camera {
 
   /** CSS pixels of a world point. */
   project(p: Vector3): [number, number] {
-    const [right, above] = this.axes()
+    const [right, above, towards] = this.axes()
     const d = p.clone().sub(this.target)
-    return [this.width / 2 + d.dot(right) / this.unit, this.tall / 2 - d.dot(above) / this.unit]
+    const away = this.distance
+    const near = this._perspective ? away / Math.max(away - d.dot(towards), 1e-6) : 1
+    return [this.width / 2 + (d.dot(right) * near) / this.unit, this.tall / 2 - (d.dot(above) * near) / this.unit]
+  }
+
+  /** The ray under a point of the pane (CSS pixels). */
+  ray(x: number, y: number): Ray {
+    const [right, above, towards] = this.axes()
+    const through = this.target
+      .clone()
+      .addScaledVector(right, (x - this.width / 2) * this.unit)
+      .addScaledVector(above, (this.tall / 2 - y) * this.unit)
+    if (!this._perspective) return new Ray(through.addScaledVector(towards, 2e4), towards.negate())
+    const eye = this.target.clone().addScaledVector(towards, this.distance)
+    return new Ray(eye, through.sub(eye).normalize())
+  }
+
+  /** World units per CSS pixel at a depth along a ray. */
+  unitAt(depth: number): number {
+    return this._perspective && Number.isFinite(depth) ? (this.unit * depth) / this.distance : this.unit
   }
 }
 

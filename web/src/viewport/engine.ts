@@ -1,14 +1,16 @@
 // The 3D view: scene, camera, picking. Draws only when something changed. Plain class, no Vue.
 import {
-  Box3, DirectionalLight, DoubleSide, Group, HemisphereLight, Matrix4, Mesh, MeshBasicMaterial, Plane, PlaneGeometry, Ray,
+  Box3, DirectionalLight, DoubleSide, Group, HemisphereLight, Matrix4, Mesh, MeshBasicMaterial, type Plane, PlaneGeometry,
   Scene, ShaderMaterial, Vector3, WebGLRenderer, AlwaysStencilFunc, BackSide, FrontSide, DecrementWrapStencilOp,
   IncrementWrapStencilOp, NotEqualStencilFunc, ReplaceStencilOp, Color,
 } from 'three'
 import { colour } from '../ui/theme'
-import type { FaceMap } from './maps'
-import { Body, type BodySpec, dispose, fatLines, type Hit, type Look, type Style, thinLines } from './body'
+import { Body, type BodySpec, dispose, fatLines, type Hit, type Look, type Skin, type Style, thinLines } from './body'
 import { Camera } from './camera'
+import type { FaceMap } from './maps'
 import type { PickKind } from './mesh'
+import { paint } from './picture'
+import { asPlane, type Cut, planesOf, slice } from './sections'
 
 export interface Mark {
   body: string
@@ -34,7 +36,6 @@ export class Engine {
   private readonly caps = new Group()
   private look: Look
   private queued = 0
-  private section: { axis: 0 | 1 | 2; at: number; flip: boolean } | null = null
   frames = 0
   onframe: (() => void) | null = null
 
@@ -49,7 +50,7 @@ export class Engine {
     this.renderer = new WebGLRenderer({ canvas, antialias: full, alpha: true, stencil: true, preserveDrawingBuffer: true })
     this.renderer.setPixelRatio(full ? Math.min(devicePixelRatio, 2) : 1)
     this.renderer.localClippingEnabled = true
-    this.look = { style: 'shaded', fat: full, planes: [], map: null }
+    this.look = { style: 'shaded', fat: full, planes: [], corner: false, map: null, skins: null }
     const sky = new HemisphereLight(0xffffff, 0xc9c5b8, 2.3)
     sky.position.set(0, 0, 1)
     const key = new DirectionalLight(0xffffff, 1.7)
@@ -79,28 +80,23 @@ export class Engine {
     this.camera.resize(width, height)
   }
 
-  setStyle(style: Style, map: FaceMap | null = null): void {
-    this.look = { ...this.look, style, map }
+  setStyle(style: Style, map: FaceMap | null = null, skins: Map<string, Skin> | null = null): void {
+    this.look = { ...this.look, style, map, skins }
     this.rebuild()
   }
 
-  setSection(section: { axis: 0 | 1 | 2; at: number; flip: boolean } | null): void {
-    const same = Boolean(section) === Boolean(this.section)
-    this.section = section
-    const normal = new Vector3()
-    if (section) {
-      normal.setComponent(section.axis, section.flip ? 1 : -1)
-      const plane = this.look.planes[0] ?? new Plane()
-      plane.set(normal, -normal.getComponent(section.axis) * section.at)
-      this.look = { ...this.look, planes: [plane] }
-    } else this.look = { ...this.look, planes: [] }
-    if (same && section) this.makeCaps()
-    else this.rebuild()
+  /** Cut the picture open; planes that only moved leave the bodies as they are. */
+  setCut(cut: Cut | null): void {
+    const planes = cut ? planesOf(cut).map(asPlane) : []
+    const corner = cut?.kind === 'planes' && cut.corner && planes.length > 1
+    if (planes.length === this.look.planes.length && corner === this.look.corner) {
+      for (const [i, plane] of planes.entries()) this.look.planes[i].copy(plane)
+      this.makeCaps()
+    } else {
+      this.look = { ...this.look, planes, corner }
+      this.rebuild()
+    }
     this.invalidate()
-  }
-
-  get planes(): Plane[] {
-    return this.look.planes
   }
 
   private rebuild(): void {
@@ -191,37 +187,24 @@ export class Engine {
           edge: own.filter((m) => m.kind === 'edge').map((m) => m.index),
           vertex: own.filter((m) => m.kind === 'vertex').map((m) => m.index),
         },
-        this.look.planes,
+        this.look,
       )
     }
     this.invalidate()
   }
 
-  /** The ray under a point of the pane (CSS pixels). */
-  ray(x: number, y: number): Ray {
-    const [right, up, towards] = this.camera.axes()
-    const w = this.canvas.clientWidth
-    const h = this.canvas.clientHeight
-    const origin = this.camera.target
-      .clone()
-      .addScaledVector(right, (x - w / 2) * this.camera.unit)
-      .addScaledVector(up, (h / 2 - y) * this.camera.unit)
-      .addScaledVector(towards, 2e4)
-    return new Ray(origin, towards.negate())
-  }
-
   pick(x: number, y: number, wanted: Wanted): Hit | null {
     if (wanted === 'none') return null
-    const ray = this.ray(x, y)
+    const ray = this.camera.ray(x, y)
     const bodies = [...(this.pickBodies ?? this.bodies).values()].filter((b) => !b.spec.ghost)
-    const faces = bodies.map((b) => b.hitFace(ray, this.look.planes)).filter((h): h is Hit => h !== null)
+    const faces = bodies.map((b) => b.hitFace(ray, this.look)).filter((h): h is Hit => h !== null)
     const nearest = faces.sort((a, b) => a.depth - b.depth)[0] ?? null
     if (wanted === 'face') return nearest
     const limit = nearest?.depth ?? Infinity
-    const reach = REACH * this.camera.unit
+    const reach = REACH * this.camera.unitAt(limit)
     let best: Hit | null = null
     for (const body of bodies) {
-      const hit = body.hitEdge(ray, reach, limit, this.look.planes, wanted === 'any' || wanted === 'vertex')
+      const hit = body.hitEdge(ray, reach, limit, this.look, wanted === 'any' || wanted === 'vertex')
       if (hit && (!best || hit.depth < best.depth)) best = hit
     }
     if (wanted === 'vertex') return best?.kind === 'vertex' ? best : null
@@ -293,37 +276,62 @@ export class Engine {
     this.invalidate()
   }
 
+  /** Where planes cut bodies: a hatched face with its outline. */
   private makeCaps(): void {
-    dispose(this.caps)
+    // The counting passes share the bodies' own buffers, which stay.
+    this.caps.traverse((thing) => {
+      const mesh = thing as Mesh
+      if (!mesh.userData.shared) mesh.geometry?.dispose()
+      for (const m of [mesh.material].flat()) m?.dispose()
+    })
     this.caps.clear()
-    const plane = this.look.planes[0]
-    if (!plane || !this.section) return
-    const size = this.box().getSize(new Vector3()).length() * 2 + 10
+    const { planes, corner } = this.look
+    if (!planes.length) return
+    const box = this.box()
+    const size = box.getSize(new Vector3()).length() * 2 + 10
+    const centre = box.getCenter(new Vector3())
     let order = 10
     for (const body of this.bodies.values()) {
       if (body.spec.ghost) continue
-      for (const [side, op] of [[BackSide, IncrementWrapStencilOp], [FrontSide, DecrementWrapStencilOp]] as const) {
-        const count = new Mesh(
-          body.faces.geometry.clone(), // its own buffers, disposed with the caps
-          new MeshBasicMaterial({
-            colorWrite: false, depthWrite: false, depthTest: false, side, stencilWrite: true, stencilFunc: AlwaysStencilFunc,
-            stencilFail: op, stencilZFail: op, stencilZPass: op, clippingPlanes: [plane],
-          }),
-        )
-        count.matrixAutoUpdate = false
-        count.matrix.copy(body.group.matrix)
-        count.renderOrder = order
-        this.caps.add(count)
+      for (const [i, plane] of planes.entries()) {
+        // On a corner the cut shows only where the other planes take away too.
+        const others = planes.filter((_, k) => k !== i).map((p) => (corner ? p.clone().negate() : p))
+        for (const [side, op] of [[BackSide, IncrementWrapStencilOp], [FrontSide, DecrementWrapStencilOp]] as const) {
+          const count = new Mesh(
+            body.faces.geometry,
+            new MeshBasicMaterial({
+              colorWrite: false, depthWrite: false, depthTest: false, side, stencilWrite: true, stencilFunc: AlwaysStencilFunc,
+              stencilFail: op, stencilZFail: op, stencilZPass: op, clippingPlanes: [plane],
+            }),
+          )
+          count.userData.shared = true
+          count.matrixAutoUpdate = false
+          count.matrix.copy(body.group.matrix)
+          count.renderOrder = order
+          this.caps.add(count)
+        }
+        const cap = new Mesh(new PlaneGeometry(size, size), hatch(body.spec.colour, order, others))
+        cap.position.copy(plane.projectPoint(centre, new Vector3()))
+        cap.lookAt(cap.position.clone().sub(plane.normal))
+        cap.renderOrder = order + 1
+        cap.onAfterRender = (renderer) => renderer.clearStencil()
+        this.caps.add(cap)
+        const outline = slice(body.spec.mesh, body.group.matrixWorld, plane, body.spec.moved)
+        if (outline.length) {
+          const clip = { clippingPlanes: others, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1 }
+          const lines = this.look.fat ? fatLines(outline, colour('ink'), 2, clip) : thinLines(outline, colour('ink'), clip)
+          lines.renderOrder = order + 2
+          this.caps.add(lines)
+        }
+        order += 3
       }
-      const cap = new Mesh(new PlaneGeometry(size, size), hatch(body.spec.colour, order))
-      const centre = this.box().getCenter(new Vector3())
-      cap.position.copy(plane.projectPoint(centre, new Vector3()))
-      cap.lookAt(cap.position.clone().sub(plane.normal))
-      cap.renderOrder = order + 1
-      cap.onAfterRender = (renderer) => renderer.clearStencil()
-      this.caps.add(cap)
-      order += 3
     }
+  }
+
+  /** The picture as a PNG of a size in pixels, drawn anew. Raises RangeError beyond what a file
+   * can sensibly hold. */
+  picture(width: number, height: number): Promise<Blob> {
+    return paint(this, width, height)
   }
 
   matrixOf(id: string): Matrix4 {
@@ -350,13 +358,22 @@ function same(a: BodySpec, b: BodySpec): boolean {
 }
 
 /** The cut face: the body's colour, lightly hatched; neighbours lean the other way. */
-function hatch(css: string, order: number): ShaderMaterial {
+function hatch(css: string, order: number, others: Plane[]): ShaderMaterial {
   const lean = order % 2 ? 1 : -1
   return new ShaderMaterial({
     side: DoubleSide,
+    clipping: true,
+    clippingPlanes: others,
     uniforms: { base: { value: new Color(css) }, ink: { value: new Color(colour('ink-2')) } },
-    vertexShader: 'void main() { gl_Position = projectionMatrix * modelViewMatrix * vec4(position, 1.0); }',
-    fragmentShader: `uniform vec3 base; uniform vec3 ink; void main() {
+    vertexShader: `#include <clipping_planes_pars_vertex>
+    void main() {
+      vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
+      gl_Position = projectionMatrix * mvPosition;
+      #include <clipping_planes_vertex>
+    }`,
+    fragmentShader: `#include <clipping_planes_pars_fragment>
+    uniform vec3 base; uniform vec3 ink; void main() {
+      #include <clipping_planes_fragment>
       float s = mod(gl_FragCoord.x + ${lean.toFixed(1)} * gl_FragCoord.y, 9.0);
       gl_FragColor = vec4(mix(base * 1.12, ink, s < 1.2 ? 0.75 : 0.0), 1.0);
       #include <colorspace_fragment>

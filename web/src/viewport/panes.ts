@@ -1,12 +1,22 @@
 // The second pane: whether it is there, what it shows, whether both cameras move as one.
 import { defineStore } from 'pinia'
-import { ref } from 'vue'
+import { ref, shallowRef } from 'vue'
+
+/** What keys and quick entry can do to the main pane. */
+export interface PaneControl {
+  toggleSection(): void
+  toggleSeeThrough(): void
+  togglePerspective(): void
+  faceOn(): void
+  previous(): void
+}
 
 export const usePanes = defineStore('panes', () => {
   const open = ref(false)
   /** The document beside; null shows the same as the first pane. */
   const shows = ref<string | null>(null)
   const linked = ref(true)
+  const control = shallowRef<PaneControl | null>(null)
   function toggle(): void {
     open.value = !open.value
   }
@@ -14,5 +24,5 @@ export const usePanes = defineStore('panes', () => {
     open.value = false
     shows.value = null
   }
-  return { open, shows, linked, toggle, close }
+  return { open, shows, linked, control, toggle, close }
 })

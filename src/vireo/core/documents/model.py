@@ -14,6 +14,7 @@ from pydantic import (
 )
 
 from vireo.core.documents.frames import JointEnd, Placement
+from vireo.core.documents.views import SavedView
 from vireo.core.material import DEFAULT
 from vireo.core.naming import Pick
 from vireo.core.quantity import Parameter
@@ -44,6 +45,7 @@ class _Document(_Data):
     name: Name
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=2000)
     checks: tuple[Check, ...] = Field(default=(), max_length=500)
+    views: tuple[SavedView, ...] = Field(default=(), max_length=200)
     #: Ids are handed out once and never again.
     last_id: int = 0
 

@@ -9,6 +9,8 @@ from typing import Any
 from vireo.core.documents.model import Part, load_document
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.profile import arrange
+from vireo.core.maps import pack as pack_map
+from vireo.core.maps.kind import made
 from vireo.core.material import Material
 from vireo.core.naming import Pick, swaps
 from vireo.core.part.build import Builder, PartBuild
@@ -159,6 +161,15 @@ def mesh(bench: Bench, request: dict[str, Any]) -> bytes:
     body = bench.cache.body(key)
     data = pack(tessellate(body), topology_by_key(key, body))
     bench.disk.put(f"mesh-{key}", data)
+    return data
+
+
+@task("map")
+def map_of(bench: Bench, request: dict[str, Any]) -> bytes:
+    """A map of a body by its content key: a value at every place of its skin."""
+    body = bench.cache.body(request["key"])
+    data = pack_map(made(request["kind"], body, request["way"]))
+    bench.disk.put(request["name"], data)
     return data
 
 

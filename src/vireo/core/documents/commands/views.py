@@ -1,0 +1,43 @@
+"""Commands on named views."""
+
+from __future__ import annotations
+
+from typing import Any, ClassVar, Literal
+
+from vireo.core.documents.commands.base import Command, Model, command, update
+from vireo.core.documents.views import SavedView
+from vireo.core.trouble import NotAllowed
+
+
+@command
+class KeepView(Command):
+    """Keeps a view under its name; one of that name is replaced."""
+
+    do: Literal["keep_view"] = "keep_view"
+    on: ClassVar[tuple[str, ...]] = ("part", "assembly")
+    view: SavedView
+
+    def apply(self, document: Any) -> Model:
+        kept = [v for v in document.views if v.name != self.view.name]
+        done: Model = update(document, views=(*kept, self.view))
+        return done
+
+    def label(self) -> str:
+        return f"keep view {self.view.name}"
+
+
+@command
+class RemoveView(Command):
+    do: Literal["remove_view"] = "remove_view"
+    on: ClassVar[tuple[str, ...]] = ("part", "assembly")
+    name: str
+
+    def apply(self, document: Any) -> Model:
+        kept = tuple(v for v in document.views if v.name != self.name)
+        if len(kept) == len(document.views):
+            raise NotAllowed(f"there is no view called {self.name}")
+        done: Model = update(document, views=kept)
+        return done
+
+    def label(self) -> str:
+        return f"remove view {self.name}"

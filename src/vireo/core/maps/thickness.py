@@ -1,0 +1,97 @@
+"""Wall thickness: how far it is straight through from every place of the skin."""
+
+from __future__ import annotations
+
+import math
+
+import numpy as np
+
+from vireo.core.geometry import Triple
+from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.locate import ahead, foot_on
+from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.shape import Body
+from vireo.core.maps.kind import FieldMap, Floats, Ints, MapKind, Place, add
+from vireo.core.maps.rays import Rays
+from vireo.core.maps.sampling import Samples, sampled
+
+#: A wall is what lies between faces that look away from each other within this angle: a ray that
+#: leaves through the side of a block has crossed a corner, no wall.
+_FACING = math.cos(math.radians(60.0))
+_MOST_PLACES = 8
+
+
+def thickness(body: Body, way: Triple = (0.0, 0.0, 1.0)) -> FieldMap:
+    """Thickness in mm at every place, NaN where no face looks the other way across.
+
+    Rays run inwards along the normal to the first face they meet. The thinnest places, one for
+    each stretch of wall, are then measured on the true faces; they come thinnest first.
+    """
+    mesh = tessellate(body, angle=0.2)
+    found = sampled(mesh)
+    rays = Rays(mesh.points, mesh.triangles)
+    starts = found.inset()
+    inwards = -found.normals
+    far, _, normals = rays.first(starts + 1e-5 * rays.size * inwards, inwards)
+    far += 1e-5 * rays.size
+    wall = np.isfinite(far) & (np.einsum("ij,ij->i", normals, inwards) >= _FACING)
+    values = np.where(wall, far, np.nan)
+    places = _thinnest(body, found, starts, values)
+    least = places[0].value if places else None
+    return FieldMap(
+        found.points, found.normals, found.triangles, values[:, None], places,
+        {"least": least, "most": float(np.nanmax(values)) if wall.any() else None,
+         "spacing": found.spacing, "unit": "mm"},
+    )  # fmt: skip
+
+
+def _thinnest(body: Body, found: Samples, starts: Floats, values: Floats) -> tuple[Place, ...]:
+    """The thinnest places, away from each other, measured on the true faces."""
+    face_of: Ints = found.face_of_point()
+    order = np.argsort(values)
+    order = order[~np.isnan(values[order])]
+    if not len(order):
+        return ()
+    places: list[Place] = []
+    taken = np.zeros(len(values), dtype=bool)
+    seen: set[int] = set()
+    for i in order[: 200 * _MOST_PLACES]:
+        if taken[i] or int(face_of[i]) in seen:
+            continue
+        seen.add(int(face_of[i]))
+        at = (float(starts[i, 0]), float(starts[i, 1]), float(starts[i, 2]))
+        place = _measured(body, int(face_of[i]), at, float(values[i])) or _as_meshed(
+            at, found.normals[i], values[i]
+        )
+        away = max(3.0 * float(values[i]), 4.0 * found.spacing)
+        taken |= np.linalg.norm(starts - starts[i], axis=1) < away
+        if place.to is not None:
+            taken |= np.linalg.norm(starts - np.array(place.to), axis=1) < away
+        places.append(place)
+        if len(places) == _MOST_PLACES:
+            break
+    return tuple(sorted(places, key=lambda p: p.value))
+
+
+def _measured(body: Body, face: int, near: Triple, about: float) -> Place | None:
+    """Thickness at a place on the true faces; None when no line runs through there or what it
+    finds is not the wall the mesh saw."""
+    try:
+        at, n = foot_on(body.faces[face], near)
+    except KernelTrouble:
+        return None
+    inwards = (-n[0], -n[1], -n[2])
+    # The foot on a free face is good to some micrometres: the face itself is not met again.
+    through = ahead(body.shape, at, inwards, 0.5 * about)
+    if through is None or through > 1.5 * about:
+        return None
+    to = (at[0] - through * n[0], at[1] - through * n[1], at[2] - through * n[2])
+    return Place(through, at, to)
+
+
+def _as_meshed(at: Triple, n: Floats, value: float) -> Place:
+    to = (at[0] - value * n[0], at[1] - value * n[1], at[2] - value * n[2])
+    return Place(float(value), at, (float(to[0]), float(to[1]), float(to[2])))
+
+
+add(MapKind("thickness", "How far it is straight through the wall", thickness))

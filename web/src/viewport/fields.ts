@@ -1,0 +1,128 @@
+// Maps the server makes of a body: a value at every place of its skin. Layout: core/maps/kind.py.
+import { Color } from 'three'
+import { refusalOf } from '../api/client'
+import { linear, scale } from '../ui/scale'
+import type { Band } from './maps'
+import type { Triple } from './mesh'
+
+export type FieldKind = 'thickness' | 'undercut' | 'curvature' | 'stripes'
+
+export interface Place {
+  value: number
+  at: Triple
+  to: Triple | null
+}
+export interface FieldMap {
+  points: Float32Array
+  normals: Float32Array
+  /** `per` values for each point. */
+  values: Float32Array
+  per: number
+  triangles: Uint32Array
+  told: { places: Place[]; unit: string; spacing?: number; least?: number | null; most?: number | null; area?: number; least_hollow?: number | null; least_bulge?: number | null }
+}
+
+const MAGIC = 0x4d4150
+
+export function decodeMap(buffer: ArrayBuffer): FieldMap {
+  const [magic, , points, triangles, per, words] = new Uint32Array(buffer, 0, 8)
+  if (magic !== MAGIC) throw new Error('this is not a map of a body')
+  let at = 32
+  const floats = (n: number): Float32Array => {
+    const made = new Float32Array(buffer, at, n)
+    at += 4 * n
+    return made
+  }
+  const [p, n, v] = [floats(3 * points), floats(3 * points), floats(per * points)]
+  const index = new Uint32Array(buffer, at, 3 * triangles)
+  const told = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, at + 12 * triangles, words))) as FieldMap['told']
+  return { points: p, normals: n, values: v, per, triangles: index, told }
+}
+
+const kept = new Map<string, Promise<FieldMap>>()
+
+/** The map of a body by its content key, fetched once. */
+export function fetchMap(key: string, kind: FieldKind, way: Triple): Promise<FieldMap> {
+  // Stripes are drawn from the same directions and bends.
+  const made = kind === 'stripes' ? 'curvature' : kind
+  const path = `/api/meshes/${key}/maps/${made}` + (kind === 'undercut' ? `?way=${way.map((v) => +v.toFixed(9)).join(',')}` : '')
+  let found = kept.get(path)
+  if (!found) {
+    found = fetch(path).then(async (response) => {
+      if (!response.ok) throw await refusalOf(response)
+      return decodeMap(await response.arrayBuffer())
+    })
+    found.catch(() => kept.delete(path))
+    kept.set(path, found)
+    if (kept.size > 40) kept.delete(kept.keys().next().value as string)
+  }
+  return found
+}
+
+export const BAD = '#b5483b'
+const PALE = '#dcdcd2'
+const SAFFRON = '#e0b33c'
+
+/** What the colours of a map with bands mean. */
+export function fieldBands(kind: FieldKind, threshold: number): Band[] {
+  if (kind === 'undercut')
+    return [
+      { tone: BAD, words: 'neither half lets go' },
+      { tone: '#4f9d78', words: 'formed by the pulled half' },
+      { tone: '#5b7fa6', words: 'formed by the other half' },
+      { tone: PALE, words: 'upright: either half' },
+    ]
+  if (kind === 'curvature')
+    return [
+      { tone: BAD, words: `hollow, tighter than R ${threshold} mm` },
+      { tone: SAFFRON, words: `bulging, tighter than R ${threshold} mm` },
+      { tone: PALE, words: 'rounder or flat' },
+    ]
+  if (kind === 'thickness') return [{ tone: BAD, words: `thinner than ${threshold} mm` }, { tone: PALE, words: 'no wall across' }]
+  return []
+}
+
+/** The thickness at the far end of the scale: walls beyond look alike. */
+export const topOf = (threshold: number): number => 4 * threshold
+
+/** Colour of a wall thicker than the threshold: sand at the threshold, deep green far above. */
+export function wallTone(value: number, threshold: number): [number, number, number] {
+  return scale(0.5 - 0.5 * Math.min(1, (value - threshold) / (topOf(threshold) - threshold)))
+}
+
+/** Colours of the points of a map (linear, three a point); null where the stripes are drawn. */
+export function fieldColours(map: FieldMap, kind: FieldKind, threshold: number): Float32Array | null {
+  if (kind === 'stripes') return null
+  const tones = fieldBands(kind, threshold).map((b) => new Color(b.tone).toArray())
+  const out = new Float32Array(map.points.length)
+  for (let i = 0; i < map.points.length / 3; i++) {
+    const v = map.values[map.per * i]
+    let tone: number[]
+    if (kind === 'undercut') tone = tones[v]
+    else if (kind === 'curvature') {
+      // Just as tight as the threshold is not tighter.
+      const limit = (1 + 1e-6) / threshold
+      tone = -map.values[map.per * i + 1] > limit ? tones[0] : v > limit ? tones[1] : tones[2]
+    } else tone = Number.isNaN(v) ? tones[1] : v < threshold * (1 - 1e-6) ? tones[0] : wallTone(v, threshold).map(linear)
+    out.set(tone, 3 * i)
+  }
+  return out
+}
+
+/** Share of the skin that is thinner than the threshold, from 0 to 1. */
+export function thinShare(maps: FieldMap[], threshold: number): number {
+  let thin = 0
+  let all = 0
+  for (const m of maps) {
+    const [p, t] = [m.points, m.triangles]
+    for (let i = 0; i < t.length; i += 3) {
+      const [a, b, c] = [3 * t[i], 3 * t[i + 1], 3 * t[i + 2]]
+      const [ux, uy, uz] = [p[b] - p[a], p[b + 1] - p[a + 1], p[b + 2] - p[a + 2]]
+      const [vx, vy, vz] = [p[c] - p[a], p[c + 1] - p[a + 1], p[c + 2] - p[a + 2]]
+      const area = Math.hypot(uy * vz - uz * vy, uz * vx - ux * vz, ux * vy - uy * vx)
+      all += area
+      for (let k = 0; k < 3; k++) if (m.values[t[i + k]] < threshold * (1 - 1e-6)) thin += area / 3
+    }
+  }
+  return all > 0 ? thin / all : 0
+}
