@@ -185,6 +185,29 @@ class BodyView(BaseModel):
     paints: list[PaintView] = []
 
 
+class BodyStateView(BaseModel):
+    """A body at some point of the build."""
+
+    id: str
+    key: str
+    colour: str
+
+
+class PieceView(BaseModel):
+    """Material of a body that a step added or removed (mm3); no key where it cannot be shown."""
+
+    body: str
+    sign: Literal["added", "removed"]
+    volume: float
+    key: str | None
+
+
+class ChangeView(BaseModel):
+    before: list[BodyStateView]
+    after: list[BodyStateView]
+    pieces: list[PieceView]
+
+
 class ParameterView(BaseModel):
     value: float | None
     shown: str | None

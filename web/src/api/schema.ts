@@ -380,6 +380,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/steps/{step}/change": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a step did: bodies before and after it, the material it added and took away. */
+        get: operations["change"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/stop-search": {
         parameters: {
             query?: never;
@@ -1031,6 +1048,18 @@ export interface components {
             base: number;
         };
         /**
+         * BodyStateView
+         * @description A body at some point of the build.
+         */
+        BodyStateView: {
+            /** Colour */
+            colour: string;
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+        };
+        /**
          * BodyView
          * @description A body with its mass properties (mm2, mm3, g) and how it looks; `material` is an id.
          */
@@ -1255,6 +1284,15 @@ export interface components {
         ChainView: {
             /** Items */
             items: components["schemas"]["LayoutItem"][];
+        };
+        /** ChangeView */
+        ChangeView: {
+            /** After */
+            after: components["schemas"]["BodyStateView"][];
+            /** Before */
+            before: components["schemas"]["BodyStateView"][];
+            /** Pieces */
+            pieces: components["schemas"]["PieceView"][];
         };
         /**
          * ChangedItemView
@@ -2923,6 +2961,23 @@ export interface components {
             }[];
         };
         /**
+         * PieceView
+         * @description Material of a body that a step added or removed (mm3); no key where it cannot be shown.
+         */
+        PieceView: {
+            /** Body */
+            body: string;
+            /** Key */
+            key: string | null;
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "added" | "removed";
+            /** Volume */
+            volume: number;
+        };
+        /**
          * Placement
          * @description Position in mm and turn as a unit quaternion (w, x, y, z).
          */
@@ -3581,6 +3636,11 @@ export interface components {
              * @default null
              */
             target: number | null;
+            /**
+             * Target Volume
+             * @default null
+             */
+            target_volume: number | null;
         };
         /** StepView */
         StepView: {
@@ -4738,6 +4798,38 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    change: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                step: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ChangeView"];
+                };
             };
             /** @description refused */
             default: {

@@ -70,9 +70,9 @@ watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
 </script>
 
 <template>
-  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? found : bodies" :keep-camera="panes.linked" secondary wanted="any" title="" @ready="ready" @frame="link">
+  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? found : bodies" :keep-camera="panes.linked" secondary wanted="any" title="" :caption="panes.captions?.[1]" @ready="ready" @frame="link">
     <template #name>
-      <select v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
+      <select v-if="!panes.captions" v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
         <option :value="null">{{ doc.view?.document.name }}</option>
         <option v-for="d in others" :key="d.id" :value="d.id">{{ d.name }}</option>
       </select>

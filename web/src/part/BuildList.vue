@@ -11,6 +11,7 @@ import BodyRows from './BodyRows.vue'
 import RepairCard from './RepairCard.vue'
 import StepEditor from './StepEditor.vue'
 import { useShown } from './shown'
+import { useCompare } from './compare'
 import { useDraft } from './draft'
 import type { StoredPick } from '../viewport/mesh'
 
@@ -19,6 +20,7 @@ const doc = useDocument()
 const draft = useDraft()
 const registries = useRegistries()
 const sees = useShown()
+const compare = useCompare()
 const renaming = ref<string | null>(null)
 const newName = ref('')
 const targeting = ref<string | null>(null)
@@ -66,11 +68,13 @@ function openStep(step: Step): void {
   else void draft.edit(step.id)
 }
 
+const targetOf = (step: Step): string => (step.target ? `${trim(step.target)} g` : step.target_volume ? `${trim(step.target_volume)} mm**3` : '')
 const menu = (step: Step, index: number) => [
   { key: 'open', label: step.kind === 'sketch' ? 'Draw in it' : 'Edit' },
   { key: 'rename', label: 'Rename' },
   { key: 'sleep', label: step.asleep ? 'Wake' : 'Put to sleep' },
-  { key: 'target', label: step.target ? 'Change target mass' : 'Set target mass' },
+  { key: 'compare', label: 'Before and after', disabled: step.kind === 'sketch' },
+  { key: 'target', label: targetOf(step) ? 'Change target' : 'Set target mass or volume' },
   { key: 'marker', label: 'Build to here' },
   { key: 'up', label: 'Move up', disabled: index === 0 },
   { key: 'down', label: 'Move down', disabled: index === steps.value.length - 1 },
@@ -92,9 +96,10 @@ async function choose(key: string, step: Step, index: number): Promise<void> {
   else if (key === 'up') await attempt(step, { do: 'move_step', id: step.id, to: index - 1 })
   else if (key === 'down') await attempt(step, { do: 'move_step', id: step.id, to: index + 1 })
   else if (key === 'remove') await attempt(step, { do: 'remove_step', id: step.id })
+  else if (key === 'compare') await compare.look(step.id)
   else if (key === 'target') {
     targeting.value = step.id
-    target.value = step.target ? String(step.target) : ''
+    target.value = targetOf(step)
   }
 }
 
@@ -104,9 +109,10 @@ async function rename(step: Step): Promise<void> {
   if (name && name !== step.name) await attempt(step, { do: 'rename_step', id: step.id, name })
 }
 async function setTarget(step: Step): Promise<void> {
-  const value = Number.parseFloat(target.value)
+  const typed = target.value.trim()
   targeting.value = null
-  await attempt(step, { do: 'set_target', id: step.id, target: Number.isFinite(value) && value > 0 ? value : null })
+  // A bare number is a mass in grams.
+  await attempt(step, { do: 'set_target', id: step.id, target: !typed ? null : /^[\d.]+$/.test(typed) ? Number(typed) : typed })
 }
 async function editNumber(step: Step, d: Deciding): Promise<void> {
   number.value = { step: step.id, field: d.field, text: d.formula }
@@ -217,11 +223,11 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
           </span>
           <span v-if="weighs(step)" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) < 0 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
           <form v-if="targeting === step.id" class="target" @click.stop @submit.prevent="setTarget(step)">
-            Target <input v-model="target" class="field" autofocus placeholder="none" /> g <button class="btn small">Set</button>
+            Target <input v-model="target" class="field" autofocus placeholder="412 g or 24 cm**3" spellcheck="false" data-testid="target" @keydown.stop /> <button class="btn small">Set</button>
           </form>
-          <p v-else-if="step.target" class="target" :class="{ miss: reports.get(step.id)?.misses_target }">
+          <p v-else-if="targetOf(step)" class="target" data-testid="target-line" :class="{ miss: reports.get(step.id)?.misses_target }">
             <Icon :name="reports.get(step.id)?.misses_target ? 'cross' : 'check'" :size="14" />
-            target {{ mass(step.target) }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
+            target {{ step.target ? mass(step.target) : targetOf(step).replace('**3', '³') }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
           </p>
           <RepairCard v-if="reports.get(step.id)?.error?.lost" :key="JSON.stringify(reports.get(step.id)!.error!.lost!.pick)" :report="reports.get(step.id)!.error!" :step="step.id" stored />
           <div v-else-if="reports.get(step.id)?.error" class="trouble wide">
@@ -293,7 +299,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
 .change.less { color: var(--down); }
 .wide, .target { grid-column: 1 / -1; margin: 4px 4px 2px 0; }
 .target { display: flex; align-items: center; gap: 6px; font-size: 12px; color: var(--ink-2); }
-.target .field { width: 80px; }
+.target .field { width: 132px; }
 .target.miss { color: var(--bad); font-weight: 600; }
 .note { display: flex; gap: 6px; font-size: 12px; color: var(--loose); }
 .gap { display: block; width: 100%; height: 8px; position: relative; }

@@ -19,9 +19,11 @@ import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
 import { aidLines, faultLines, ghostLines, measureLines } from './aids'
 import BuildList from './BuildList.vue'
+import { useCompare } from './compare'
 import { useDraft } from './draft'
 import { useShown } from './shown'
 import { useMeasuring } from '../measure/store'
+import { usePanes } from '../viewport/panes'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const PlanePrompt = defineAsyncComponent(() => import('./PlanePrompt.vue'))
@@ -39,6 +41,9 @@ const checks = useChecks()
 const registries = useRegistries()
 const sees = useShown()
 const measuring = useMeasuring()
+const compare = useCompare()
+const panes = usePanes()
+watch(() => draft.open || sketch.open || measuring.on, (busy) => busy && compare.close())
 
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
@@ -373,17 +378,18 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
 
 <template>
   <Workbench
-    :verbs="verbs" :active="active" :drawer="props.drawer" :values="doc.build?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="bodies"
+    :verbs="verbs" :active="active" :drawer="props.drawer" :values="doc.build?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="compare.before ?? bodies"
     @tool="tool" @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
       <ViewPane
-        :bodies="bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="lines" :picked="marks" :candidates="looked" :wanted="wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
-        :title="sketch.open ? sketch.name : 'Model'" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
+        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="lines" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>
           <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="faceSketch()">Straight on</button>
-          <button v-if="!sketch.open" class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button>
+          <button v-if="compare.captions" class="chip on" title="End comparing" data-testid="end-compare" @click="panes.close()">End</button>
+          <button v-else-if="!sketch.open" class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button>
           <template v-if="painting">
             <label class="chip paint" title="A colour for the picked faces"><Icon name="paint" :size="15" /> Paint<input type="color" value="#2f7d5b" data-testid="paint" @change="paint(($event.target as HTMLInputElement).value)" /></label>
             <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>

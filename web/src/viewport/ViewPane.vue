@@ -39,10 +39,12 @@ const props = withDefaults(
     counted?: string | null
     /** The pane beside: it cannot open another. */
     secondary?: boolean
+    /** What is shown, when that takes more words than the bar has room for. */
+    caption?: string | null
     /** The camera is led from elsewhere: new bodies do not move it. */
     keepCamera?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, secondary: false, keepCamera: false },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, caption: null, secondary: false, keepCamera: false },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -338,6 +340,7 @@ onUnmounted(() => {
       <div v-if="hover && tip" class="tip" :style="{ left: hover.x + 18 + 'px', top: hover.y + 14 + 'px' }">
         <div>{{ tip[0] }}</div><div class="second">{{ tip[1] }}</div>
       </div>
+      <p v-if="caption" class="caption" :data-testid="secondary ? 'beside-caption' : 'caption'">{{ caption }}</p>
       <div v-if="chosen" class="count">{{ chosen }}</div>
       <svg class="triad" viewBox="-44 -44 88 88" width="88" height="88" aria-hidden="true">
         <g v-for="a in axes" :key="a.name" :class="a.name">
@@ -357,10 +360,11 @@ onUnmounted(() => {
 .bar { height: 38px; flex: none; display: flex; align-items: center; gap: 12px; padding: 0 12px; background: var(--paper); overflow: hidden; }
 .bar b { font-weight: 600; white-space: nowrap; }
 .grow { flex: 1; }
+.caption { position: absolute; left: 12px; top: 6px; margin: 0; padding: 3px 9px; border-radius: 6px; background: var(--panel); border: 1px solid var(--line); font-weight: 600; pointer-events: none; }
 .narrow { display: none; }
 @container (max-width: 660px) {
   .bar { gap: 6px; padding: 0 8px; }
-  .narrow { display: block; width: 74px; padding: 0 2px; }
+  .narrow { display: block; flex: none; width: 74px; padding: 0 2px; }
   .wide { display: none; }
 }
 .stage { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; background: var(--paper); }

@@ -22,6 +22,8 @@ export interface BodySpec {
   /** Drawn faint: context while something else is edited. */
   ghost?: boolean
   opacity?: number
+  /** Drawn in front of faces it shares with others. */
+  lifted?: boolean
   /** Faces with a colour of their own. */
   paints?: { face: number; colour: string }[]
   /** One value per mesh vertex, shown as colours (results). */
@@ -367,8 +369,8 @@ function faceMaterial(spec: BodySpec, look: Look, coloured: boolean): MeshLamber
     depthWrite: !clear && look.style !== 'edges',
     colorWrite: look.style !== 'edges',
     polygonOffset: true,
-    polygonOffsetFactor: 1,
-    polygonOffsetUnits: 1,
+    polygonOffsetFactor: spec.lifted ? -1 : 1,
+    polygonOffsetUnits: spec.lifted ? -1 : 1,
     ...clipping(look),
   })
 }

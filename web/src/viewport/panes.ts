@@ -16,6 +16,8 @@ export const usePanes = defineStore('panes', () => {
   /** The document beside; null shows the same as the first pane. */
   const shows = ref<string | null>(null)
   const linked = ref(true)
+  /** What the two panes show, when that is not simply their documents. */
+  const captions = ref<string[] | null>(null)
   const control = shallowRef<PaneControl | null>(null)
   function toggle(): void {
     open.value = !open.value
@@ -24,5 +26,5 @@ export const usePanes = defineStore('panes', () => {
     open.value = false
     shows.value = null
   }
-  return { open, shows, linked, control, toggle, close }
+  return { open, shows, linked, captions, control, toggle, close }
 })

@@ -64,8 +64,10 @@ class Step(_Data):
     name: Name
     asleep: bool = False
     fields: dict[str, Any] = Field(default_factory=dict)
-    #: Mass in grams the part should have after this step; the first miss is flagged.
+    #: Mass in grams, or volume in mm3, the part should have after this step; the first miss is
+    #: flagged.
     target: float | None = Field(default=None, gt=0, allow_inf_nan=False)
+    target_volume: float | None = Field(default=None, gt=0, allow_inf_nan=False)
     #: Mended picks nobody has looked at yet.
     mended: tuple[Mended, ...] = Field(default=(), max_length=5000)
 

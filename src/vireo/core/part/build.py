@@ -178,6 +178,12 @@ def _names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantit
     return {n: names[n] for n in sorted(used) if n in names}
 
 
+def _misses(step: Step, mass: float, volume: float) -> bool:
+    """Whether a step ends up more than half a thousandth off what it should."""
+    pairs = ((step.target, mass), (step.target_volume, volume))
+    return any(t is not None and abs(found - t) > 5e-4 * t for t, found in pairs)
+
+
 class Builder:
     """Builds parts over one cache. `doomed` maps step keys to why they must not be tried, `other`
     builds another part by its document's id; without `search` sizes that do not fit are told
@@ -272,9 +278,8 @@ class Builder:
             report.volume, report.mass, report.change = volume, heavy, heavy - mass
             report.bodies = list(state.bodies)
             mass = heavy
-            if step.target is not None and not missed:
-                report.misses_target = abs(report.mass - step.target) > 5e-4 * step.target
-                missed = report.misses_target
+            if not missed:
+                report.misses_target = missed = _misses(step, report.mass, report.volume)
         bodies = {}
         for id, held in state.bodies.items():
             look = part.look(id)

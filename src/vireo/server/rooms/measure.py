@@ -7,7 +7,8 @@ from typing import Any
 from vireo.core.documents import Part, Study
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import MassView, PicksRequest, SizesView, WeighRequest
+from vireo.server.views import ChangeView, MassView, PicksRequest, SizesView, WeighRequest
+from vireo.store import NotFound
 
 room = Room("measure")
 
@@ -39,3 +40,12 @@ def weigh(id: str, body: WeighRequest) -> Any:
     if found is None:
         raise BadInput("there is nothing to weigh: no body, or no material with a density")
     return found
+
+
+@room.route("GET", "/documents/<id>/steps/<step>/change", answer=ChangeView)
+def change(id: str, step: str) -> Any:
+    """What a step did: bodies before and after it, the material it added and took away."""
+    _, request, document = _ask(id)
+    if not isinstance(document, Part) or document.step(step) is None:
+        raise NotFound("there is no such step")
+    return services().builds.run("change", {"request": request, "step": step}, sticky=id)

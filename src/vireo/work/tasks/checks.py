@@ -10,8 +10,9 @@ from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import Measured, place_of
 from vireo.core.kernel.nearest import nearest
 from vireo.core.measure import inertia_about, readings, weighed
+from vireo.core.measure.change import change
 from vireo.core.naming import Pick, resolve
-from vireo.core.part.context import topology_by_key
+from vireo.core.part.context import digest, topology_by_key
 from vireo.core.trouble import Trouble
 from vireo.work.tasks.assembly import put_together
 from vireo.work.tasks.part import build_part
@@ -90,3 +91,32 @@ def weigh(bench: Bench, request: dict[str, Any]) -> dict[str, Any] | None:
         "about": inertia_about(whole, frame).tolist(), "moments": whole.moments.tolist(),
         "axes": whole.axes.tolist(),
     }  # fmt: skip
+
+
+@task("change")
+def change_of(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """The bodies of a part before and after a step, and the material it added and took away."""
+    part = request["request"]["document"]
+    index = next(k for k, s in enumerate(part["steps"]) if s["id"] == request["step"])
+    builds = [build_part(bench, {**request["request"], "upto": n}) for n in (index, index + 1)]
+    before, after = (
+        {id: (b["key"], bench.cache.body(b["key"])) for id, b in found.bodies.items()}
+        for found in builds
+    )
+    same = {id for id in before if id in after and before[id][0] == after[id][0]}
+    old, new = ({id: b for id, (_, b) in x.items() if id not in same} for x in (before, after))
+    pieces = []
+    for piece in change(old, new):
+        key = digest(["change", piece.sign, before.get(piece.body, ("",))[0],
+                      after.get(piece.body, ("",))[0]])  # fmt: skip
+        if piece.shape is not None:
+            bench.cache.keep_body(key, piece.shape)
+        pieces.append(
+            {"body": piece.body, "sign": piece.sign, "volume": piece.volume,
+             "key": key if piece.shape is not None else None}
+        )  # fmt: skip
+    states = [
+        [{"id": id, "key": b["key"], "colour": b["colour"]} for id, b in found.bodies.items()]
+        for found in builds
+    ]
+    return {"before": states[0], "after": states[1], "pieces": pieces}

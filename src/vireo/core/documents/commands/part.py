@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
-from typing import Any, ClassVar, Literal
+from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
@@ -19,7 +19,9 @@ from vireo.core.documents.commands.base import (
 )
 from vireo.core.documents.model import Mended, Part, Step
 from vireo.core.naming import Pick
-from vireo.core.trouble import NotAllowed
+from vireo.core.quantity import FormulaError, evaluate
+from vireo.core.quantity.units import MASS, VOLUME
+from vireo.core.trouble import BadInput, NotAllowed
 
 
 def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
@@ -250,16 +252,35 @@ class SleepStep(_PartCommand):
 
 @command
 class SetTarget(_PartCommand):
-    """The mass in grams the part should have after a step; null takes it off."""
+    """The mass or volume the part should have after a step: a number is in grams, words carry
+    their unit (``412 g``, ``24 cm**3``); null takes it off."""
 
     do: Literal["set_target"] = "set_target"
     id: str
-    target: float | None
+    target: float | Annotated[str, Field(max_length=80)] | None
 
     def apply(self, document: Part) -> Model:
         index = place(document.steps, self.id, "step")
-        step = update(document.steps[index], target=self.target)
+        given = self._given()
+        step = update(document.steps[index], **{"target": None, "target_volume": None, **given})
         return update(document, steps=replaced(document.steps, index, step))
+
+    def _given(self) -> dict[str, float]:
+        if self.target is None:
+            return {}
+        if not isinstance(self.target, str):
+            return {"target": self.target}
+        try:
+            found = evaluate(self.target, {})
+        except FormulaError as error:
+            raise BadInput(f"the target {error.text}") from error
+        if found.dimension == MASS:
+            return {"target": found.to("g")}
+        if found.dimension == VOLUME:
+            return {"target_volume": found.working}
+        raise BadInput(
+            f"a target is a mass or a volume, like 412 g or 24 cm**3; this is {found.dimension.name}"
+        )
 
 
 @command
