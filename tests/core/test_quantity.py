@@ -14,11 +14,16 @@ from vireo.core.quantity import (
     Quantity,
     evaluate,
     evaluate_parameters,
+    format_quantity,
     names_in,
     rename_in,
 )
 from vireo.core.quantity.formula import FUNCTIONS
+from vireo.core.quantity.help import words
+from vireo.core.quantity.parameters import ListLimits, RangeLimits
+from vireo.core.quantity.tables import limits_of, read_table, write_table
 from vireo.core.quantity.units import FORCE, NUMBER, PRESSURE, UNITS
+from vireo.core.trouble import BadInput
 
 WALL = {"wall": Quantity(4.0, LENGTH), "cone": Quantity(math.radians(30), ANGLE)}
 
@@ -135,3 +140,67 @@ def test_every_function_is_reachable():
         unit = " deg" if name in ("sin", "cos", "tan") else ""
         arguments = ", ".join([f"0.5{unit}"] * least)
         assert math.isfinite(evaluate(f"{name}({arguments})").value)
+
+
+# --- tables and help
+
+
+def test_every_function_and_unit_is_told_with_an_example_that_works():
+    found = words()
+    assert {w.word for w in found} >= {*FUNCTIONS, *UNITS, "pi"}
+    for w in found:
+        given = evaluate(w.gives.replace("³", "**3"))
+        assert format_quantity(evaluate(w.example)) == format_quantity(given), w
+
+
+TABLES = {
+    "tabs": "name\tvalue\tunit\tcomment\nwall\t2.5\tmm\tall round\nturn\t30\tdeg\t\n",
+    "commas": "name,formula,note\nwall,2.5 mm,all round\nturn,30 deg,\n",
+    "semicolons": "Parameter;Value;Description\nwall;2.5 mm;all round\nturn;30 deg;\n",
+    "bare": "wall\t2.5 mm\t\t\tall round\nturn\t30 deg\n",
+}
+
+
+@pytest.mark.parametrize("form", TABLES)
+def test_tables_are_read_as_spreadsheets_write_them(form):
+    rows = read_table(TABLES[form])
+    assert [(r.name, r.said["formula"], r.said.get("note", "")) for r in rows] == [
+        ("wall", "2.5 mm", "all round"), ("turn", "30 deg", ""),
+    ]  # fmt: skip
+
+
+_NOTES = st.text(
+    st.characters(codec="utf-8", exclude_categories=("Cc", "Cs", "Zl", "Zp")), max_size=30
+).map(str.strip)
+_LIMITS = [
+    None, ListLimits(values=["2 mm", "max(3 mm, 4 mm)"]), RangeLimits(least="1 mm", most="9 mm"),
+    RangeLimits(most="9 mm"), RangeLimits(least="1 mm"),
+]  # fmt: skip
+
+
+@given(st.lists(
+    st.builds(
+        Parameter,
+        name=st.from_regex(r"[a-z][a-z0-9_]{0,8}", fullmatch=True),
+        formula=st.sampled_from(["2 mm", "max(3 mm, 4 mm)", "30 deg"]),
+        note=_NOTES,
+        group=st.sampled_from(["", "Plate", "Bolts, and nuts"]),
+        limits=st.sampled_from(_LIMITS),
+    ), min_size=1, max_size=5, unique_by=lambda p: p.name))  # fmt: skip
+def test_a_written_table_reads_back(parameters):
+    rows = read_table(write_table(parameters, {}))
+    back = [
+        Parameter(name=r.name, formula=r.said["formula"], note=r.said.get("note", ""),
+                  group=r.said.get("group", ""), limits=limits_of(r.said.get("limits", "")))
+        for r in rows
+    ]  # fmt: skip
+    assert back == list(parameters)
+
+
+@pytest.mark.parametrize(("text", "why"), [
+    ("", "nothing"), ("name,formula\n,2 mm\n", "line 2 names no"), ("a,1\na,2\n", "stands in the table twice"),
+    ("name,value,unit\na,1,smoot\n", "no unit smoot"), ("a,1\n" * 2002, "at most 2000"),
+])  # fmt: skip
+def test_tables_that_cannot_be_read_say_why(text, why):
+    with pytest.raises(BadInput, match=why):
+        read_table(text)

@@ -25,6 +25,8 @@ class DocumentLine(BaseModel):
     name: str
     revision: int
     changed: float
+    #: Offered as a start for new parts.
+    template: bool = False
 
 
 class ProjectView(BaseModel):
@@ -47,6 +49,8 @@ class NewDocument(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     #: For a study: the part it looks at.
     part: str | None = None
+    #: For a part: the one it starts as a copy of, of this project or another.
+    like: str | None = None
 
 
 class Made(BaseModel):
@@ -80,7 +84,7 @@ class Edit(BaseModel):
     """Commands applied together against revision `base`, or not at all."""
 
     base: int
-    commands: list[dict[str, Any]] = Field(min_length=1, max_length=200)
+    commands: list[dict[str, Any]] = Field(min_length=1, max_length=4000)
     label: str | None = Field(default=None, max_length=200)
 
 
@@ -91,8 +95,70 @@ class Base(BaseModel):
 class Trial(BaseModel):
     """Commands tried out on the stored document without keeping them."""
 
-    commands: list[dict[str, Any]] = Field(default_factory=list, max_length=200)
+    commands: list[dict[str, Any]] = Field(default_factory=list, max_length=4000)
     upto: int | None = None
+
+
+class FormulaWordView(BaseModel):
+    """A function, sign or unit; the example works and gives what is said."""
+
+    word: str
+    kind: str
+    line: str
+    example: str
+    gives: str
+
+
+class FormulaWordsView(BaseModel):
+    words: list[FormulaWordView]
+
+
+class UseView(BaseModel):
+    kind: str
+    id: str
+    name: str
+
+
+class UsesView(BaseModel):
+    """Users of parameters by name."""
+
+    uses: dict[str, list[UseView]]
+
+
+class FaultView(BaseModel):
+    """Something wrong and what has it."""
+
+    name: str
+    text: str
+
+
+class MovedValue(BaseModel):
+    name: str
+    was: str | None
+    now: str | None
+
+
+class ForeseenView(BaseModel):
+    """What an edit would break, mend and change. g."""
+
+    breaks: list[FaultView]
+    mends: list[FaultView]
+    values: list[MovedValue]
+    mass_before: float | None
+    mass_after: float | None
+
+
+class TableText(BaseModel):
+    """A table as a spreadsheet copies it, or a CSV file."""
+
+    text: str = Field(max_length=2_000_000)
+
+
+class TableRead(BaseModel):
+    """The commands that put a table in, and how many parameters are new."""
+
+    commands: list[dict[str, Any]]
+    new: int
 
 
 class FrameView(BaseModel):

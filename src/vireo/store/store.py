@@ -13,7 +13,7 @@ from typing import Any
 
 from alembic import command as alembic
 from alembic.config import Config
-from sqlalchemy import create_engine, delete, event, func, select, update
+from sqlalchemy import and_, create_engine, delete, event, func, select, update
 from sqlalchemy.orm import Session
 
 from vireo.core.documents import Assembly, Part, Study, load_document
@@ -98,15 +98,20 @@ class Store:
         with self._session() as s:
             found = []
             for p in s.scalars(select(ProjectRow).order_by(ProjectRow.created)):
-                rows = s.scalars(
-                    select(DocumentRow)
+                at_head = and_(
+                    RevisionRow.document_id == DocumentRow.id,
+                    RevisionRow.number == DocumentRow.head,
+                )
+                rows = s.execute(
+                    select(DocumentRow, func.json_extract(RevisionRow.data, "$.template"))
+                    .join(RevisionRow, at_head)
                     .where(DocumentRow.project_id == p.id)
                     .order_by(DocumentRow.created)
                 )
                 documents = [
                     {"id": d.id, "kind": d.kind, "name": d.name, "revision": d.head,
-                     "changed": d.changed}
-                    for d in rows
+                     "changed": d.changed, "template": bool(template)}
+                    for d, template in rows
                 ]  # fmt: skip
                 found.append(
                     {"id": p.id, "name": p.name, "created": p.created, "documents": documents}

@@ -5,8 +5,10 @@ from __future__ import annotations
 from typing import Any
 
 from vireo.core.documents import load_document
-from vireo.core.documents.model import dump
+from vireo.core.documents.model import Part, dump
 from vireo.core.exchange import read_archive, write_archive
+from vireo.core.part.kind import files_of, taken_from
+from vireo.core.trouble import BadInput
 from vireo.store import NotFound, Store
 from vireo.store.store import new_id
 
@@ -30,6 +32,26 @@ def import_project(store: Store, data: bytes) -> str:
         for old, document in documents.items()
     ]
     return store.import_project(name, settings, renewed, [(f, content) for _, f, content in files])
+
+
+def copied(store: Store, id: str, project: str, name: str) -> Part:
+    """A part of any project as a new one for a project, with the files it reads.
+
+    Raises BadInput for other documents, and for parts that take bodies from parts of another
+    project.
+    """
+    record = store.document(id)
+    part = record.document
+    if not isinstance(part, Part):
+        raise BadInput("only a part can be a start for another")
+    if record.project != project:
+        if taken_from(part):
+            raise BadInput(
+                f"{part.name} takes bodies from other parts of its project, which are not here"
+            )
+        for blob in files_of(part):
+            store.put_blob(project, part.name, store.blob(record.project, blob))
+    return part.model_copy(update={"name": name, "template": False})
 
 
 def _redirected(data: dict[str, Any], fresh: dict[str, str]) -> dict[str, Any]:

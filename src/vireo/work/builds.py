@@ -10,7 +10,7 @@ from typing import Any
 from vireo.core.documents import Assembly, Part, Study
 from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
-from vireo.core.part.kind import all_kinds, taken_from
+from vireo.core.part.kind import files_of, taken_from
 from vireo.core.trouble import BadInput
 from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
@@ -96,9 +96,7 @@ class Builds:
         return record.document if same else None  # type: ignore[return-value]
 
     def _blobs(self, project: str, part: Part) -> dict[str, bytes]:
-        kinds = {k.kind: k for k in all_kinds()}
-        wanted = [kinds[s.kind].files(s.fields) for s in part.steps if s.kind in kinds]
-        return {id: self._store.blob(project, id) for id in sorted(set().union(*wanted))}
+        return {id: self._store.blob(project, id) for id in files_of(part)}
 
     def assembly_request(self, project: str, assembly: Assembly) -> dict[str, Any]:
         """An assembly with every document it reaches, parts as build requests."""

@@ -175,6 +175,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/foresee": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What commands would break and mend, and what they would change, keeping nothing. */
+        post: operations["foresee"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/ghost": {
         parameters: {
             query?: never;
@@ -255,6 +272,40 @@ export interface paths {
         put?: never;
         /** What there is to read of picks: alone, against each other, together. */
         post: operations["measure_picks"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/parameters.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The parameters as a CSV file that can be read in again. */
+        get: operations["as_table"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/parameters/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** The commands that put a pasted or read table in, by line; nothing is changed yet. */
+        post: operations["from_table"];
         delete?: never;
         options?: never;
         head?: never;
@@ -482,6 +533,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/uses": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** For every parameter, what its formulas stand in. */
+        get: operations["where_used"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/weigh": {
         parameters: {
             query?: never;
@@ -525,6 +593,23 @@ export interface paths {
         };
         /** The result field of a strength job for the screen. */
         get: operations["field"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/formula-words": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Functions, signs and units of formulas, each with an example. */
+        get: operations["formula_words"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1688,6 +1773,11 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+            /**
+             * Template
+             * @default false
+             */
+            template: boolean;
         };
         /** DocumentView */
         DocumentView: {
@@ -1962,6 +2052,16 @@ export interface components {
             head: number | null;
         };
         /**
+         * FaultView
+         * @description Something wrong and what has it.
+         */
+        FaultView: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /**
          * FieldView
          * @description One field of a step kind, as the editor needs it.
          */
@@ -2051,6 +2151,43 @@ export interface components {
             words: {
                 [key: string]: string;
             } | null;
+        };
+        /**
+         * ForeseenView
+         * @description What an edit would break, mend and change. g.
+         */
+        ForeseenView: {
+            /** Breaks */
+            breaks: components["schemas"]["FaultView"][];
+            /** Mass After */
+            mass_after: number | null;
+            /** Mass Before */
+            mass_before: number | null;
+            /** Mends */
+            mends: components["schemas"]["FaultView"][];
+            /** Values */
+            values: components["schemas"]["MovedValue"][];
+        };
+        /**
+         * FormulaWordView
+         * @description A function, sign or unit; the example works and gives what is said.
+         */
+        FormulaWordView: {
+            /** Example */
+            example: string;
+            /** Gives */
+            gives: string;
+            /** Kind */
+            kind: string;
+            /** Line */
+            line: string;
+            /** Word */
+            word: string;
+        };
+        /** FormulaWordsView */
+        FormulaWordsView: {
+            /** Words */
+            words: components["schemas"]["FormulaWordView"][];
         };
         /** FrameView */
         FrameView: {
@@ -2706,6 +2843,15 @@ export interface components {
             /** Motions */
             motions: components["schemas"]["MotionView"][];
         };
+        /** MovedValue */
+        MovedValue: {
+            /** Name */
+            name: string;
+            /** Now */
+            now: string | null;
+            /** Was */
+            was: string | null;
+        };
         /** NewDocument */
         NewDocument: {
             /**
@@ -2713,6 +2859,11 @@ export interface components {
              * @enum {string}
              */
             kind: "part" | "assembly" | "study";
+            /**
+             * Like
+             * @default null
+             */
+            like: string | null;
             /** Name */
             name: string;
             /**
@@ -2822,6 +2973,11 @@ export interface components {
             /** Formula */
             formula: string;
             /**
+             * Group
+             * @default
+             */
+            group: string;
+            /**
              * Limits
              * @default null
              */
@@ -2907,6 +3063,11 @@ export interface components {
              * @default []
              */
             steps: components["schemas"]["Step"][];
+            /**
+             * Template
+             * @default false
+             */
+            template: boolean;
             /**
              * Views
              * @default []
@@ -3813,6 +3974,26 @@ export interface components {
             step: string;
         };
         /**
+         * TableRead
+         * @description The commands that put a table in, and how many parameters are new.
+         */
+        TableRead: {
+            /** Commands */
+            commands: {
+                [key: string]: unknown;
+            }[];
+            /** New */
+            new: number;
+        };
+        /**
+         * TableText
+         * @description A table as a spreadsheet copies it, or a CSV file.
+         */
+        TableText: {
+            /** Text */
+            text: string;
+        };
+        /**
          * Text
          * @description Stands on its baseline from `start` to `end`; `height` is that of the capitals.
          *
@@ -3967,6 +4148,25 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /** UseView */
+        UseView: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * UsesView
+         * @description Users of parameters by name.
+         */
+        UsesView: {
+            /** Uses */
+            uses: {
+                [key: string]: components["schemas"]["UseView"][];
+            };
         };
         /**
          * WeighRequest
@@ -4386,6 +4586,41 @@ export interface operations {
             };
         };
     };
+    foresee: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ForeseenView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     ghost: {
         parameters: {
             query?: never;
@@ -4572,6 +4807,70 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SizesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    as_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    from_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["TableText"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TableRead"];
                 };
             };
             /** @description refused */
@@ -5003,6 +5302,37 @@ export interface operations {
             };
         };
     };
+    where_used: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["UsesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     weigh: {
         parameters: {
             query?: never;
@@ -5082,6 +5412,35 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    formula_words: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FormulaWordsView"];
+                };
             };
             /** @description refused */
             default: {

@@ -1,10 +1,11 @@
 <script setup lang="ts">
 // Components and joints: what stands how, joint ends being picked, values driven.
 import { NDropdown } from 'naive-ui'
-import { computed, ref } from 'vue'
+import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
+import { useParameters } from '../parameters/store'
 import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
@@ -16,6 +17,7 @@ const emit = defineEmits<{ place: [line: Schemas['DocumentLine']]; leave: [] }>(
 const doc = useDocument()
 const asm = useAssembly()
 const registries = useRegistries()
+const parameters = useParameters()
 const router = useRouter()
 const renaming = ref<{ id: string; text: string } | null>(null)
 const blocked = ref<{ id: string; text: string } | null>(null)
@@ -60,8 +62,17 @@ const jointMenu = (j: Schemas['Joint']) => [
   { key: 'sleep', label: j.asleep ? 'Wake' : 'Put to sleep' },
   { key: 'remove', label: 'Delete' },
 ]
+function edit(j: Schemas['Joint']): void {
+  asm.joining = { id: j.id, kind: j.kind, a: j.a as End, b: j.b as End, flip: j.flip ?? false, offset: j.offset ?? '0 mm', least: j.least ?? '', most: j.most ?? '' }
+}
+watch(() => parameters.jump, (jump) => {
+  const joint = jump?.kind === 'joint' ? doc.assembly?.joints?.find((j) => j.id === jump.id) : undefined
+  if (!joint) return
+  parameters.jump = null
+  edit(joint)
+})
 async function chooseJoint(key: string, j: Schemas['Joint']): Promise<void> {
-  if (key === 'edit') asm.joining = { id: j.id, kind: j.kind, a: j.a as End, b: j.b as End, flip: j.flip ?? false, offset: j.offset ?? '0 mm', least: j.least ?? '', most: j.most ?? '' }
+  if (key === 'edit') edit(j)
   else if (key === 'free') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { value: null } }])
   else if (key === 'sleep') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { asleep: !j.asleep } }])
   else await doc.edit([{ do: 'remove_joint', id: j.id }])

@@ -161,6 +161,7 @@ function quick(action: string): void {
 const printing = ref(false)
 function handover(what: string): void {
   if (what === 'print') printing.value = true
+  else if (what === 'template') void doc.edit([{ do: 'set_template', on_offer: !doc.part?.template }])
   else void send(what)
 }
 async function send(what: string): Promise<void> {
@@ -178,7 +179,7 @@ defineExpose({ press })
 
 <template>
   <div class="page">
-    <HeadBar :checks="checks.counts" @help="help = true" @checks="drawer = 'checks'" @handover="handover" @quick="quick" />
+    <HeadBar :checks="checks.counts" @help="help = true" @parameters="drawer = 'parameters'" @checks="drawer = 'checks'" @handover="handover" @quick="quick" />
     <div v-if="missing" class="missing">
       <h2>This document cannot be opened</h2>
       <p>{{ missing }}</p>

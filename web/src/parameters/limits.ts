@@ -20,5 +20,5 @@ export function limitsOf(text: string): Limits | null {
   if (least) return { kind: 'range', least: least[1], most: null }
   const most = /^(?:≤|<=)\s*(.+)$/.exec(typed)
   if (most) return { kind: 'range', least: null, most: most[1] }
-  return { kind: 'list', values: typed.split(/\s*,\s*/).filter(Boolean) }
+  return { kind: 'list', values: typed.split(/,(?![^(]*\))/).map((v) => v.trim()).filter(Boolean) }
 }

@@ -23,6 +23,7 @@ import { useCompare } from './compare'
 import { useDraft } from './draft'
 import { useShown } from './shown'
 import { useMeasuring } from '../measure/store'
+import { useParameters } from '../parameters/store'
 import { usePanes } from '../viewport/panes'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
@@ -43,6 +44,14 @@ const sees = useShown()
 const measuring = useMeasuring()
 const compare = useCompare()
 const panes = usePanes()
+const parameters = useParameters()
+watch(() => parameters.jump, (jump) => {
+  const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
+  if (!step || sketch.open) return
+  parameters.jump = null
+  if (step.kind === 'sketch') void openSketch(step.id)
+  else void draft.edit(step.id)
+})
 watch(() => draft.open || sketch.open || measuring.on, (busy) => busy && compare.close())
 
 const engine = shallowRef<Engine | null>(null)

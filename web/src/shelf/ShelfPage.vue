@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // All projects and their documents, with pictures made from the models.
 import { NModal, useMessage } from 'naive-ui'
-import { onMounted, onUnmounted, ref } from 'vue'
+import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { call, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
@@ -19,6 +19,9 @@ const loaded = ref(false)
 const asking = ref<{ what: 'project' } | { what: 'document'; project: Project; kind: Line['kind'] } | null>(null)
 const name = ref('')
 const part = ref('')
+/** The part a new one starts as a copy of; empty for none. */
+const like = ref('')
+const templates = computed(() => projects.value.flatMap((p) => p.documents.filter((d) => d.template).map((d) => ({ id: d.id, name: `${d.name} · ${p.name}` }))))
 const file = ref<HTMLInputElement | null>(null)
 const zip = ref<HTMLInputElement | null>(null)
 let target: Project | null = null
@@ -53,6 +56,7 @@ onUnmounted(() => stop?.())
 function ask(what: NonNullable<typeof asking.value>): void {
   asking.value = what
   name.value = ''
+  like.value = ''
   part.value = what.what === 'document' ? (what.project.documents.find((d) => d.kind === 'part')?.id ?? '') : ''
 }
 
@@ -68,7 +72,7 @@ async function make(): Promise<void> {
   const made = await attempt(() =>
     call('post', '/api/projects/{id}/documents', {
       path: { id: what.project.id },
-      body: { kind: what.kind, name: name.value.trim(), part: what.kind === 'study' ? part.value : null },
+      body: { kind: what.kind, name: name.value.trim(), part: what.kind === 'study' ? part.value : null, like: what.kind === 'part' && like.value ? like.value : null },
     }),
   )
   asking.value = null
@@ -157,7 +161,7 @@ function pickFile(project: Project): void {
               <b>{{ line.name }}</b>
               <button class="icon-btn bin" title="Delete" aria-label="Delete document" @click.prevent.stop="remove(line)"><Icon name="bin" :size="15" /></button>
             </span>
-            <span class="muted small">{{ WORDS[line.kind] }} · revision {{ line.revision }}</span>
+            <span class="muted small">{{ line.template ? 'Start for new parts' : WORDS[line.kind] }} · revision {{ line.revision }}</span>
           </RouterLink>
           <p v-if="!project.documents.length" class="muted none">Empty. Begin with a part: a sketch, then grow it.</p>
         </div>
@@ -172,6 +176,13 @@ function pickFile(project: Project): void {
           Part
           <select v-model="part" class="field">
             <option v-for="d in asking.project.documents.filter((d) => d.kind === 'part')" :key="d.id" :value="d.id">{{ d.name }}</option>
+          </select>
+        </label>
+        <label v-if="asking?.what === 'document' && asking.kind === 'part' && templates.length">
+          Start from
+          <select v-model="like" class="field" data-testid="start-from">
+            <option value="">nothing</option>
+            <option v-for="t in templates" :key="t.id" :value="t.id">{{ t.name }}</option>
           </select>
         </label>
         <div class="actions">

@@ -3,20 +3,23 @@
 import { NDropdown } from 'naive-ui'
 import { computed } from 'vue'
 import { useDocument } from '../document/store'
+import { useParameters } from '../parameters/store'
 import { dark } from '../ui/theme'
 import Icon from '../ui/Icon.vue'
 import Brand from './Brand.vue'
 import QuickEntry from './QuickEntry.vue'
 
 defineProps<{ checks: { holds: number; fails: number; stale: number } }>()
-const emit = defineEmits<{ help: []; checks: []; handover: [what: string]; quick: [action: string] }>()
+const emit = defineEmits<{ help: []; checks: []; parameters: []; handover: [what: string]; quick: [action: string] }>()
 const doc = useDocument()
+const parameters = useParameters()
 
 const handOver = computed(() => {
   const kind = doc.view?.kind
   const found = []
   if (kind === 'part') found.push({ key: 'step', label: 'STEP, exact' }, { key: 'print', label: 'For printing: 3MF, STL' })
   if (kind === 'assembly') found.push({ key: 'step', label: 'STEP, names and colours' })
+  if (kind === 'part') found.push({ key: 'template', label: doc.part?.template ? 'No longer a start for new parts' : 'Offer as a start for new parts' })
   found.push({ key: 'zip', label: 'Whole project (zip)' })
   return found
 })
@@ -35,6 +38,9 @@ const handOver = computed(() => {
       <button class="icon-btn" :disabled="!doc.view?.undo" :title="doc.view?.undo ? `Undo: ${doc.view.undo} (Ctrl+Z)` : 'Nothing to undo'" aria-label="Undo" data-testid="undo" @click="doc.undo()"><Icon name="undo" /></button>
       <button class="icon-btn" :disabled="!doc.view?.redo" :title="doc.view?.redo ? `Redo: ${doc.view.redo} (Ctrl+Y)` : 'Nothing to redo'" aria-label="Redo" data-testid="redo" @click="doc.redo()"><Icon name="redo" /></button>
       <span v-if="doc.view" class="badge" title="Revision" data-testid="revision">r {{ doc.view.revision }}</span>
+      <button v-if="parameters.troubled.length" class="badge" :title="parameters.troubled.map((t) => t.text).join('\n')" data-testid="limits-badge" @click="emit('parameters')">
+        <span class="no"><Icon name="alert" :size="14" /> {{ parameters.troubled.length }}</span> {{ parameters.troubled.length === 1 ? 'parameter' : 'parameters' }}
+      </button>
       <button class="badge checks" title="Checks of this document" data-testid="checks-badge" @click="emit('checks')">
         <span class="ok"><Icon name="check" :size="14" /> {{ checks.holds }}</span>
         <span v-if="checks.fails" class="no"><Icon name="cross" :size="14" /> {{ checks.fails }}</span>

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // The frame every document is worked on in: rail, one or two panes, drawer, panel at the right.
 // What differs between kinds of documents comes in through slots.
-import { computed, defineAsyncComponent, useSlots } from 'vue'
+import { computed, defineAsyncComponent, useSlots, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import ChecksTable from '../checks/ChecksTable.vue'
 import { useChecks } from '../checks/store'
@@ -9,6 +9,7 @@ import { useDocument } from '../document/store'
 import Drawer, { type Tab } from '../drawer/Drawer.vue'
 import MessagesTable from '../drawer/MessagesTable.vue'
 import ParametersTable from '../parameters/ParametersTable.vue'
+import { useParameters } from '../parameters/store'
 import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
 import { usePanes } from '../viewport/panes'
@@ -34,10 +35,17 @@ const emit = defineEmits<{ drawer: [key: string | null]; tool: [key: string] }>(
 const doc = useDocument()
 const checks = useChecks()
 const panes = usePanes()
+const parameters = useParameters()
 const slots = useSlots()
+watch(() => props.values, (found) => (parameters.values = found), { immediate: true })
+watch(() => parameters.jump, (jump) => {
+  if (jump?.kind !== 'check') return
+  parameters.jump = null
+  emit('drawer', 'checks')
+})
 
 const tabs = computed<Tab[]>(() => [
-  { key: 'parameters', label: 'Parameters', badge: Object.values(props.values).filter((p) => p.trouble).length, tone: 'bad' },
+  { key: 'parameters', label: 'Parameters', badge: parameters.troubled.length, tone: 'bad' },
   { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' },
   ...(slots.results ? [{ key: 'results', label: 'Results', badge: props.running }] : []),
   { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' },
@@ -53,7 +61,7 @@ const tabs = computed<Tab[]>(() => [
         <div v-if="panes.open" class="pane"><BesidePane :main="engine" :bodies="bodies" :matrices="matrices" :tick="tick" /></div>
       </div>
       <Drawer :tabs="tabs" :open="drawer" @show="(k) => emit('drawer', k)">
-        <template #parameters><ParametersTable :values="values" /></template>
+        <template #parameters><ParametersTable /></template>
         <template #checks><ChecksTable /></template>
         <template #results><slot name="results" /></template>
         <template #messages><MessagesTable /></template>

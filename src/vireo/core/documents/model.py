@@ -96,6 +96,8 @@ class Paint(_Data):
 
 class Part(_Document):
     kind: Literal["part"] = "part"
+    #: Offered as a start for new parts.
+    template: bool = False
     material: str = DEFAULT
     steps: tuple[Step, ...] = Field(default=(), max_length=5000)
     looks: tuple[Look, ...] = Field(default=(), max_length=2000)

@@ -107,6 +107,13 @@ def taken_from(part: Part) -> set[str]:
     return set().union(*found)
 
 
+def files_of(part: Part) -> list[str]:
+    """Ids of the stored files a part reads."""
+    kinds = {k.kind: k for k in all_kinds()}
+    found = [kinds[s.kind].files(s.fields) for s in part.steps if s.kind in kinds]
+    return sorted(set().union(*found))
+
+
 def describe(kind: StepKind[Any]) -> dict[str, Any]:
     """All the interface needs to offer, edit and explain a kind."""
     fields = []

@@ -39,6 +39,8 @@ class Parameter(BaseModel):
     formula: Formula
     unit: str | None = None
     note: str = Field(default="", max_length=500)
+    #: Heading it stands under in the table.
+    group: str = Field(default="", max_length=40)
     limits: Limits | None = None
 
 

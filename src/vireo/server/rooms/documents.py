@@ -5,8 +5,7 @@ from __future__ import annotations
 from typing import Any
 
 from vireo.core.documents import new_document
-from vireo.core.documents.commands import parse
-from vireo.core.documents.commands.base import Model, run
+from vireo.core.documents.commands import apply_all
 from vireo.core.documents.model import Part
 from vireo.core.part.kind import taken_from
 from vireo.core.trouble import NotAllowed
@@ -50,15 +49,6 @@ def _tell(record: DocumentRecord) -> DocumentView:
     return _view(record)
 
 
-def _applied(document: Model, commands: list[dict[str, Any]]) -> tuple[Model, str]:
-    label = "edit"
-    for data in commands:
-        command = parse(data)
-        document = run(command, document)
-        label = command.label()
-    return document, label
-
-
 @room.route("GET", "/documents/<id>", answer=DocumentView)
 def document(id: str) -> DocumentView:
     """A document at its newest revision."""
@@ -92,7 +82,7 @@ def edit(id: str, body: Edit) -> DocumentView:
     if record.revision != body.base:
         # The store finds the words for what happened since.
         services().store.commit(id, body.base, record.document, "", None)
-    changed, label = _applied(record.document, body.commands)
+    changed, label = apply_all(record.document, body.commands)
     if changed == record.document:
         return _view(record)
     made = services().store.commit(
@@ -123,7 +113,7 @@ def build(id: str, revision: int | None, upto: int | None) -> Any:
 def try_out(id: str, body: Trial) -> Any:
     """Build what the document would be after commands, keeping nothing."""
     record = services().store.document(id)
-    changed, _ = _applied(record.document, body.commands)
+    changed, _ = apply_all(record.document, body.commands)
     found = services().builds.show(id, record.project, changed, body.upto)
     return {**found, "revision": record.revision}
 

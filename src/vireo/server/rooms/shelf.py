@@ -8,6 +8,7 @@ from vireo.core.documents import new_document
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views import Done, Made, NewDocument, NewProject, ShelfView
+from vireo.work.archive import copied
 
 room = Room("shelf")
 
@@ -51,6 +52,9 @@ def create_document(id: str, body: NewDocument) -> Made:
             raise BadInput("a study needs the part it looks at")
         services().store.document(body.part)
         more = {"part": body.part}
-    made = services().store.create_document(id, new_document(body.kind, body.name.strip(), **more))
+    new = new_document(body.kind, body.name.strip(), **more)
+    if body.like is not None:
+        new = copied(services().store, body.like, id, body.name.strip())
+    made = services().store.create_document(id, new)
     services().events.publish("shelf")
     return Made(id=made)

@@ -9,7 +9,7 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from vireo.core.documents.commands.base import REGISTRY, Command, Model, unreadable
+from vireo.core.documents.commands.base import REGISTRY, Command, Model, run, unreadable
 from vireo.core.trouble import BadInput
 
 for _module in pkgutil.iter_modules(__path__):
@@ -27,4 +27,14 @@ def parse(data: dict[str, Any]) -> Command:
         raise unreadable(name, error) from error
 
 
-__all__ = ["REGISTRY", "Command", "Model", "parse"]
+def apply_all(document: Model, commands: list[dict[str, Any]]) -> tuple[Model, str]:
+    """The document after commands as JSON, and what undo says it takes back."""
+    label = "edit"
+    for data in commands:
+        command = parse(data)
+        document = run(command, document)
+        label = command.label()
+    return document, label
+
+
+__all__ = ["REGISTRY", "Command", "Model", "apply_all", "parse"]

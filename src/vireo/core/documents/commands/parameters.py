@@ -17,7 +17,8 @@ from vireo.core.documents.commands.base import (
     without,
 )
 from vireo.core.documents.model import Check
-from vireo.core.quantity import FormulaError, Limits, Parameter, names_in, rename_in
+from vireo.core.documents.uses import renamed, uses
+from vireo.core.quantity import Limits, Parameter
 from vireo.core.quantity.formula import reserved
 from vireo.core.trouble import NotAllowed
 
@@ -46,65 +47,6 @@ def _free_name(document: Model, name: str) -> None:
         raise NotAllowed(f"there already is a parameter called {name}")
 
 
-def renamed(data: Any, old: str, new: str) -> Any:
-    """The same JSON with a parameter's name replaced in everything that is a formula.
-
-    Formulas are strings that parse as one and use the name; names of things are left alone.
-    """
-    if isinstance(data, dict):
-        return {k: _renamed_value(k, v, old, new) for k, v in data.items()}
-    if isinstance(data, list):
-        return [renamed(v, old, new) for v in data]
-    return data
-
-
-_NOT_FORMULAS = frozenset({"id", "name", "kind", "type", "note", "unit", "document", "part", "do",
-                           "sketch", "material", "body", "tag", "component", "on", "base"})  # fmt: skip
-
-
-#: Here ids stand everywhere and may look like formulas: only ``formula`` keys hold one.
-_BY_KEY = frozenset({"drawing", "plane", "brought"})
-
-
-def _renamed_by_key(data: Any, old: str, new: str) -> Any:
-    if isinstance(data, dict):
-        return {
-            k: _renamed_formula(v, old, new) if k == "formula" and isinstance(v, str)
-            else _renamed_by_key(v, old, new)
-            for k, v in data.items()
-        }  # fmt: skip
-    if isinstance(data, list):
-        return [_renamed_by_key(v, old, new) for v in data]
-    return data
-
-
-def _renamed_value(key: str, value: Any, old: str, new: str) -> Any:
-    if key in _NOT_FORMULAS:
-        return value
-    if key in _BY_KEY:
-        return _renamed_by_key(value, old, new)
-    if isinstance(value, str):
-        return _renamed_formula(value, old, new)
-    if isinstance(value, list):
-        return [
-            _renamed_formula(v, old, new) if isinstance(v, str) and key == "values"
-            else renamed(v, old, new)
-            for v in value
-        ]  # fmt: skip
-    return renamed(value, old, new)
-
-
-def _renamed_formula(text: str, old: str, new: str) -> str:
-    try:
-        return rename_in(text, old, new) if old in names_in(text) else text
-    except FormulaError:
-        return text
-
-
-def _uses(data: Any, name: str) -> bool:
-    return bool(renamed(data, name, name + "_") != data)
-
-
 @command
 class AddParameter(Command):
     do: Literal["add_parameter"] = "add_parameter"
@@ -112,13 +54,15 @@ class AddParameter(Command):
     formula: str
     unit: str | None = None
     note: str = ""
+    group: str = ""
     limits: Limits | None = None
 
     def apply(self, document: Model) -> Model:
         _free_name(document, self.name)
         new = Parameter(
-            name=self.name, formula=self.formula, unit=self.unit, note=self.note, limits=self.limits
-        )
+            name=self.name, formula=self.formula, unit=self.unit, note=self.note,
+            group=self.group, limits=self.limits,
+        )  # fmt: skip
         return update(document, parameters=(*document.parameters, new))
 
     def label(self) -> str:
@@ -134,6 +78,7 @@ class EditParameter(Command):
     formula: str | None = None
     unit: str | None = None
     note: str | None = None
+    group: str | None = None
     limits: Limits | None = None
 
     def apply(self, document: Model) -> Model:
@@ -171,12 +116,7 @@ class RemoveParameter(Command):
 
     def apply(self, document: Model) -> Model:
         index = _index(document, self.name)
-        data = document.model_dump(mode="json")
-        users = [
-            p["name"] for p in data["parameters"] if p["name"] != self.name and _uses(p, self.name)
-        ]
-        for group in ("steps", "components", "joints", "supports", "loads", "checks"):
-            users += [x["name"] for x in data.get(group, []) if _uses(x, self.name)]
+        users = [u.name for u in uses(document).get(self.name, ())]
         if users:
             raise NotAllowed(
                 f"{self.name} is used by {', '.join(users[:8])}; change those first",
@@ -186,6 +126,24 @@ class RemoveParameter(Command):
 
     def label(self) -> str:
         return f"remove parameter {self.name}"
+
+
+@command
+class MoveParameter(Command):
+    """Puts a parameter at an index of the list."""
+
+    do: Literal["move_parameter"] = "move_parameter"
+    name: str
+    to: int
+
+    def apply(self, document: Model) -> Model:
+        index = _index(document, self.name)
+        rest = list(without(document.parameters, index))
+        rest.insert(min(max(self.to, 0), len(rest)), document.parameters[index])
+        return update(document, parameters=tuple(rest))
+
+    def label(self) -> str:
+        return f"move {self.name}"
 
 
 @command

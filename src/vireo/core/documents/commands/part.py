@@ -284,6 +284,20 @@ class SetTarget(_PartCommand):
 
 
 @command
+class SetTemplate(_PartCommand):
+    """Whether the part is offered as a start for new ones."""
+
+    do: Literal["set_template"] = "set_template"
+    on_offer: bool
+
+    def apply(self, document: Part) -> Model:
+        return update(document, template=self.on_offer)
+
+    def label(self) -> str:
+        return "offer as a start" if self.on_offer else "no longer offer as a start"
+
+
+@command
 class MoveStep(_PartCommand):
     """Moves a step so that it stands at index `to` afterwards, or just before another step."""
 

@@ -1,0 +1,62 @@
+"""What an edit would do, before it is kept: what breaks, what is mended, what changes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+from vireo.core.documents.model import Assembly, Part, Study
+from vireo.core.quantity import Evaluated, evaluate_parameters, format_quantity
+from vireo.store import DocumentRecord
+from vireo.work.builds import Builds
+
+
+def foreseen(
+    builds: Builds, record: DocumentRecord, changed: Part | Assembly | Study
+) -> dict[str, Any]:
+    """Faults that come (`breaks`) and go (`mends`) with the change, each by what it is in; the
+    parameters whose values change; and the mass in g before and after, None for studies."""
+    old, new = (evaluate_parameters(d.parameters) for d in (record.document, changed))
+    before, mass_before = _state(builds, record, record.document, old)
+    after, mass_after = _state(builds, record, changed, new)
+    moved = [
+        {"name": n, "was": _shown(old.get(n)), "now": _shown(e)}
+        for n, e in new.items()
+        if n not in old or old[n].value != e.value
+    ]
+    return {
+        "breaks": [{"name": n, "text": t} for n, t in after.items() if n not in before],
+        "mends": [{"name": n, "text": t} for n, t in before.items() if n not in after],
+        "values": moved, "mass_before": mass_before, "mass_after": mass_after,
+    }  # fmt: skip
+
+
+def _shown(e: Evaluated | None) -> str | None:
+    return format_quantity(e.value) if e is not None and e.value is not None else None
+
+
+def _state(
+    builds: Builds,
+    record: DocumentRecord,
+    document: Part | Assembly | Study,
+    values: dict[str, Evaluated],
+) -> tuple[dict[str, str], float | None]:
+    """Faults by the name of what has them, and the mass."""
+    faults = {n: e.trouble.text.removeprefix(f"{n}: ") for n, e in values.items() if e.trouble}
+    if isinstance(document, Study):
+        return faults, None
+    built = builds.show(record.id, record.project, document)
+    if isinstance(document, Part):
+        names = {s.id: s.name for s in document.steps}
+        for step in built["steps"]:
+            if step["error"]:
+                faults[names[step["id"]]] = step["error"]["text"]
+            elif step["misses_target"]:
+                faults[names[step["id"]]] = "misses its target"
+    else:
+        names = {j.id: j.name for j in document.joints}
+        for joint in built["joints"]:
+            if joint["trouble"]:
+                faults[names[joint["id"]]] = joint["trouble"]["text"]
+        for trouble in built["troubles"]:
+            faults[document.name] = trouble["text"]
+    return faults, built.get("mass")
