@@ -13,7 +13,7 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
-from vireo.core.naming.topology import Topology
+from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, VertexInfo
 
 if TYPE_CHECKING:
     from vireo.core.kernel.mesh import Mesh
@@ -39,6 +39,19 @@ def topology_json(topology: Topology) -> dict[str, Any]:
         "edges": [_round(asdict(e)) for e in topology.edges],
         "vertices": [_round(asdict(v)) for v in topology.vertices],
     }
+
+
+def topology_from(data: dict[str, Any]) -> Topology:
+    """The topology `topology_json` told."""
+
+    def read(cls: Any, item: dict[str, Any]) -> Any:
+        return cls(**{k: tuple(v) if isinstance(v, list) else v for k, v in item.items()})
+
+    return Topology(
+        faces=tuple(read(FaceInfo, f) for f in data["faces"]),
+        edges=tuple(read(EdgeInfo, e) for e in data["edges"]),
+        vertices=tuple(read(VertexInfo, v) for v in data["vertices"]),
+    )
 
 
 def pack(mesh: Mesh, topology: Topology) -> bytes:

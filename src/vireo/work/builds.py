@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from copy import copy
 from pathlib import Path
 from typing import Any
 
@@ -37,6 +38,12 @@ class Builds:
         self._doomed: dict[str, str] = {}
         #: Which document's worker holds a body in memory: what is left when the disk is full.
         self._home: OrderedDict[str, str] = OrderedDict()
+
+    def on(self, store: Store) -> Builds:
+        """The same workers and kept answers on another store."""
+        other = copy(self)
+        other._store = store
+        return other
 
     def user_kinds(self) -> list[dict[str, Any]]:
         """Have the user's own kinds of step in the registry as their files are now; what is

@@ -10,9 +10,13 @@ from vireo.core.documents import new_document
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
 from vireo.core.naming import Topology, make_pick
-from vireo.core.naming.topology import EdgeInfo, FaceInfo, Triple, VertexInfo
+from vireo.core.naming.topology import EdgeInfo, Triple
+from vireo.core.viewmesh import topology_from
+from vireo.script.sketch import Sketch as Sketcher
 from vireo.store import DocumentRecord, Store
 from vireo.work.builds import Builds
+
+__all__ = ["AssemblyScript", "DocumentScript", "PartScript", "Script", "Sketcher"]
 
 
 @dataclass
@@ -81,16 +85,7 @@ class PartScript(DocumentScript):
     def topology(self, body: str) -> Topology:
         """Faces, edges and corners of a body as they stand."""
         key = next(b["key"] for b in self.build()["bodies"] if b["id"] == body)
-        raw = self.script.builds.topology(key)
-
-        def read(cls: Any, data: dict[str, Any]) -> Any:
-            return cls(**{k: tuple(v) if isinstance(v, list) else v for k, v in data.items()})
-
-        return Topology(
-            faces=tuple(read(FaceInfo, f) for f in raw["faces"]),
-            edges=tuple(read(EdgeInfo, e) for e in raw["edges"]),
-            vertices=tuple(read(VertexInfo, v) for v in raw["vertices"]),
-        )
+        return topology_from(self.script.builds.topology(key))
 
     def face(self, body: str, near: Triple, kind: str = "") -> dict[str, Any]:
         """The pick of the face whose middle is nearest to a place."""
@@ -133,78 +128,3 @@ class AssemblyScript(DocumentScript):
         record = self.do("add_joint", kind=kind, name=name, **ends, **more)
         id: str = record.document.joints[-1].id  # type: ignore[union-attr]
         return id
-
-
-class Sketcher:
-    """A drawing built up by coordinates; the conditions given must settle it."""
-
-    def __init__(self) -> None:
-        self.entities: list[dict[str, Any]] = []
-        self.constraints: list[dict[str, Any]] = []
-
-    def point(self, x: float, y: float) -> str:
-        id = f"p{len(self.entities) + 1}"
-        self.entities.append({"type": "point", "id": id, "x": x, "y": y})
-        return id
-
-    def line(self, a: str, b: str, construction: bool = False) -> str:
-        id = f"l{len(self.entities) + 1}"
-        self.entities.append(
-            {"type": "line", "id": id, "a": a, "b": b, "construction": construction}
-        )
-        return id
-
-    def circle(self, centre: str, radius: float) -> str:
-        id = f"c{len(self.entities) + 1}"
-        self.entities.append({"type": "circle", "id": id, "centre": centre, "radius": radius})
-        return id
-
-    def arc(self, centre: str, start: str, end: str) -> str:
-        id = f"a{len(self.entities) + 1}"
-        self.entities.append(
-            {"type": "arc", "id": id, "centre": centre, "start": start, "end": end}
-        )
-        return id
-
-    def add(self, type: str, **fields: Any) -> str:
-        """Any other entity by its fields."""
-        id = f"e{len(self.entities) + 1}"
-        self.entities.append({"type": type, "id": id, **fields})
-        return id
-
-    def put(self, type: str, *on: str, formula: str | None = None) -> str:
-        """A constraint, or with a formula a dimension."""
-        id = f"k{len(self.constraints) + 1}"
-        self.constraints.append({"id": id, "type": type, "on": list(on), "formula": formula})
-        return id
-
-    def box(self, x0: float, y0: float, x1: float, y1: float) -> list[str]:
-        """Corners of a level rectangle, from the lower left counter-clockwise."""
-        corners = [self.point(*c) for c in ((x0, y0), (x1, y0), (x1, y1), (x0, y1))]
-        for i in range(4):
-            side = self.line(corners[i], corners[(i + 1) % 4])
-            self.put("vertical" if i % 2 else "horizontal", side)
-        return corners
-
-    def at(self, point: str, x: str, y: str) -> None:
-        """Hold a point at distances from the origin; zero puts it on the axis."""
-        for axis, formula, line in (("distance_x", x, "y_axis"), ("distance_y", y, "x_axis")):
-            if formula == "0":
-                self.put("on_curve", point, line)
-            else:
-                self.put(axis, "origin", point, formula=formula)
-
-    def polygon(self, points: list[tuple[float, float]]) -> list[str]:
-        """Corners of a closed outline; level and upright sides are made so."""
-        ids = [self.point(*p) for p in points]
-        for i, (p, q) in enumerate(zip(points, points[1:] + points[:1], strict=True)):
-            side = self.line(ids[i], ids[(i + 1) % len(ids)])
-            if p[1] == q[1]:
-                self.put("horizontal", side)
-            elif p[0] == q[0]:
-                self.put("vertical", side)
-        return ids
-
-    @property
-    def drawing(self) -> dict[str, Any]:
-        return {"entities": self.entities, "constraints": self.constraints}

@@ -32,6 +32,19 @@ class RenameDocument(Command):
         return update(document, name=self.name.strip())
 
 
+@command
+class SkipIds(Command):
+    """Has the next thing made be numbered after `to`: scripts give things the ids they had."""
+
+    do: Literal["skip_ids"] = "skip_ids"
+    to: int = Field(ge=0, le=10_000_000)
+
+    def apply(self, document: Model) -> Model:
+        if self.to < document.last_id:
+            raise NotAllowed(f"ids up to {document.last_id} have been given already")
+        return update(document, last_id=self.to)
+
+
 def _index(document: Model, name: str) -> int:
     for index, p in enumerate(document.parameters):
         if p.name == name:
