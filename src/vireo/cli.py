@@ -1,4 +1,4 @@
-"""The command line: vireo serve | demo | check | info | export | openapi."""
+"""The command line: vireo serve | demo | run | check | info | export | openapi."""
 
 from __future__ import annotations
 
@@ -10,6 +10,7 @@ import signal
 import sys
 from pathlib import Path
 from types import FrameType
+from typing import Any
 
 
 def _serve(arguments: argparse.Namespace) -> int:
@@ -108,6 +109,32 @@ def _export(arguments: argparse.Namespace) -> int:
     return headless.guarded("export", run)
 
 
+def _run(arguments: argparse.Namespace) -> int:
+    """Run a script. 0 it ran to its end, 1 it stopped, 2 it cannot be run."""
+    from vireo import headless
+
+    def run() -> int:
+        def say(text: str, _line: int) -> None:
+            if not arguments.json:
+                print(text, flush=True)
+
+        ran, names = headless.run(
+            arguments.script, arguments.project, arguments.out, arguments.seconds, say
+        )
+        if arguments.json:
+            printed = [{"text": t, "line": n} for t, n in ran.printed]
+            told: dict[str, Any] = {"ok": ran.trouble is None, "changed": names, "printed": printed}
+            if ran.trouble is not None:
+                told |= {"trouble": ran.trouble[0], "line": ran.trouble[1]}
+            print(json.dumps(told, indent=1))
+        elif ran.trouble is not None:
+            at = f"line {ran.trouble[1]}: " if ran.trouble[1] else ""
+            print(f"{arguments.script}: {at}{ran.trouble[0]}", file=sys.stderr)
+        return 0 if ran.trouble is None else 1
+
+    return headless.guarded("run", run)
+
+
 def _openapi(arguments: argparse.Namespace) -> int:
     import vireo.server.rooms  # noqa: F401  (declares the routes)
     from vireo.server.api import openapi
@@ -134,6 +161,13 @@ def main(argv: list[str] | None = None) -> int:
     for command in (check, about):
         command.add_argument("file", help="a project zip")
         command.add_argument("--json", action="store_true", help="for programs to read")
+    script = commands.add_parser("run", help="run a script on a project, or make one by it")
+    script.add_argument("script", help="a Python file; its folder is all it can reach")
+    script.add_argument("--project", help="a project zip to work on; an empty one without")
+    script.add_argument("--out", help="the project zip to write when it ran to its end")
+    script.add_argument("--seconds", type=float, default=600.0, help="how long it may take")
+    script.add_argument("--json", action="store_true", help="for programs to read")
+    script.set_defaults(run=_run)
     out = commands.add_parser("export", help="write a document of a project as STEP, 3MF or STL")
     out.add_argument("file", help="a project zip")
     out.add_argument("document", help="its name")

@@ -17,11 +17,9 @@ from vireo.core.documents import Assembly, Part
 from vireo.core.trouble import BadInput, Trouble
 from vireo.server.app import Services
 from vireo.store import DocumentRecord
-from vireo.work.archive import import_project
-
-FORMS = {
-    "step": "part_step", "stl": "part_mesh", "stl-text": "part_mesh", "3mf": "part_mesh",
-}  # fmt: skip
+from vireo.work.archive import export_project, import_project
+from vireo.work.files import file_of
+from vireo.work.scripting import Ran, Say, run_script
 
 
 @contextmanager
@@ -94,21 +92,38 @@ def _described(services: Services, record: DocumentRecord) -> dict[str, Any]:
 
 def export(path: str, name: str, form: str, deviation: float) -> bytes:
     """A document of a project as a file. Raises BadInput for an unknown one."""
-    if form not in FORMS:
-        raise BadInput(f"{form} is not written; known: {', '.join(FORMS)}")
     with opened(path) as (services, project):
         records = services.store.documents_of(project)
         record = next((r for r in records if r.document.name == name), None)
         if record is None:
             there = ", ".join(r.document.name for r in records)
             raise BadInput(f"there is no document {name}; there are: {there}")
-        task = FORMS[form]
-        if isinstance(record.document, Assembly) and form == "step":
-            task = "assembly_step"
-        elif not isinstance(record.document, Part):
-            raise BadInput(f"a {record.document.kind} is not written as {form}")
-        _, ask = services.builds.request(record.project, record.document)
-        data: bytes = services.builds.run(
-            task, {**ask, "form": form, "deviation": deviation}, sticky=None
-        )
-        return data
+        return file_of(services.builds, record, form, deviation)
+
+
+def run(
+    script: str, path: str | None, out: str | None, seconds: float, say: Say
+) -> tuple[Ran, list[str]]:
+    """Run a script on a project zip (or an empty project); names of the documents it made or
+    changed. `say` gets what it prints. The project is written to `out` when the script ran to its end."""
+    file = Path(script).resolve()
+    text = file.read_text(encoding="utf-8")
+    with opened(path) if path else _empty(file.stem) as (services, project):
+        ran = run_script(
+            text, services.builds, services.store, project, folder=file.parent, seconds=seconds,
+            say=say, export=file_of, label=file.name,
+        )  # fmt: skip
+        names = [services.store.document(id).document.name for id in ran.changed]
+        if out and ran.trouble is None:
+            Path(out).write_bytes(export_project(services.store, project)[1])
+    return ran, names
+
+
+@contextmanager
+def _empty(name: str) -> Iterator[tuple[Services, str]]:
+    with tempfile.TemporaryDirectory(prefix="vireo-") as folder:
+        services = Services.open(Path(folder))
+        try:
+            yield services, services.store.create_project(name)
+        finally:
+            services.close()

@@ -345,13 +345,16 @@ def variable_for(name: str, taken: Iterable[str] = ()) -> str:
     return found
 
 
-def script_of(documents: Iterable[tuple[str, Part | Assembly | Study]]) -> str:
+def script_of(
+    documents: Iterable[tuple[str, Part | Assembly | Study]],
+    others: Mapping[str, str] | None = None,
+) -> str:
     """The script that makes some documents, in an order in which each comes after what it needs.
 
-    `documents` are ids and documents; ids named by documents that are not among them are looked
-    up by the script as they are.
+    `documents` are ids and documents, `others` what stands in the script for ids of documents
+    that are not among them.
     """
-    variables: dict[str, str] = {}
+    variables: dict[str, str] = dict(others or {})
     told: list[str] = []
     for id, document in _ordered(list(documents)):
         v = variable_for(document.name, variables.values())

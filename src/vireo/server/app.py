@@ -20,6 +20,7 @@ from vireo.work.checks import Checks
 from vireo.work.diskcache import DiskCache
 from vireo.work.events import Events
 from vireo.work.jobs import Jobs
+from vireo.work.scripts import Scripts
 from vireo.work.supervisor import Supervisor
 
 SITE = Path(__file__).parent / "site"
@@ -54,6 +55,7 @@ class Services:
     events: Events
     jobs: Jobs
     checks: Checks
+    scripts: Scripts
 
     @staticmethod
     def open(data: Path, workers: int = 2) -> Services:
@@ -65,7 +67,8 @@ class Services:
         builds = Builds(store, supervisor, events, steps)
         jobs = Jobs(store, supervisor, builds, events)
         checks = Checks(store, builds, jobs)
-        return Services(store, disk, supervisor, builds, events, jobs, checks)
+        scripts = Scripts(store, builds, events, data / "scripts")
+        return Services(store, disk, supervisor, builds, events, jobs, checks, scripts)
 
     def close(self) -> None:
         self.supervisor.close()

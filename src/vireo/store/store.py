@@ -214,6 +214,23 @@ class Store:
             s.flush()
             return _record(s, row)
 
+    def commands_since(self, id: str, since: int) -> tuple[DocumentRecord, list[dict[str, Any]]]:
+        """The state at a revision and the commands that led from it to the newest one.
+
+        Raises Trouble when the newest does not come from it: it was undone since.
+        """
+        with self._session() as s:
+            row = _document(s, id)
+            number: int | None = row.head
+            found: list[dict[str, Any]] = []
+            while number is not None and number != since:
+                revision = _revision(s, id, number)
+                found = [*(revision.command or {}).get("commands", ()), *found]
+                number = revision.parent
+            if number is None:
+                raise Trouble(f"revision {since} was undone since; begin again from here")
+            return _record(s, row, since), found
+
     def undo(self, id: str, base: int) -> DocumentRecord:
         """Move to the state before the newest edit. Raises Trouble when there is none."""
         with self._session() as s:

@@ -33,7 +33,7 @@ export class Refusal extends Error {
   }
 }
 
-type Method = 'get' | 'post' | 'patch' | 'delete'
+type Method = 'get' | 'post' | 'put' | 'patch' | 'delete'
 type Op<P extends keyof paths, M extends Method> = paths[P][M]
 type Body<O> = O extends { requestBody: { content: { 'application/json': infer B } } } ? B : undefined
 type Answer<O> = O extends { responses: { 200: { content: { 'application/json': infer A } } } } ? A : unknown

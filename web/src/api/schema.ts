@@ -380,6 +380,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A document as the script that makes it, or what was done to it since a revision. */
+        get: operations["told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/separate": {
         parameters: {
             query?: never;
@@ -803,6 +820,92 @@ export interface paths {
         /** Add a material of one's own, or replace the one with the same id. */
         post: operations["put_material"];
         delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/run": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Run a script on a project; what it did is kept when it ran to its end. */
+        post: operations["run"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/run/stop": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Stop the script that runs in a project. */
+        post: operations["stop"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/script": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All documents of a project as one script. */
+        get: operations["project_told"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/scripts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Scripts kept in a project. */
+        get: operations["kept"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/scripts/{name}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Keep a script under a name. */
+        put: operations["keep"];
+        post?: never;
+        /** Take a kept script away. */
+        delete: operations["forget"];
         options?: never;
         head?: never;
         patch?: never;
@@ -2384,6 +2487,13 @@ export interface components {
             /** Value */
             value: number | null;
         };
+        /** KeptScript */
+        KeptScript: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
         /** KindView */
         KindView: {
             /** Copyable */
@@ -3521,6 +3631,52 @@ export interface components {
             where?: string[];
         };
         /**
+         * RunRequest
+         * @description A script to run; `document` is the open one, `picks` what is picked in it.
+         */
+        RunRequest: {
+            /**
+             * Document
+             * @default null
+             */
+            document: string | null;
+            /**
+             * Name
+             * @default
+             */
+            name: string;
+            /** Picks */
+            picks?: components["schemas"]["Pick"][];
+            /**
+             * Seconds
+             * @default 120
+             */
+            seconds: number;
+            /** Text */
+            text: string;
+        };
+        /**
+         * RunView
+         * @description What became of a script: ids of documents it made or changed, why it stopped.
+         */
+        RunView: {
+            /** Changed */
+            changed: string[];
+            /** Printed */
+            printed: components["schemas"]["SaidView"][];
+            trouble: components["schemas"]["SaidView"] | null;
+        };
+        /**
+         * SaidView
+         * @description Something a script said, and the line it said it in (0: none known).
+         */
+        SaidView: {
+            /** Line */
+            line: number;
+            /** Text */
+            text: string;
+        };
+        /**
          * SavedView
          * @description `height` is what the pane takes in from top to bottom, in mm at the target.
          */
@@ -3577,6 +3733,21 @@ export interface components {
              * @default +Z
              */
             way: string;
+        };
+        /** ScriptText */
+        ScriptText: {
+            /** Text */
+            text: string;
+        };
+        /** ScriptView */
+        ScriptView: {
+            /** Text */
+            text: string;
+        };
+        /** ScriptsView */
+        ScriptsView: {
+            /** Scripts */
+            scripts: components["schemas"]["KeptScript"][];
         };
         /** ShelfView */
         ShelfView: {
@@ -5018,6 +5189,39 @@ export interface operations {
             };
         };
     };
+    told: {
+        parameters: {
+            query?: {
+                since?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     separate: {
         parameters: {
             query?: never;
@@ -5871,6 +6075,202 @@ export interface operations {
                 "application/json": components["schemas"]["Material"];
             };
         };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    run: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RunRequest"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RunView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    stop: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    project_told: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    kept: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ScriptsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    keep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ScriptText"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    forget: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                name: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
         responses: {
             /** @description done */
             200: {

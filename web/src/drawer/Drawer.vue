@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // The drawer at the bottom: tables people keep looking at. Shut it is one line high.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import Icon from '../ui/Icon.vue'
 
 export interface Tab {
@@ -11,11 +11,26 @@ export interface Tab {
 }
 const props = defineProps<{ tabs: Tab[]; open: string | null }>()
 const emit = defineEmits<{ show: [key: string | null] }>()
+/** How tall it is when open; dragged at its upper edge. */
+const tall = ref(Number(localStorage.getItem('drawer')) || 236)
+let grip: { y: number; tall: number } | null = null
+function down(event: PointerEvent): void {
+  ;(event.target as Element).setPointerCapture(event.pointerId)
+  grip = { y: event.clientY, tall: tall.value }
+}
+function move(event: PointerEvent): void {
+  if (grip) tall.value = Math.round(Math.min(innerHeight * 0.7, Math.max(140, grip.tall + grip.y - event.clientY)))
+}
+function up(): void {
+  if (grip) localStorage.setItem('drawer', String(tall.value))
+  grip = null
+}
 const current = computed(() => props.tabs.find((t) => t.key === props.open) ?? null)
 </script>
 
 <template>
-  <section class="drawer" :class="{ open: current }">
+  <section class="drawer" :class="{ open: current }" :style="current ? { height: `${tall}px` } : {}">
+    <div v-if="current" class="edge" title="Drag to make it taller" @pointerdown="down" @pointermove="move" @pointerup="up" />
     <div class="tabs" role="tablist">
       <button
         v-for="t in tabs" :key="t.key" role="tab" :aria-selected="t.key === open" :class="{ on: t.key === open }" :data-testid="`tab-${t.key}`"
@@ -30,7 +45,8 @@ const current = computed(() => props.tabs.find((t) => t.key === props.open) ?? n
 
 <style scoped>
 .drawer { flex: none; background: var(--panel); border-top: 1px solid var(--line); display: flex; flex-direction: column; }
-.drawer.open { height: 236px; }
+.drawer { position: relative; }
+.edge { position: absolute; left: 0; right: 0; top: -4px; height: 8px; cursor: ns-resize; z-index: 3; }
 .tabs { height: 36px; flex: none; display: flex; align-items: center; gap: 4px; padding: 0 10px 0 14px; }
 .tabs > button:not(.icon-btn) { height: 36px; padding: 0 9px; color: var(--ink-2); border-bottom: 2px solid transparent; display: inline-flex; gap: 7px; align-items: center; }
 .tabs > button.on { color: var(--accent); font-weight: 600; border-color: var(--accent); }

@@ -15,6 +15,7 @@ import type { Engine } from '../viewport/engine'
 import { usePanes } from '../viewport/panes'
 import VerbRail, { type Verb } from './VerbRail.vue'
 
+const ScriptPane = defineAsyncComponent(() => import('../scripts/ScriptPane.vue'))
 const BesidePane = defineAsyncComponent(() => import('../document/BesidePane.vue'))
 
 const props = defineProps<{
@@ -48,6 +49,7 @@ const tabs = computed<Tab[]>(() => [
   { key: 'parameters', label: 'Parameters', badge: parameters.troubled.length, tone: 'bad' },
   { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' },
   ...(slots.results ? [{ key: 'results', label: 'Results', badge: props.running }] : []),
+  { key: 'script', label: 'Script' },
   { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' },
 ])
 </script>
@@ -64,6 +66,7 @@ const tabs = computed<Tab[]>(() => [
         <template #parameters><ParametersTable /></template>
         <template #checks><ChecksTable /></template>
         <template #results><slot name="results" /></template>
+        <template #script><ScriptPane /></template>
         <template #messages><MessagesTable /></template>
       </Drawer>
     </div>
