@@ -7,6 +7,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.parts import Maker, block, near, upright
+from vireo.core.samples.ways import boxed
 from vireo.work.script import Sketcher
 
 XZ = {"base": "XZ", "face": None}
@@ -25,12 +26,6 @@ def trouble(m: Maker):
 
 def names(m: Maker, id=None) -> set[str]:
     return {f.name for f in m.topology(id).faces}
-
-
-def boxed(w=20.0, h=10.0, at=(0.0, 0.0)) -> Sketcher:
-    s = Sketcher()
-    s.box(at[0], at[1], at[0] + w, at[1] + h)
-    return s
 
 
 def corner_chain(closed=False) -> Sketcher:

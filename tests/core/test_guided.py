@@ -1,12 +1,12 @@
 """Twists, guides, helices, rims, lofts with eased ends and guides."""
 
-import itertools
 import math
 
 import pytest
 
 from tests.core.parts import Maker, block, near
 from tests.core.test_grow import boxed, names, trouble, volume
+from vireo.core.samples.ways import circle, line
 from vireo.work.script import Sketcher
 
 XZ = {"base": "XZ", "face": None}
@@ -19,20 +19,6 @@ def at(z: float) -> dict:
 
 def through(s: Sketcher, points) -> None:
     s.add("spline", through=points)
-
-
-def circle(r: float, x=0.0, y=0.0) -> Sketcher:
-    s = Sketcher()
-    s.circle(s.point(x, y), r)
-    return s
-
-
-def line(*points) -> Sketcher:
-    s = Sketcher()
-    p = [s.point(*q) for q in points]
-    for a, b in itertools.pairwise(p):
-        s.line(a, b)
-    return s
 
 
 @pytest.mark.parametrize(("twist", "length"), [(35.0, 80), (-200.0, 60), (720.0, 120)])

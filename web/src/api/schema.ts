@@ -635,6 +635,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/help": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Every page. */
+        get: operations["help_pages"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/help/pictures/{kind}.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a kind of step does to a sample part. */
+        get: operations["picture"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/jobs/{id}": {
         parameters: {
             query?: never;
@@ -2358,6 +2392,46 @@ export interface components {
                 number,
                 number
             ][][];
+        };
+        /**
+         * HelpPage
+         * @description `picture` is the kind of step whose picture the page shows.
+         */
+        HelpPage: {
+            /** Group */
+            group: string;
+            /** Id */
+            id: string;
+            /** Line */
+            line: string;
+            /** Picture */
+            picture: string | null;
+            /** Sections */
+            sections: components["schemas"]["HelpSection"][];
+            /** Title */
+            title: string;
+        };
+        /**
+         * HelpSection
+         * @description Paragraphs, points of a list, and rows of two columns under a heading.
+         */
+        HelpSection: {
+            /** Heading */
+            heading: string;
+            /** Paragraphs */
+            paragraphs: string[];
+            /** Points */
+            points: string[];
+            /** Rows */
+            rows: [
+                string,
+                string
+            ][];
+        };
+        /** HelpView */
+        HelpView: {
+            /** Pages */
+            pages: components["schemas"]["HelpPage"][];
         };
         /** JobView */
         JobView: {
@@ -5645,6 +5719,64 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["FormulaWordsView"];
                 };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    help_pages: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HelpView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    picture: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                kind: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description refused */
             default: {

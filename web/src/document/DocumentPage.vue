@@ -4,7 +4,11 @@ import { useMessage } from 'naive-ui'
 import { defineAsyncComponent, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
+import HelpPanel from '../help/HelpPanel.vue'
 import KeySheet from '../help/KeySheet.vue'
+import { useHelp } from '../help/store'
+import { useTour } from '../help/tour'
+import TourCard from '../help/TourCard.vue'
 import { useDraft } from '../part/draft'
 import { download } from '../api/client'
 import HeadBar from '../shell/HeadBar.vue'
@@ -29,6 +33,8 @@ const sketch = useSketch()
 const checks = useChecks()
 const asm = useAssembly()
 const panes = usePanes()
+const pages = useHelp()
+const tour = useTour()
 const measuring = useMeasuring()
 const jobs = useJobs()
 const registries = useRegistries()
@@ -120,6 +126,7 @@ function key(event: KeyboardEvent): void {
       case 'm': case 'M': if (!sketch.open && !draft.open) measuring.toggle(); break
       case 'b': case 'B': if (!sketch.open) panes.toggle(); break
       case '?': help.value = true; break
+      case 'F1': void pages.show(draft.open ? `step:${draft.kindName}` : null); break
       case '[': moveMarker(-1); break
       case ']': moveMarker(1); break
       case 'Enter': if (draft.open) void draft.keep(); break
@@ -179,7 +186,7 @@ defineExpose({ press })
 
 <template>
   <div class="page">
-    <HeadBar :checks="checks.counts" @help="help = true" @parameters="drawer = 'parameters'" @checks="drawer = 'checks'" @handover="handover" @quick="quick" />
+    <HeadBar :checks="checks.counts" @help="pages.shown ? (pages.shown = false) : pages.show()" @parameters="drawer = 'parameters'" @checks="drawer = 'checks'" @handover="handover" @quick="quick" />
     <div v-if="missing" class="missing">
       <h2>This document cannot be opened</h2>
       <p>{{ missing }}</p>
@@ -189,6 +196,8 @@ defineExpose({ press })
     <AssemblyPage v-else-if="doc.assembly" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <StudyPage v-else-if="doc.study" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <KeySheet v-model:show="help" />
+    <HelpPanel @keys="help = true" />
+    <TourCard v-if="tour.stop" />
     <PrintDialog v-if="doc.part" v-model:show="printing" />
   </div>
 </template>

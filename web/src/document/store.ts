@@ -13,6 +13,7 @@ export interface Message {
   tone: 'bad' | 'good' | 'plain'
   at: number
   where: string[]
+  code: string
 }
 
 export const useRegistries = defineStore('registries', () => {
@@ -49,15 +50,15 @@ export const useDocument = defineStore('document', () => {
   const study = computed(() => (view.value?.kind === 'study' ? (view.value.document as Study) : null))
   const material = computed(() => materials.value.find((m) => m.id === part.value?.material) ?? null)
 
-  function say(text: string, tone: Message['tone'] = 'plain', where: string[] = []): void {
-    messages.value = [{ text, tone, at: Date.now(), where }, ...messages.value].slice(0, 200)
+  function say(text: string, tone: Message['tone'] = 'plain', where: string[] = [], code = ''): void {
+    messages.value = [{ text, tone, at: Date.now(), where, code }, ...messages.value].slice(0, 200)
   }
 
   function refused(error: unknown): Report {
     const report =
       error instanceof Refusal ? error.report : { code: 'internal', text: String(error), where: [], offers: [] }
     failure.value = report
-    say(report.text, 'bad', report.where)
+    say(report.text, 'bad', report.where, report.code)
     return report
   }
 

@@ -3,6 +3,7 @@
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useDocument } from '../document/store'
 import { change, mass } from '../ui/format'
+import { useHelp } from '../help/store'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { useDraft } from './draft'
@@ -11,6 +12,7 @@ import RepairCard from './RepairCard.vue'
 
 defineProps<{ number: number }>()
 const draft = useDraft()
+const help = useHelp()
 const doc = useDocument()
 
 const fields = computed(() => draft.shownFields.filter((f) => f.label))
@@ -30,6 +32,7 @@ const title = computed(() => draft.name || draft.kind?.label || '')
       <b>{{ title }}</b>
       <span v-if="draft.trying" class="muted">…</span>
       <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass">{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change < 0 }">{{ change(draft.report.change) }}</i></span>
+      <button class="icon-btn" title="What this step does (F1)" aria-label="Help on this step" data-testid="step-help" @click="help.show(`step:${draft.kindName}`)"><Icon name="help" :size="15" /></button>
     </header>
     <FieldRow v-for="f in fields" :key="f.name" :field="f" />
     <p v-if="draft.missing" class="hint"><Icon name="hand" :size="15" /> {{ draft.missing }}</p>

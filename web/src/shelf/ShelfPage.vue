@@ -5,6 +5,7 @@ import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { call, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
+import { useTour } from '../help/tour'
 import Brand from '../shell/Brand.vue'
 import Icon from '../ui/Icon.vue'
 import { dark } from '../ui/theme'
@@ -28,6 +29,20 @@ let target: Project | null = null
 let stop: (() => void) | null = null
 
 const WORDS = { part: 'Part', assembly: 'Assembly', study: 'Study' } as const
+
+const tour = useTour()
+const toured = ref(localStorage.getItem('toured') !== null)
+/** The part of the demo the tour goes round in. */
+const demo = computed(() => projects.value.flatMap((p) => p.documents).find((d) => d.name === 'Bearing block'))
+async function takeTour(): Promise<void> {
+  if (!demo.value) return
+  tour.begin()
+  await router.push(`/d/${demo.value.id}`)
+}
+function leaveTour(): void {
+  tour.end()
+  toured.value = true
+}
 
 async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
   try {
@@ -138,6 +153,11 @@ function pickFile(project: Project): void {
         <p>A project holds the parts, assemblies and studies that belong together. Start one, then draw its first part.</p>
         <button class="btn main" @click="ask({ what: 'project' })">Start a project</button>
       </section>
+      <section v-if="demo && !toured" class="tour" data-testid="tour-offer">
+        <span><b>New here?</b> A tour of three minutes on a bearing block of the coffee roaster.</span>
+        <button class="btn main small" data-testid="take-tour" @click="takeTour">Take the tour</button>
+        <button class="btn small" @click="leaveTour">Not now</button>
+      </section>
       <section v-for="project in projects" :key="project.id" class="project">
         <div class="title">
           <h2>{{ project.name }}</h2>
@@ -200,6 +220,7 @@ function pickFile(project: Project): void {
 .head .ghost { background: transparent; color: inherit; border-color: var(--head-2); }
 .grow { flex: 1; }
 main { flex: 1; padding: 22px 28px 40px; }
+.tour { max-width: 1240px; margin: 0 auto 18px; padding: 9px 14px; display: flex; gap: 10px; align-items: center; background: var(--panel); border: 1px solid var(--line); border-radius: 10px; } .tour span { flex: 1; }
 .project { max-width: 1240px; margin: 0 auto 30px; }
 .title { display: flex; align-items: center; gap: 10px; margin-bottom: 12px; }
 .title h2 { font-size: 17px; }

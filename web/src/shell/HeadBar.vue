@@ -48,7 +48,7 @@ const handOver = computed(() => {
         checks
       </button>
       <button class="icon-btn" :title="dark ? 'Light theme' : 'Dark theme'" :aria-label="dark ? 'Light theme' : 'Dark theme'" @click="dark = !dark"><Icon :name="dark ? 'sun' : 'moon'" :size="17" /></button>
-      <button class="icon-btn" title="Keys (?)" aria-label="Keys" @click="emit('help')"><Icon name="help" :size="17" /></button>
+      <button class="icon-btn" title="Help (F1)" aria-label="Help" data-testid="help-button" @click="emit('help')"><Icon name="help" :size="17" /></button>
       <NDropdown :options="handOver" trigger="click" @select="(k: string) => emit('handover', k)">
         <button class="btn main" data-testid="hand-over">Hand over</button>
       </NDropdown>

@@ -128,6 +128,10 @@ def probe(bench: Bench, request: dict[str, Any]) -> str:
     return form
 
 
+#: Raised when pictures of the help change.
+HELP_PICTURES = 1
+
+
 @task("part_thumbnail")
 def part_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     """A small SVG of a part."""
@@ -143,3 +147,18 @@ def picture_of(body: Body) -> tuple[Any, Any, list[Any]]:
     starts = mesh.edge_starts
     edges = [mesh.edge_points[starts[i] : starts[i + 1]] for i in range(len(starts) - 1)]
     return mesh.points, mesh.triangles.astype(np.int64), edges
+
+
+@task("help_picture")
+def help_picture(bench: Bench, request: dict[str, Any]) -> str | None:
+    """What a kind of step does, as SVG; None for a kind without a sample."""
+    from vireo.core.samples.picture import picture
+
+    name = f"help-picture-{HELP_PICTURES}-{request['kind']}"
+    kept = bench.disk.get(name)
+    if kept is not None:
+        return kept.decode()
+    found = picture(request["kind"])
+    if found is not None:
+        bench.disk.put(name, found.encode())
+    return found

@@ -1,0 +1,137 @@
+"""A part to try steps on, and one or more ways to use each kind of step on it."""
+
+from __future__ import annotations
+
+import itertools
+from functools import lru_cache
+from typing import Any
+
+from vireo.core.naming import make_pick
+from vireo.core.part.cache import Cache
+from vireo.core.samples.maker import Maker
+from vireo.script.sketch import Sketch
+
+XZ = {"base": "XZ", "face": None}
+CACHE = Cache()
+
+
+def boxed(w: float = 20.0, h: float = 10.0, at: tuple[float, float] = (0.0, 0.0)) -> Sketch:
+    """A level rectangle from its lower left corner."""
+    s = Sketch()
+    s.box(at[0], at[1], at[0] + w, at[1] + h)
+    return s
+
+
+def circle(r: float, x: float = 0.0, y: float = 0.0) -> Sketch:
+    s = Sketch()
+    s.circle(s.point(x, y), r)
+    return s
+
+
+def line(*points: tuple[float, float]) -> Sketch:
+    """Straight lines from point to point."""
+    s = Sketch()
+    p = [s.point(*q) for q in points]
+    for a, b in itertools.pairwise(p):
+        s.line(a, b)
+    return s
+
+
+def at(z: float) -> dict[str, Any]:
+    return {"base": "XY", "face": None, "offset": {"formula": f"{z} mm"}}
+
+
+def ground() -> Maker:
+    """A block with a bore, a disc beside it, sketches of all sorts."""
+    m = Maker(CACHE)
+    m.step("primitive", width="60 mm", depth="40 mm", height="20 mm")  # s1
+    m.step("primitive", form="cylinder", diameter="8 mm", height="20 mm", x="15 mm", y="20 mm",
+           result="cut")  # s2  # fmt: skip
+    m.step("primitive", form="cylinder", diameter="20 mm", height="10 mm", x="100 mm")  # s3
+    m.sketch(boxed(10, 8, (35, 15)), at(20))  # s4
+    m.sketch(line((0, 0), (0, 50)), XZ)  # s5
+    m.sketch(circle(6.0), at(40))  # s6
+    m.sketch(circle(9.0), at(60))  # s7
+    m.sketch(line((10, 10), (50, 10)), at(30))  # s8
+    points = circle(1.0, 200, 0)
+    points.point(40, 20)
+    points.point(50, 30)
+    m.sketch(points, at(20))  # s9
+    m.step("set", picks=faces(m, "s1/top"))  # s10
+    m.step("sketch", drawing=boxed(40, 30, (5, 5)).drawing, plane=at(20))  # s11
+    m.sketch(line((-5, 10), (65, 10)), at(30))  # s12
+    return m
+
+
+def faces(m: Maker, *names: str, body: str = "b_s1") -> list[dict[str, Any]]:
+    t = m.topology(body)
+    return [
+        make_pick(t, body, "face", i).model_dump(mode="json")
+        for n in names
+        for i, f in enumerate(t.faces)
+        if f.name == n
+    ]
+
+
+def edges(m: Maker, *names: str, body: str = "b_s1") -> list[dict[str, Any]]:
+    t = m.topology(body)
+    return [
+        make_pick(t, body, "edge", i).model_dump(mode="json")
+        for i in range(len(t.edges))
+        if t.edge_name(i) == tuple(sorted(names))
+    ]
+
+
+@lru_cache
+def ways() -> dict[str, list[dict[str, Any]]]:
+    """Fields that build, one or more ways for every kind."""
+    m = ground()
+    top, front = faces(m, "s1/top"), faces(m, "s1/front")
+    rim = edges(m, "s1/top", "s1/front")
+    wall = faces(m, "s3/wall", body="b_s3")
+    disc_rim = edges(m, "s3/top", "s3/wall", body="b_s3")
+    spot = {"id": "a", "face": top[0], "at": [{"formula": v} for v in ("40 mm", "20 mm", "20 mm")]}
+    copied = {"steps": ["s2"]}
+    return {
+        "extrude": [{"sketch": "s4", "result": "add"}, {"sketch": "s4", "reach": "two", "draft": "3 deg"},
+                    {"sketch": "s8", "profile": "wall"}],
+        "revolve": [{"sketch": "s4", "axis": "y_axis"}, {"sketch": "s4", "reach": "one", "angle": "90 deg"}],
+        "sweep": [{"sketch": "s6", "path": "s5"}, {"sketch": "s6", "path": "s5", "twist": "30 deg"}],
+        "pipe": [{"path": "s5"}, {"along": "helix", "hollow": "hollow", "wall": "1 mm", "turns": "1"}],
+        "loft": [{"sections": ["s6", "s7"]}, {"sections": ["s6", "s7"], "start": "upright"}],
+        "rib": [{"sketch": "s8", "grows": "across", "flip": True, "into": ["b_s1"]}],
+        "primitive": [{}, {"form": "cone"}, {"form": "torus"}, {"form": "wedge"}, {"form": "sphere"}],
+        "hole": [{"sketch": "s9"}, {"at": "faces", "spots": [spot], "form": "counterbored"},
+                 {"sketch": "s9", "form": "countersunk"}, {"sketch": "s9", "form": "tapered"},
+                 {"sketch": "s9", "form": "tapped", "size": "screw", "reach": "blind", "bottom": "point"}],
+        "thread": [{"faces": wall, "size": "own", "pitch": "1.5 mm", "shown": "marked"}],
+        "fillet": [{"edges": rim}, {"edges": rim, "form": "varying"}],
+        "chamfer": [{"edges": rim}, {"edges": rim, "form": "two"}, {"edges": rim, "form": "angle"}],
+        "shell": [{"open": top, "wall": "2 mm"}, {"wall": "2 mm", "bodies": ["b_s1"]}],
+        "draft": [{"faces": front, "about": "XY"}, {"by": "line", "edges": rim, "both": True}],
+        "offset_faces": [{"faces": top, "by": "1 mm"}],
+        "delete_faces": [{"faces": faces(m, "s2/wall")}],
+        "move_faces": [{"faces": top, "z": "2 mm"}],
+        "replace_face": [{"face": top, "onto": "XY", "shift": "25 mm"}],
+        "split_faces": [{"faces": top, "by": "sketch", "sketch": "s12"}],
+        "thicken": [{"faces": top}],
+        "emboss": [{"sketch": "s4", "face": top}],
+        "combine": [{"operation": "add", "target": ["b_s1"], "tools": ["b_s1"]}],
+        "split_body": [{"by": "YZ", "shift": "30 mm", "bodies": ["b_s1"]}],
+        "copies_linear": [{**copied, "spacing": "12 mm"}],
+        "copies_circular": [{**copied, "count": "2", "angle": "20 deg"}],
+        "copies_points": [{**copied, "sketch": "s9"}],
+        "copies_fill": [{**copied, "sketch": "s11"}],
+        "copies_curve": [{**copied, "path": "s8"}, {"what": "bodies", "bodies": ["b_s3"], "path": "s8"}],
+        "mirror": [{"what": "bodies", "bodies": ["b_s3"]}],
+        "move_body": [{"bodies": ["b_s3"], "x": "5 mm", "angle": "30 deg"}],
+        "scale_body": [{"bodies": ["b_s3"], "factor": "1.5"}, {"bodies": ["b_s3"], "how": "each", "x": "2"}],
+        "align_body": [{"what": faces(m, "s3/top", body="b_s3"), "to": top}],
+        "plane": [{"by": "5 mm"}, {"form": "turned", "face": top, "edge": rim, "angle": "30 deg"}],
+        "axis": [{"form": "along", "of": wall}],
+        "point": [{"form": "at"}, {"form": "at", "of": disc_rim}],
+        "frame": [{"at": disc_rim}],
+        "port": [{"at": disc_rim}],
+        "measured": [{"picks": [*top, *faces(m, "s1/under")]}, {"picks": rim, "what": "length"}],
+        "set": [{"by": "round", "of": "edge", "radius": "4 mm"}],
+    }  # fmt: skip
