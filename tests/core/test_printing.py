@@ -9,10 +9,12 @@ import pytest
 from lib3mf import get_wrapper
 
 from tests.core.parts import Maker, block
+from tests.core.test_maps import tray
 from vireo.core.kernel.exchange import printed
 from vireo.core.kernel.measure import volume_of
 from vireo.core.meshfile import read_mesh
 from vireo.core.printing import lay, read_size, review, stl, threemf
+from vireo.core.printing.review import thin_walls
 
 BED = (220.0, 220.0, 250.0)
 STEEP = math.radians(45)
@@ -131,3 +133,20 @@ def test_a_mesh_that_is_not_closed_is_told():
 def test_a_package_has_the_parts_the_specification_asks_for():
     with zipfile.ZipFile(io.BytesIO(threemf(bodies(block()), "x"))) as z:
         assert set(z.namelist()) == {"[Content_Types].xml", "_rels/.rels", "3D/3dmodel.model"}
+
+
+def test_thin_walls_are_told_with_their_places_wherever_the_part_lies():
+    m = tray(0.6, 1.2)
+    _, body = m.body()
+    (thin, *_) = found = thin_walls("Tray", body, 0.8)
+    assert "Tray has a wall of 0.60 mm, below 0.8 mm" in thin.text
+    assert min(abs(thin.at[0]), abs(thin.at[0] - 0.6)) < 1e-6
+    assert all("0.60" in t.text for t in found)
+    assert thin_walls("Tray", body, 0.6) == []
+    laid = lay(bodies(table()), (1.0, 0, 0))
+    there = laid.there((1.0, 2.0, 3.0))
+    assert laid.back(there) == pytest.approx((1.0, 2.0, 3.0))
+    # What stood at the far end along X lies on the bed.
+    assert laid.there((max(p[0] for b in bodies(table()) for p in b.points), 0, 0))[
+        2
+    ] == pytest.approx(0)

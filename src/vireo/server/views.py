@@ -436,11 +436,16 @@ class PrintRequest(BaseModel):
     batch: bool = False
     bed: Triple = (220.0, 220.0, 250.0)
     steepest: float = Field(default=45.0, ge=0, le=90, allow_inf_nan=False)
+    #: Walls thinner than this (mm) are told; zero looks for none.
+    thin: float = Field(default=0.8, ge=0, le=100, allow_inf_nan=False)
 
 
 class PrintTrouble(BaseModel):
+    """What would go wrong: where it lies on the bed, and where it is in the part (mm)."""
+
     text: str
     at: Triple | None
+    here: Triple | None
 
 
 class PrintReview(BaseModel):

@@ -3466,6 +3466,11 @@ export interface components {
              * @default 45
              */
             steepest: number;
+            /**
+             * Thin
+             * @default 0.8
+             */
+            thin: number;
         };
         /**
          * PrintReview
@@ -3489,10 +3494,19 @@ export interface components {
             /** Volume */
             volume: number;
         };
-        /** PrintTrouble */
+        /**
+         * PrintTrouble
+         * @description What would go wrong: where it lies on the bed, and where it is in the part (mm).
+         */
         PrintTrouble: {
             /** At */
             at: [
+                number,
+                number,
+                number
+            ] | null;
+            /** Here */
+            here: [
                 number,
                 number,
                 number

@@ -5,6 +5,7 @@ import { defineAsyncComponent, onMounted, onUnmounted, ref, shallowRef, watch } 
 import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
 import HelpPanel from '../help/HelpPanel.vue'
+import { usePrinting } from '../exchange/printing'
 import KeySheet from '../help/KeySheet.vue'
 import { useHelp } from '../help/store'
 import { useTour } from '../help/tour'
@@ -165,9 +166,9 @@ function quick(action: string): void {
   else if (action === 'section') panes.control?.toggleSection()
   else if (action.startsWith('drawer:')) drawer.value = action.slice(7)
 }
-const printing = ref(false)
+const printing = usePrinting()
 function handover(what: string): void {
-  if (what === 'print') printing.value = true
+  if (what === 'print') printing.shown = true
   else if (what === 'template') void doc.edit([{ do: 'set_template', on_offer: !doc.part?.template }])
   else void send(what)
 }
@@ -198,7 +199,7 @@ defineExpose({ press })
     <KeySheet v-model:show="help" />
     <HelpPanel @keys="help = true" />
     <TourCard v-if="tour.stop" />
-    <PrintDialog v-if="doc.part" v-model:show="printing" />
+    <PrintDialog v-if="doc.part && printing.shown" />
   </div>
 </template>
 

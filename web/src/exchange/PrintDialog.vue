@@ -1,20 +1,19 @@
 <script setup lang="ts">
 // A part for a printer: file, deviation, which way down, and what would go wrong.
-import { NModal } from 'naive-ui'
 import { computed, reactive, ref, watch } from 'vue'
 import { call, Refusal, saveAs, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { useShown } from '../part/shown'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import { usePrinting } from './printing'
 
-const props = defineProps<{ show: boolean }>()
-const emit = defineEmits<{ 'update:show': [show: boolean] }>()
+const printing = usePrinting()
 const doc = useDocument()
 const shown = useShown()
 type Ask = Schemas['PrintRequest']
-const stored = JSON.parse(localStorage.getItem('vireo-print') ?? '{}') as Partial<{ bed: [number, number, number]; steepest: number; form: Ask['form'] }>
-const ask = reactive({ form: stored.form ?? ('3mf' as Ask['form']), deviation: '0.05', lay: true, down: false, batch: false, bodies: [] as string[], bed: stored.bed ?? ([220, 220, 250] as [number, number, number]), steepest: stored.steepest ?? 45 })
+const stored = JSON.parse(localStorage.getItem('vireo-print') ?? '{}') as Partial<{ bed: [number, number, number]; steepest: number; thin: number; form: Ask['form'] }>
+const ask = reactive({ form: stored.form ?? ('3mf' as Ask['form']), deviation: '0.05', lay: true, down: false, batch: false, bodies: [] as string[], bed: stored.bed ?? ([220, 220, 250] as [number, number, number]), steepest: stored.steepest ?? 45, thin: stored.thin ?? 0.8, mesh: false })
 const review = ref<Schemas['PrintReview'] | null>(null)
 const trouble = ref('')
 const busy = ref(false)
@@ -22,21 +21,23 @@ const bodies = computed(() => doc.build?.bodies ?? [])
 const face = computed(() => shown.picked.find((p) => p.kind === 'face') ?? null)
 const request = computed<Ask>(() => ({
   form: ask.form, deviation: Number.parseFloat(ask.deviation) || 0, bodies: ask.bodies, lay: ask.lay, down: ask.down && face.value ? (face.value as unknown as Schemas['Pick']) : null,
-  batch: ask.batch && bodies.value.length > 1, bed: ask.bed, steepest: ask.steepest,
+  batch: ask.batch && bodies.value.length > 1, bed: ask.bed, steepest: ask.steepest, thin: Number(ask.thin) || 0,
 }))
 let asked = 0
 watch(
-  [() => props.show, request],
+  [request, () => doc.view?.revision],
   async () => {
     const view = doc.view
-    if (!props.show || !view) return
+    if (!view) return
     const mine = ++asked
     trouble.value = ''
     busy.value = true
-    localStorage.setItem('vireo-print', JSON.stringify({ bed: ask.bed, steepest: ask.steepest, form: ask.form }))
+    localStorage.setItem('vireo-print', JSON.stringify({ bed: ask.bed, steepest: ask.steepest, thin: ask.thin, form: ask.form }))
     try {
       const found = await call('post', '/api/documents/{id}/print-review', { path: { id: view.id }, body: request.value })
-      if (mine === asked) review.value = found
+      if (mine !== asked) return
+      review.value = found
+      printing.places = found.troubles.flatMap((t) => (t.here ? [t.here] : []))
     } catch (error) {
       if (mine !== asked) return
       review.value = null
@@ -45,16 +46,33 @@ watch(
       if (mine === asked) busy.value = false
     }
   },
-  { deep: true },
+  { deep: true, immediate: true },
 )
-watch(() => props.show, (on) => on && face.value && (ask.down = true))
+watch(face, (picked) => (ask.down = Boolean(picked)), { immediate: true })
+watch(
+  [() => ask.mesh, () => request.value.deviation, () => doc.view?.revision],
+  async () => {
+    printing.mesh = null
+    if (!ask.mesh) return
+    try {
+      trouble.value = await printing.preview(request.value.deviation)
+    } catch (error) {
+      trouble.value = error instanceof Refusal ? error.report.text : String(error)
+    }
+  },
+)
+/** The number of a trouble's place in the picture, or null. */
+function numberOf(i: number): number | null {
+  const list = review.value?.troubles ?? []
+  return list[i]?.here ? list.slice(0, i + 1).filter((t) => t.here).length : null
+}
 async function write(): Promise<void> {
   const view = doc.view
   if (!view) return
   try {
     await saveAs(`/api/documents/${view.id}/print`, request.value)
     doc.say('Handed over for printing', 'good')
-    emit('update:show', false)
+    printing.close()
   } catch (error) {
     doc.refused(error)
     trouble.value = error instanceof Refusal ? error.report.text : String(error)
@@ -66,7 +84,8 @@ function toggle(id: string): void {
 </script>
 
 <template>
-  <NModal :show="show" preset="card" title="For printing" style="width: 460px" @update:show="(v: boolean) => emit('update:show', v)">
+  <aside class="panel scroll" aria-label="For printing" @keydown.stop @keydown.esc="printing.close()">
+    <header><b>For printing</b><button class="icon-btn" aria-label="Shut" title="Shut (Esc)" data-testid="shut-print" @click="printing.close()"><Icon name="close" :size="16" /></button></header>
     <form class="print" data-testid="print" @submit.prevent="write">
       <label>File
         <span class="segmented"><button v-for="[key, word] in [['3mf', '3MF'], ['stl', 'STL'], ['stl-text', 'STL, text']] as const" :key="key" type="button" :class="{ on: ask.form === key }" :data-testid="`form-${key}`" @click="ask.form = key">{{ word }}</button></span>
@@ -76,25 +95,30 @@ function toggle(id: string): void {
       <label v-if="bodies.length > 1">A file for each body <input v-model="ask.batch" type="checkbox" /></label>
       <label>Set onto the bed <input v-model="ask.lay" type="checkbox" /></label>
       <label :class="{ off: !face }">Picked face down <input v-model="ask.down" type="checkbox" :disabled="!face || !ask.lay" data-testid="down" /></label>
-      <p v-if="!face" class="muted">Pick a flat face in the picture first to lay it down.</p>
+      <p v-if="!face" class="muted">Pick a flat face in the picture to lay it down.</p>
+      <label>Show the triangles <input v-model="ask.mesh" type="checkbox" data-testid="show-mesh" /></label>
       <div class="row"><span>Bed</span><span><input v-for="k in [0, 1, 2]" :key="k" v-model.number="ask.bed[k]" class="field tiny" type="number" :aria-label="`Bed ${'XYZ'[k]}`" /> mm</span></div>
       <label>Prints without supports up to <span><input v-model.number="ask.steepest" class="field tiny" type="number" min="0" max="90" /> ° from upright</span></label>
+      <label>Walls are thin below <span><input v-model.number="ask.thin" class="field tiny" type="number" min="0" step="0.1" data-testid="thin" /> mm</span></label>
       <section class="found">
         <p v-if="trouble" class="trouble"><Icon name="cross" :size="15" /> {{ trouble }}</p>
         <template v-else-if="review">
           <p><b data-testid="triangles">{{ review.triangles.toLocaleString('en') }} triangles</b> · {{ review.size.map((v) => trim(v, 1)).join(' × ') }} mm · {{ trim(review.volume / 1000, 2) }} cm³</p>
           <p>Rests on {{ trim(review.rests, 0) }} mm², overhangs with {{ trim(review.overhangs, 0) }} mm²</p>
-          <p v-for="t in review.troubles" :key="t.text" class="warn"><Icon name="alert" :size="14" /> {{ t.text }}</p>
+          <p v-for="(t, i) in review.troubles" :key="i" class="warn"><b v-if="numberOf(i)">{{ numberOf(i) }}</b><Icon v-else name="alert" :size="14" /> {{ t.text }}</p>
           <p v-if="!review.troubles.length" class="good"><Icon name="check" :size="14" /> Nothing to complain about</p>
         </template>
         <p v-else class="muted">{{ busy ? 'meshing …' : '' }}</p>
       </section>
       <button class="btn main" data-testid="write-print" :disabled="Boolean(trouble) || busy">Write {{ ask.form === '3mf' ? '3MF' : 'STL' }}</button>
     </form>
-  </NModal>
+  </aside>
 </template>
 
 <style scoped>
+.panel { position: fixed; right: 0; top: 48px; bottom: 0; width: 372px; z-index: 30; background: var(--panel); border-left: 1px solid var(--line-2); box-shadow: var(--shadow); padding: 10px 16px; }
+header { display: flex; align-items: center; margin-bottom: 8px; } header b { flex: 1; }
+.warn b { flex: none; width: 17px; height: 17px; border-radius: 50%; border: 1.4px solid currentColor; text-align: center; font-size: 11px; line-height: 15px; }
 .print { display: grid; gap: 8px; }
 label, .row { display: flex; justify-content: space-between; align-items: center; gap: 12px; color: var(--ink-2); }
 label > span, .row > span:last-child { color: var(--ink); display: inline-flex; gap: 5px; align-items: center; }

@@ -23,6 +23,7 @@ import { useCompare } from './compare'
 import { useDraft } from './draft'
 import { useShown } from './shown'
 import { useMeasuring } from '../measure/store'
+import { usePrinting } from '../exchange/printing'
 import { useParameters } from '../parameters/store'
 import { usePanes } from '../viewport/panes'
 
@@ -45,6 +46,8 @@ const measuring = useMeasuring()
 const compare = useCompare()
 const panes = usePanes()
 const parameters = useParameters()
+const printing = usePrinting()
+watch(() => doc.view?.id, () => printing.close())
 watch(() => parameters.jump, (jump) => {
   const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
   if (!step || sketch.open) return
@@ -392,7 +395,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
   >
     <template #view>
       <ViewPane
-        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="lines" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="printing.mesh ? [...lines, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines" :spots="printing.places" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>

@@ -18,7 +18,7 @@ Floats = NDArray[np.float64]
 Ints = NDArray[np.int32]
 
 MAGIC = 0x4D4150
-VERSION = 1
+VERSION = 2
 
 
 @dataclass(frozen=True)

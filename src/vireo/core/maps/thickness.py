@@ -16,8 +16,9 @@ from vireo.core.maps.rays import Rays
 from vireo.core.maps.sampling import Samples, sampled
 
 #: A wall is what lies between faces that look away from each other within this angle: a ray that
-#: leaves through the side of a block has crossed a corner, no wall.
-_FACING = math.cos(math.radians(60.0))
+#: leaves through the side of a block has crossed a corner, no wall; nor is the crest of a 60
+#: degree thread one.
+_FACING = math.cos(math.radians(45.0))
 _MOST_PLACES = 8
 
 

@@ -13,10 +13,21 @@ from vireo.core.printing.write import Printed
 
 @dataclass(frozen=True)
 class Laid:
-    """Bodies as they lie on the bed, and the rotation that brought them there."""
+    """Bodies as they lie on the bed, and the rotation and shift that brought them there."""
 
     bodies: tuple[Printed, ...]
     rotation: Vector
+    shift: Vector
+
+    def there(self, at: Triple) -> Triple:
+        """A place of the part as it lies."""
+        p = self.rotation @ np.array(at) + self.shift
+        return (float(p[0]), float(p[1]), float(p[2]))
+
+    def back(self, at: Triple) -> Triple:
+        """A place on the bed in the part's own coordinates."""
+        p = self.rotation.T @ (np.array(at) - self.shift)
+        return (float(p[0]), float(p[1]), float(p[2]))
 
 
 def lay(bodies: Sequence[Printed], down: Triple | None) -> Laid:
@@ -28,7 +39,7 @@ def lay(bodies: Sequence[Printed], down: Triple | None) -> Laid:
     low, high = every.min(axis=0), every.max(axis=0)
     shift = np.array([-(low[0] + high[0]) / 2, -(low[1] + high[1]) / 2, -low[2]])
     moved = tuple(replace(b, points=p + shift) for b, p in zip(bodies, turned, strict=True))
-    return Laid(moved, r)
+    return Laid(moved, r, shift)
 
 
 def _to_down(n: Vector) -> Vector:

@@ -9,6 +9,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from vireo.core.geometry import Triple
+from vireo.core.kernel.shape import Body
+from vireo.core.maps.thickness import thickness
 from vireo.core.printing.write import Printed, read_size
 
 #: How far from the bed a place still rests on it (mm).
@@ -76,6 +78,17 @@ def review(bodies: Sequence[Printed], bed: Triple, steepest: float) -> Review:
     return Review(
         sum(len(b.triangles) for b in bodies), size, volume, rests, overhangs, tuple(troubles)
     )
+
+
+def thin_walls(name: str, body: Body, least: float) -> list[Trouble]:
+    """Walls of a body thinner than `least` (mm), the thinnest first, with their places in the
+    body's own coordinates."""
+    found = thickness(body)
+    return [
+        Trouble(f"{name} has a wall of {p.value:.2f} mm, below {least:g} mm", p.at)
+        for p in found.places
+        if p.value < least * (1.0 - 1e-6)
+    ]
 
 
 def _open_edges(b: Printed) -> int:

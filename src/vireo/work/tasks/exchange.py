@@ -20,8 +20,10 @@ from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.meshfile import read_mesh
 from vireo.core.naming import Pick
+from vireo.core.part.build import PartBuild
 from vireo.core.part.context import Context
 from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
+from vireo.core.printing.review import thin_walls
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.part import build_part, painted_faces
@@ -58,24 +60,23 @@ def step_file(name: str, parts: list[Placed]) -> bytes:
         return path.read_bytes()
 
 
-def _printed(bench: Bench, request: dict[str, Any]) -> Laid:
-    """Chosen bodies of a part (or all) meshed, laid with a picked face down when there is one."""
-    found = build_part(bench, request)
+def _chosen(bench: Bench, request: dict[str, Any], found: PartBuild) -> list[tuple[str, str, Body]]:
+    """Names, colours and shapes of the bodies that are handed over."""
     chosen = request.get("bodies") or list(found.bodies)
-    bodies = {id: b for id, b in found.bodies.items() if id in chosen}
+    bodies = [b for id, b in found.bodies.items() if id in chosen]
     if not bodies:
         raise BadInput("there is no body to hand over yet")
     one = len(found.bodies) == 1
-    name = request["document"]["name"]
-    meshes = [
-        printed(
-            name if one else b["name"],
-            b["colour"],
-            bench.cache.body(b["key"]),
-            request["deviation"],
-        )
-        for b in bodies.values()
+    return [
+        (request["document"]["name"] if one else b["name"], b["colour"], bench.cache.body(b["key"]))
+        for b in bodies
     ]
+
+
+def _printed(bench: Bench, request: dict[str, Any]) -> Laid:
+    """Chosen bodies of a part (or all) meshed, laid with a picked face down when there is one."""
+    found = build_part(bench, request)
+    meshes = [printed(*one, request["deviation"]) for one in _chosen(bench, request, found)]
     down = None
     if request.get("down"):
         pick = Pick.model_validate(request["down"])
@@ -84,7 +85,7 @@ def _printed(bench: Bench, request: dict[str, Any]) -> Laid:
         if pick.kind != "face" or face.kind != "plane":
             raise BadInput("lay a flat face down")
         down = face.direction
-    return lay(meshes, down) if request.get("lay") else Laid(tuple(meshes), np.eye(3))
+    return lay(meshes, down) if request.get("lay") else Laid(tuple(meshes), np.eye(3), np.zeros(3))
 
 
 @task("part_mesh")
@@ -114,7 +115,12 @@ def print_review(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """What a print of a part would need, and what would go wrong."""
     laid = _printed(bench, {**request, "lay": True})
     found = review(laid.bodies, tuple(request["bed"]), math.radians(request["steepest"]))
-    return asdict(found)
+    troubles = [{**asdict(t), "here": laid.back(t.at) if t.at else None} for t in found.troubles]
+    for name, _, body in _chosen(bench, request, build_part(bench, request)):
+        for t in thin_walls(name, body, request["thin"]) if request["thin"] > 0 else ():
+            assert t.at is not None
+            troubles.append({"text": t.text, "at": laid.there(t.at), "here": t.at})
+    return {**asdict(found), "troubles": troubles}
 
 
 @task("probe")
