@@ -18,6 +18,7 @@ from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.mesh import _fast, _read_fast, _read_slow, tessellate
 from vireo.core.kernel.nearest import nearest
 from vireo.core.kernel.transform import Move, carried
+from vireo.core.maps.thickness import thickness
 from vireo.core.part.cache import Cache
 from vireo.work.diskcache import DiskCache
 
@@ -122,6 +123,24 @@ def least_distance() -> str:
     return f"{best:.2f} s, {found.distance:g} mm ({len(body.faces)} faces each, exact 15)"
 
 
+def thickness_map() -> str:
+    """A plate of 106 faces: a hundred bores in a tray."""
+    m = Maker()
+    m.step("primitive", width="120 mm", depth="120 mm", height="10 mm")
+    hole = m.step("primitive", form="cylinder", diameter="8 mm", height="10 mm", x="10 mm",
+                  y="10 mm", result="cut")  # fmt: skip
+    m.step("copies_linear", steps=[hole], count="10", spacing="11 mm", count2="10", spacing2="11 mm",
+           way2="Y")  # fmt: skip
+    body = m.body()[1]
+    found = thickness(body)
+    best = timed(lambda: thickness(body))
+    least = found.told["least"]
+    return (
+        f"{best:.2f} s, {len(found.triangles)} triangles, thinnest {least:.4g} mm "
+        f"({len(body.faces)} faces, between the bores 3 mm)"
+    )
+
+
 def lost_picks() -> str:
     asked = lost = wrong = edits = 0
     for seed in range(10):
@@ -140,6 +159,7 @@ def lost_picks() -> str:
 
 ROWS = [
     ("least distance between two 87-face plates", "at most 0.5 s", least_distance),
+    ("wall thickness map of a 100-face part", "at most 3 s", thickness_map),
     ("gallery parts rebuilt against bare kernel scripts", "at most 1.25x", gallery_against_bare),
     ("copy step of 100 holes against one boolean with all tools", "at most 1.5x", hundred_holes),
     ("modelled M6 x 12 thread", "at most 5 s built, 0.3 s from cache", m6_thread),

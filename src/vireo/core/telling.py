@@ -165,10 +165,12 @@ _MAKERS: dict[str, Any] = {
     "joints": _plain("add_joint", "asleep"),
     "supports": _plain("add_support"),
     "loads": _plain("add_load"),
+    "notes": _plain("add_note"),
 }
 #: The letter before the number of what a command makes.
 _LETTERS = {"add_step": "s", "add_check": "k", "add_component": "c", "add_joint": "j",
-            "add_support": "u", "add_load": "f"}  # fmt: skip
+            "add_support": "u", "add_load": "f",
+            "add_note": "n"}  # fmt: skip
 
 
 class Teller:

@@ -1211,6 +1211,11 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["MeasureNote"][];
+            /**
              * Parameters
              * @default []
              */
@@ -2973,6 +2978,22 @@ export interface components {
             /** Materials */
             materials: components["schemas"]["Material"][];
         };
+        /**
+         * MeasureNote
+         * @description A reading that stays: `key` names it among all there are to read of the picks.
+         */
+        MeasureNote: {
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Picks */
+            picks: {
+                [key: string]: unknown;
+            }[];
+            /** Words */
+            words: string;
+        };
         /** MeasureRequest */
         MeasureRequest: {
             drawing: components["schemas"]["Drawing"];
@@ -3226,6 +3247,11 @@ export interface components {
             material: string;
             /** Name */
             name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["MeasureNote"][];
             /**
              * Paints
              * @default []
@@ -4136,6 +4162,11 @@ export interface components {
             mesh_size: string | null;
             /** Name */
             name: string;
+            /**
+             * Notes
+             * @default []
+             */
+            notes: components["schemas"]["MeasureNote"][];
             /**
              * Parameters
              * @default []

@@ -24,7 +24,7 @@ import { useMeasuring } from '../measure/store'
 
 const PartPage = defineAsyncComponent(() => import('../part/PartPage.vue'))
 const AssemblyPage = defineAsyncComponent(() => import('../assembly/AssemblyPage.vue'))
-const PrintDialog = defineAsyncComponent(() => import('../exchange/PrintDialog.vue'))
+const PrintPanel = defineAsyncComponent(() => import('../exchange/PrintPanel.vue'))
 const StudyPage = defineAsyncComponent(() => import('../study/StudyPage.vue'))
 
 const props = defineProps<{ id: string }>()
@@ -199,7 +199,7 @@ defineExpose({ press })
     <KeySheet v-model:show="help" />
     <HelpPanel @keys="help = true" />
     <TourCard v-if="tour.stop" />
-    <PrintDialog v-if="doc.part && printing.shown" />
+    <PrintPanel v-if="doc.part && printing.shown" />
   </div>
 </template>
 

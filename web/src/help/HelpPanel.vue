@@ -3,6 +3,7 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import Icon from '../ui/Icon.vue'
+import SidePanel from '../ui/SidePanel.vue'
 import { useHelp } from './store'
 import { useTour } from './tour'
 
@@ -24,21 +25,16 @@ watch(
   },
 )
 function key(event: KeyboardEvent): void {
-  event.stopPropagation()
-  if (event.key === 'Escape') help.shown = false
-  else if (event.key === 'Enter' && help.found.length) help.open = help.found[0].id
+  if (event.key === 'Enter' && help.found.length) help.open = help.found[0].id
 }
 </script>
 
 <template>
-  <aside v-if="help.shown" class="help" role="complementary" aria-label="Help" data-testid="help" @keydown="key">
-    <header>
-      <b>Help</b>
-      <span class="grow" />
+  <SidePanel v-if="help.shown" title="Help" testid="help" @shut="help.shown = false" @keydown="key">
+    <template #head>
       <button class="btn small" data-testid="help-keys" @click="emit('keys')">Keys</button>
       <button class="btn small" data-testid="begin-tour" @click="(help.shown = false), tour.begin()">Tour</button>
-      <button class="icon-btn" aria-label="Shut the help" title="Shut (Esc)" @click="help.shown = false"><Icon name="close" :size="16" /></button>
-    </header>
+    </template>
     <label class="find"><Icon name="search" :size="14" /><input ref="field" v-model="help.wanted" class="field" placeholder="Search: fillet, thin wall, lost pick …" aria-label="Search the help" data-testid="help-search" @input="help.open = null" /></label>
     <p v-if="help.trouble" class="trouble">{{ help.trouble }}</p>
     <article v-if="help.page" class="scroll" data-testid="help-page">
@@ -61,13 +57,10 @@ function key(event: KeyboardEvent): void {
         <button v-for="p in list" :key="p.id" :data-testid="`help-${p.id}`" @click="help.open = p.id"><b>{{ p.title }}</b><small>{{ p.line }}</small></button>
       </section>
     </nav>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
-.help { position: fixed; right: 0; top: 48px; bottom: 0; width: 372px; z-index: 40; background: var(--panel); border-left: 1px solid var(--line-2); box-shadow: var(--shadow); display: flex; flex-direction: column; padding: 10px 14px; gap: 8px; }
-header { display: flex; gap: 6px; align-items: center; }
-.grow { flex: 1; }
 .find { display: flex; align-items: center; gap: 6px; color: var(--ink-2); } .find .field { flex: 1; }
 article, nav { flex: 1; min-height: 0; }
 nav section { margin-bottom: 10px; }

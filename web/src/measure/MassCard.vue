@@ -1,13 +1,14 @@
 <script setup lang="ts">
 // Mass properties of the part or chosen bodies: centre, inertia about any frame, principal axes.
-import { NModal } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
+import { computed, onUnmounted, ref, watch } from 'vue'
 import { call, Refusal, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
+import SidePanel from '../ui/SidePanel.vue'
+import { useMeasuring } from './store'
 
-const props = defineProps<{ show: boolean }>()
-defineEmits<{ 'update:show': [show: boolean] }>()
+defineEmits<{ shut: [] }>()
+const measuring = useMeasuring()
 const doc = useDocument()
 const found = ref<Schemas['MassView'] | null>(null)
 const trouble = ref('')
@@ -19,20 +20,26 @@ const bodies = computed(() => doc.build?.bodies ?? [])
 const frames = computed(() => (doc.part?.steps ?? []).filter((s) => ['frame', 'port', 'plane', 'point', 'axis'].includes(s.kind)))
 
 watch(
-  [() => props.show, chosen, frame, () => doc.build],
+  [chosen, frame, () => doc.build],
   async () => {
     const id = doc.view?.id
-    if (!props.show || !id) return
+    if (!id) return
     trouble.value = ''
     try {
       found.value = await call('post', '/api/documents/{id}/weigh', { path: { id }, body: { bodies: chosen.value, frame: frame.value } })
+      measuring.centre = found.value.centre
     } catch (error) {
       found.value = null
       trouble.value = error instanceof Refusal ? error.report.text : String(error)
     }
   },
-  { deep: true },
+  { deep: true, immediate: true },
 )
+onUnmounted(() => (measuring.centre = null))
+/** The centre of gravity as a point that later steps can use and that follows the part. */
+async function asPoint(): Promise<void> {
+  if (await doc.edit([{ do: 'add_step', kind: 'point', name: 'Centre of gravity', fields: { form: 'mass', bodies: chosen.value } }])) doc.say('The centre of gravity is a point of the part now', 'good')
+}
 /** g mm² in the units chosen: kg m² have nine powers of ten less. */
 const spin = (v: number): string => (unit.value === 'g' ? `${trim(v, digits.value)}` : (v * 1e-9).toExponential(digits.value + 1))
 const kilo = computed(() => (unit.value === 'kg' ? 1e-3 : 1))
@@ -65,7 +72,7 @@ function copy(): void {
 </script>
 
 <template>
-  <NModal :show="show" preset="card" title="Mass properties" style="width: 520px" @update:show="(v: boolean) => $emit('update:show', v)">
+  <SidePanel title="Mass properties" testid="mass-panel" @shut="$emit('shut')">
     <div class="mass" data-testid="mass-card">
       <div v-if="bodies.length > 1" class="chips"><button v-for="b in bodies" :key="b.id" class="chip" :class="{ on: chosen.includes(b.id) }" @click="toggle(b.id)">{{ b.name }}</button><small v-if="!chosen.length" class="muted">all bodies</small></div>
       <div class="tools">
@@ -81,18 +88,18 @@ function copy(): void {
         <h4>Principal moments and axes <small class="muted">through the centre of gravity</small></h4>
         <table><tr v-for="(m, i) in found.moments" :key="i"><th>{{ i + 1 }}</th><td>{{ spin(m) }}</td><td class="axis">{{ found.axes[i].map((v) => trim(v, 4)).join(', ') }}</td></tr></table>
       </template>
-      <footer><button class="btn small" :disabled="!found" data-testid="mass-copy" @click="copy">Copy as text</button></footer>
+      <footer><button class="btn small" :disabled="!found" data-testid="mass-point" title="A step that follows the part" @click="asPoint">Centre as a point</button><button class="btn small" :disabled="!found" data-testid="mass-copy" @click="copy">Copy as text</button></footer>
     </div>
-  </NModal>
+  </SidePanel>
 </template>
 
 <style scoped>
 .mass { display: grid; gap: 9px; }
-.tools { display: flex; gap: 14px; } .tools label { display: flex; gap: 6px; align-items: center; color: var(--ink-2); }
+.tools { display: flex; flex-wrap: wrap; gap: 8px 14px; } .tools label { display: flex; gap: 6px; align-items: center; color: var(--ink-2); }
 .chips { flex-wrap: wrap; gap: 3px; }
 dl { display: grid; grid-template-columns: auto 1fr; gap: 3px 14px; margin: 0; } dt { color: var(--ink-2); } dd { margin: 0; text-align: right; font-weight: 600; }
 h4 { margin: 4px 0 0; font-weight: 600; font-size: 13px; }
-table { width: 100%; border-collapse: collapse; } th { width: 22px; color: var(--ink-3); font-weight: 500; text-align: left; } td { text-align: right; padding: 2px 4px; } .axis { color: var(--ink-2); }
-footer { display: flex; justify-content: flex-end; }
+table { width: 100%; font-size: 12px; border-collapse: collapse; } th { width: 22px; color: var(--ink-3); font-weight: 500; text-align: left; } td { text-align: right; padding: 2px 4px; } .axis { color: var(--ink-2); }
+footer { display: flex; justify-content: flex-end; gap: 8px; }
 p { margin: 0; }
 </style>

@@ -15,12 +15,12 @@ const doc = useDocument()
 const labels = computed(() => {
   void props.tick
   return measuring.notes.flatMap((n, i) => {
-    if (!n.size) return [{ i, x: 12, y: 60 + 24 * i, text: `${n.label}: lost`, lost: true }]
+    if (!n.size) return [{ i, id: n.id, x: 12, y: 60 + 24 * i, text: `${n.label}: lost`, lost: true }]
     const line = n.size.line
-    if (!line.length) return [{ i, x: 12, y: 60 + 24 * i, text: `${n.label} ${shown(n.size, measuring.digits)}`, lost: false }]
+    if (!line.length) return [{ i, id: n.id, x: 12, y: 60 + 24 * i, text: `${n.label} ${shown(n.size, measuring.digits)}`, lost: false }]
     const [a, b] = [line[0], line[line.length - 1]]
     const [x, y] = props.engine.camera.project(new Vector3((a[0] + b[0]) / 2, (a[1] + b[1]) / 2, (a[2] + b[2]) / 2))
-    return [{ i, x, y, text: shown(n.size, measuring.digits), lost: false }]
+    return [{ i, id: n.id, x, y, text: shown(n.size, measuring.digits), lost: false }]
   })
 })
 const frames = computed(() => (doc.part?.steps ?? []).filter((s) => ['frame', 'port', 'plane'].includes(s.kind)))
@@ -45,7 +45,7 @@ function copy(): void {
 
 <template>
   <div v-for="l in labels" :key="l.i" class="note" :class="{ lost: l.lost }" :style="{ left: l.x + 'px', top: l.y + 'px' }">
-    {{ l.text }}<button aria-label="Take the note off" title="Take it off" @click="measuring.notes = measuring.notes.filter((_, i) => i !== l.i)">×</button>
+    {{ l.text }}<button aria-label="Take the note off" title="Take it off" @click="measuring.unpin(l.id)">×</button>
   </div>
   <section v-if="measuring.on" class="card" data-testid="measuring" @pointerdown.stop>
     <header>

@@ -9,6 +9,7 @@ export type Size = Schemas['SizeView']
 /** A stored pick of a part, or a joint end of an assembly. */
 export type Ended = Record<string, unknown>
 export interface Note {
+  id: string
   picks: Ended[]
   key: string
   label: string
@@ -27,7 +28,10 @@ export const useMeasuring = defineStore('measuring', () => {
   const on = ref(false)
   const picks = shallowRef<Ended[]>([])
   const sizes = shallowRef<Size[]>([])
+  /** Readings that stay: kept with the document, told anew whenever it changes. */
   const notes = shallowRef<Note[]>([])
+  /** The centre of gravity while mass properties are looked at. */
+  const centre = ref<number[] | null>(null)
   const trouble = ref('')
   /** Key of the reading the pointer rests on: its line is drawn. */
   const over = ref<string | null>(null)
@@ -54,23 +58,20 @@ export const useMeasuring = defineStore('measuring', () => {
     }
   }
   watch([picks, frame], () => void refresh())
+  const kept = computed(() => doc.part?.notes ?? doc.assembly?.notes ?? [])
   watch(
-    () => [doc.build, doc.touched],
+    () => [doc.build, doc.touched, kept.value] as const,
     async () => {
       if (picks.value.length) void refresh()
-      if (!notes.value.length) return
-      notes.value = await Promise.all(
-        notes.value.map(async (n) => ({ ...n, size: (await read(n.picks).catch(() => [])).find((s) => s.key === n.key) ?? null })),
+      const list = kept.value
+      const found = await Promise.all(
+        list.map(async (n) => ({ id: n.id, picks: n.picks as Ended[], key: n.key, label: n.words, size: (await read(n.picks as Ended[]).catch(() => [])).find((s) => s.key === n.key) ?? null })),
       )
+      if (list === kept.value) notes.value = found
     },
+    { immediate: true },
   )
-  watch(
-    () => doc.view?.id,
-    () => {
-      stop()
-      notes.value = []
-    },
-  )
+  watch(() => doc.view?.id, stop)
 
   function take(pick: Ended, add: boolean): void {
     const same = JSON.stringify(pick)
@@ -88,14 +89,19 @@ export const useMeasuring = defineStore('measuring', () => {
     picks.value = []
   }
   function pin(size: Size): void {
-    notes.value = [...notes.value, { picks: picks.value, key: size.key, label: size.label, size }]
+    void doc.edit([{ do: 'add_note', picks: picks.value, key: size.key, words: size.label }])
   }
   const lines = computed<number[][][]>(() => {
     const found: number[][][] = []
     const main = sizes.value.find((s) => s.key === (over.value ?? 'least'))
     for (const s of [main, ...notes.value.map((n) => n.size)]) if (s && s.line.length > 1) found.push(s.line)
+    const c = centre.value
+    if (c) for (let k = 0; k < 3; k++) found.push([-1, 1].map((sign) => c.map((v, i) => v + (i === k ? 8 * sign : 0))))
     return found
   })
+  function unpin(id: string): void {
+    void doc.edit([{ do: 'remove_note', id }])
+  }
   const text = computed(() => sizes.value.map((s) => `${s.label}\t${shown(s, digits.value)}`).join('\n'))
-  return { on, picks, sizes, notes, trouble, over, digits, frame, lines, text, take, toggle, stop, pin }
+  return { on, picks, sizes, notes, trouble, over, digits, frame, lines, text, centre, take, toggle, stop, pin, unpin }
 })

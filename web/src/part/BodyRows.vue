@@ -74,7 +74,7 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
         <button class="icon-btn" :aria-label="shown.hidden.has(b.id) ? `Show ${b.name}` : `Hide ${b.name}`" :title="shown.hidden.has(b.id) ? 'Show' : 'Hide; with Shift show it alone'" @click="(e: MouseEvent) => (e.shiftKey ? shown.isolate(b.id) : shown.toggle(b.id))"><Icon :name="shown.hidden.has(b.id) ? 'eyeoff' : 'eye'" :size="15" /></button>
       </div>
     </div>
-    <MassCard v-model:show="weighing" />
+    <MassCard v-if="weighing" @shut="weighing = false" />
   </section>
 </template>
 

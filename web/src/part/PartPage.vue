@@ -385,6 +385,8 @@ const regionStep = computed(() => {
   const id = draft.fields.sketch as string | undefined
   return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
 })
+/** The lines of the model, and the triangles a print would have. */
+const drawnLines = computed(() => (printing.mesh ? [...lines.value, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines.value))
 defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), faceSketch })
 </script>
 
@@ -395,7 +397,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
   >
     <template #view>
       <ViewPane
-        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="printing.mesh ? [...lines, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines" :spots="printing.places" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>

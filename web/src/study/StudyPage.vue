@@ -213,6 +213,8 @@ function ready(e: Engine): void {
   emit('engine', e)
 }
 defineExpose({ tool, cancel: () => (draft.value = null) })
+/** One and the same: a new list would draw the picture anew each time. */
+const NONE: typeof lines.value = []
 </script>
 
 <template>
@@ -221,7 +223,7 @@ defineExpose({ tool, cancel: () => (draft.value = null) })
     @tool="tool" @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
-      <ViewPane :bodies="bodies" :lines="show === 'part' || draft ? lines : []" :picked="marks" :wanted="wanted" title="Strength" :styles="false" @pick="onPick" @ready="ready" @frame="tick++">
+      <ViewPane :bodies="bodies" :lines="show === 'part' || draft ? lines : NONE" :picked="marks" :wanted="wanted" title="Strength" :styles="false" @pick="onPick" @ready="ready" @frame="tick++">
         <template #bar>
           <span class="chips">
             <button class="chip" :class="{ on: show === 'part' }" @click="show = 'part'">Part</button>

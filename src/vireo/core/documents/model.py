@@ -14,7 +14,7 @@ from pydantic import (
 )
 
 from vireo.core.documents.frames import JointEnd, Placement
-from vireo.core.documents.views import SavedView
+from vireo.core.documents.views import MeasureNote, SavedView
 from vireo.core.material import DEFAULT
 from vireo.core.naming import Pick
 from vireo.core.quantity import Parameter
@@ -46,6 +46,7 @@ class _Document(_Data):
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=2000)
     checks: tuple[Check, ...] = Field(default=(), max_length=500)
     views: tuple[SavedView, ...] = Field(default=(), max_length=200)
+    notes: tuple[MeasureNote, ...] = Field(default=(), max_length=500)
     #: Ids are handed out once and never again.
     last_id: int = 0
 

@@ -1,8 +1,8 @@
-"""Named views: where one looks from, how bodies are shown, what is cut away."""
+"""What is kept of looking at a document: named views, and readings that stay in the picture."""
 
 from __future__ import annotations
 
-from typing import Annotated, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
@@ -61,3 +61,12 @@ class SavedView(_Data):
     cut: Annotated[PlanesCut | BoxCut, Field(discriminator="kind")] | None = None
     #: Bodies or components that are not shown.
     hidden: tuple[str, ...] = Field(default=(), max_length=5000)
+
+
+class MeasureNote(_Data):
+    """A reading that stays: `key` names it among all there are to read of the picks."""
+
+    id: str = Field(pattern=r"^n[0-9]{1,8}$")
+    picks: tuple[dict[str, Any], ...] = Field(min_length=1, max_length=200)
+    key: str = Field(max_length=24)
+    words: str = Field(max_length=60)

@@ -47,19 +47,34 @@ def sampled(mesh: Mesh, many: int = MANY) -> Samples:
     """A mesh with its long triangles halved across their longest side, about `many` in all."""
     points, normals = mesh.points, mesh.normals
     triangles = mesh.triangles
-    faces = np.repeat(np.arange(len(mesh.face_starts) - 1), np.diff(mesh.face_starts))
+    each = np.arange(len(mesh.face_starts) - 1, dtype=np.int32)
+    faces: Ints = np.repeat(each, np.diff(mesh.face_starts))
     a, b, c = (points[triangles[:, k]] for k in range(3))
     area = 0.5 * float(np.linalg.norm(np.cross(b - a, c - a), axis=1).sum())
-    # Halved triangles end up near right-angled ones with legs of the spacing.
-    spacing = float(np.sqrt(4.0 * area / many))
+    # Halved triangles end up near right-angled ones with legs of the spacing; long strips along
+    # round faces end up narrower and are many more, so the spacing is come to from above.
+    spacing = 8.0 * float(np.sqrt(4.0 * area / many))
+    for _ in range(4):
+        points, normals, triangles, faces = _halved(points, normals, triangles, faces, spacing)
+        if len(triangles) > many:
+            break
+        spacing /= 2.0
+    order = np.argsort(faces, kind="stable")
+    return Samples(points, normals, triangles[order], faces[order].astype(np.int32), spacing)
+
+
+def _halved(
+    points: Floats, normals: Floats, triangles: Ints, faces: Ints, longest: float
+) -> tuple[Floats, Floats, Ints, Ints]:
+    """Triangles halved across their longest side until none is longer (mm)."""
     for _ in range(40):
         corners = points[triangles]
         sides = np.linalg.norm(corners - np.roll(corners, -1, axis=1), axis=2)
-        longest = sides.argmax(axis=1)
-        split = np.flatnonzero(sides[np.arange(len(sides)), longest] > spacing)
+        k = sides.argmax(axis=1)
+        split = np.flatnonzero(sides[np.arange(len(sides)), k] > longest)
         if not len(split):
             break
-        k = longest[split]
+        k = k[split]
         p, q = triangles[split, k], triangles[split, (k + 1) % 3]
         r = triangles[split, (k + 2) % 3]
         new = np.arange(len(split), dtype=np.int32) + len(points)
@@ -71,5 +86,4 @@ def sampled(mesh: Mesh, many: int = MANY) -> Samples:
         halves = np.concatenate([np.stack([p, new, r], 1), np.stack([new, q, r], 1)])
         faces = np.concatenate([np.delete(faces, split), faces[split], faces[split]])
         triangles = np.concatenate([kept, halves]).astype(np.int32)
-    order = np.argsort(faces, kind="stable")
-    return Samples(points, normals, triangles[order], faces[order].astype(np.int32), spacing)
+    return points, normals, triangles, faces

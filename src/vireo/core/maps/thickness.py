@@ -28,7 +28,7 @@ def thickness(body: Body, way: Triple = (0.0, 0.0, 1.0)) -> FieldMap:
     Rays run inwards along the normal to the first face they meet. The thinnest places, one for
     each stretch of wall, are then measured on the true faces; they come thinnest first.
     """
-    mesh = tessellate(body, angle=0.2)
+    mesh = tessellate(body)
     found = sampled(mesh)
     rays = Rays(mesh.points, mesh.triangles)
     starts = found.inset()

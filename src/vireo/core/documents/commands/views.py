@@ -1,11 +1,11 @@
-"""Commands on named views."""
+"""Commands on named views and on readings that stay."""
 
 from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
-from vireo.core.documents.commands.base import Command, Model, command, update
-from vireo.core.documents.views import SavedView
+from vireo.core.documents.commands.base import Command, Model, RemoveItem, command, update
+from vireo.core.documents.views import MeasureNote, SavedView
 from vireo.core.trouble import NotAllowed
 
 
@@ -41,3 +41,27 @@ class RemoveView(Command):
 
     def label(self) -> str:
         return f"remove view {self.name}"
+
+
+@command
+class AddNote(Command):
+    """Keeps a reading in the picture; it follows the model."""
+
+    do: Literal["add_note"] = "add_note"
+    on: ClassVar[tuple[str, ...]] = ("part", "assembly")
+    picks: tuple[dict[str, Any], ...]
+    key: str
+    words: str
+
+    def apply(self, document: Any) -> Model:
+        number = document.last_id + 1
+        note = MeasureNote(id=f"n{number}", picks=self.picks, key=self.key, words=self.words)
+        done: Model = update(document, notes=(*document.notes, note), last_id=number)
+        return done
+
+
+@command
+class RemoveNote(RemoveItem):
+    on: ClassVar[tuple[str, ...]] = ("part", "assembly")
+    group, what = "notes", "note"
+    do: Literal["remove_note"] = "remove_note"

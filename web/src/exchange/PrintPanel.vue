@@ -6,6 +6,7 @@ import { useDocument } from '../document/store'
 import { useShown } from '../part/shown'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import SidePanel from '../ui/SidePanel.vue'
 import { usePrinting } from './printing'
 
 const printing = usePrinting()
@@ -84,8 +85,7 @@ function toggle(id: string): void {
 </script>
 
 <template>
-  <aside class="panel scroll" aria-label="For printing" @keydown.stop @keydown.esc="printing.close()">
-    <header><b>For printing</b><button class="icon-btn" aria-label="Shut" title="Shut (Esc)" data-testid="shut-print" @click="printing.close()"><Icon name="close" :size="16" /></button></header>
+  <SidePanel title="For printing" testid="printing" @shut="printing.close()">
     <form class="print" data-testid="print" @submit.prevent="write">
       <label>File
         <span class="segmented"><button v-for="[key, word] in [['3mf', '3MF'], ['stl', 'STL'], ['stl-text', 'STL, text']] as const" :key="key" type="button" :class="{ on: ask.form === key }" :data-testid="`form-${key}`" @click="ask.form = key">{{ word }}</button></span>
@@ -112,12 +112,10 @@ function toggle(id: string): void {
       </section>
       <button class="btn main" data-testid="write-print" :disabled="Boolean(trouble) || busy">Write {{ ask.form === '3mf' ? '3MF' : 'STL' }}</button>
     </form>
-  </aside>
+  </SidePanel>
 </template>
 
 <style scoped>
-.panel { position: fixed; right: 0; top: 48px; bottom: 0; width: 372px; z-index: 30; background: var(--panel); border-left: 1px solid var(--line-2); box-shadow: var(--shadow); padding: 10px 16px; }
-header { display: flex; align-items: center; margin-bottom: 8px; } header b { flex: 1; }
 .warn b { flex: none; width: 17px; height: 17px; border-radius: 50%; border: 1.4px solid currentColor; text-align: center; font-size: 11px; line-height: 15px; }
 .print { display: grid; gap: 8px; }
 label, .row { display: flex; justify-content: space-between; align-items: center; gap: 12px; color: var(--ink-2); }

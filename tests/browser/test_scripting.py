@@ -1,0 +1,92 @@
+"""The parameters drawer and the script pane, by mouse and keyboard."""
+
+import pytest
+from selenium.webdriver.common.keys import Keys
+
+from tests.browser.test_groups import document
+from tests.browser.test_sketch import volume
+from tests.browser.test_steps import part_with, step
+
+WIDE = {"do": "add_parameter", "name": "wide", "formula": "60 mm",
+        "limits": {"kind": "range", "least": "40 mm", "most": "80 mm"}}  # fmt: skip
+BLOCK = step("primitive", width="wide", depth="40 mm", height="20 mm")
+
+
+def cell(page, name, column):
+    return page.driver.find_element("css selector", f'[data-cell="{name}/{column}"]')
+
+
+def test_parameters_by_keyboard_tell_what_breaks_and_lead_to_what_uses_them(page, server):
+    part_with(page, server, WIDE, BLOCK)
+    page.press("tab-parameters") if not page.has("parameter-wide") else None
+    cell(page, "wide", "formula").click()
+    page.keys("90 m")
+    page.wait(lambda: page.has("completions"), "units are offered")
+    page.keys(Keys.TAB)
+    page.wait(lambda: "would break wide" in page.text("foreseen"), "what breaks")
+    assert volume(page, server) == pytest.approx(48000)
+    page.keys(Keys.ENTER)
+    page.wait(lambda: volume(page, server) == pytest.approx(72000), "it is used all the same")
+    page.wait(lambda: page.has("limits-badge"), "the head bar says so")
+    assert "90 mm" in page.text("limit-line")
+    # The cursor stands on: typing begins, Esc leaves, arrows go on.
+    page.keys("7", Keys.ESCAPE, Keys.ARROW_RIGHT)
+    page.keys("40 mm … 95 mm", Keys.ENTER)
+    page.wait(lambda: not page.has("limits-badge"), "allowed now")
+    page.driver.find_element("css selector", "[data-testid=parameter-wide] .use").click()
+    page.wait(lambda: page.has("editor"), "the step that uses it")
+    page.keys(Keys.ESCAPE)
+
+
+def test_a_table_is_put_in(page, server):
+    part_with(page, server, WIDE, BLOCK)
+    page.press("paste-table")
+    page.js(
+        "const t = document.querySelector('[data-testid=table-text]');"
+        "t.value = 'name\\tvalue\\tunit\\tgroup\\nwide\\t70\\tmm\\tSizes\\nrib\\t3\\tmm\\tSizes';"
+        "t.dispatchEvent(new Event('input'))"
+    )
+    page.press("table-look")
+    page.wait(lambda: "changed wide" in page.text("table-read"), "what it does is told first")
+    page.press("table-put")
+    page.wait(lambda: page.has("parameter-rib"), "it is in")
+    page.wait(lambda: volume(page, server) == pytest.approx(56000), "and used")
+
+
+def test_what_is_done_by_hand_is_recorded_undone_and_run_again(page, server):
+    part_with(page, server, WIDE, BLOCK)
+    page.press("tab-script")
+    page.press("record-script")
+    page.press("number-s1")
+    page.driver.find_element("css selector", ".card .inline").send_keys(
+        Keys.CONTROL, "a", Keys.NULL, "25 mm", Keys.ENTER
+    )
+    text = "document.querySelector('[data-testid=script-text]').value"
+    page.wait(lambda: ".edit(" in page.js(f"return {text}"), "the edit as script")
+    page.press("record-script")
+    changed = volume(page, server)
+    assert changed != pytest.approx(48000)
+    page.press("undo")
+    page.wait(lambda: volume(page, server) == pytest.approx(48000), "undone")
+    page.press("run-script")
+    page.wait(lambda: page.has("script-outcome"), "it ran")
+    assert "1 document changed" in page.text("script-outcome")
+    page.wait(lambda: volume(page, server) == pytest.approx(changed), "the same again")
+    page.press("undo")
+    page.wait(lambda: volume(page, server) == pytest.approx(48000), "one edit, one undo")
+    # A mistake is told with its line, and nothing of the script is kept.
+    page.js(f"{text} = 'part = project.current\\npart.set(wide=\"50 mm\")\\npart.bore()\\n';"
+            "document.querySelector('[data-testid=script-text]').dispatchEvent(new Event('input'))")  # fmt: skip
+    page.press("run-script")
+    page.wait(lambda: page.has("script-trouble"), "it stopped")
+    assert page.text("script-trouble").startswith("3")
+    assert volume(page, server) == pytest.approx(48000)
+    page.press("tab-messages")
+    page.wait(
+        lambda: "Script line 3" in page.driver.find_element("css selector", ".drawer").text, "told"
+    )
+    # The whole part as script makes it again.
+    page.press("tab-script")
+    page.press("tell-script")
+    page.wait(lambda: "project.part('Steps')" in page.js(f"return {text}"), "the part as script")
+    assert document(page)
