@@ -54,7 +54,7 @@ def test_a_section_is_dragged_kept_in_a_view_and_found_again(page, server):
     page.press("keep-view")
     page.wait(lambda: page.has("go-view-Cut open"), "it is listed")
     page.press("perspective")
-    page.keys("x")
+    page.press_text("Section")
     page.wait(lambda: not page.has("section"), "whole again")
     page.press("view-menu") if not page.has("go-view-Cut open") else None
     page.press("go-view-Cut open")

@@ -57,12 +57,13 @@ def test_what_is_done_by_hand_is_recorded_undone_and_run_again(page, server):
     part_with(page, server, WIDE, BLOCK)
     page.press("tab-script")
     page.press("record-script")
-    page.press("number-s1")
-    page.driver.find_element("css selector", ".card .inline").send_keys(
-        Keys.CONTROL, "a", Keys.NULL, "25 mm", Keys.ENTER
-    )
+    page.press("tab-parameters")
+    cell(page, "wide", "formula").click()
+    page.keys("75 mm", Keys.ENTER)
+    page.wait(lambda: volume(page, server) == pytest.approx(60000), "wider")
+    page.press("tab-script")
     text = "document.querySelector('[data-testid=script-text]').value"
-    page.wait(lambda: ".edit(" in page.js(f"return {text}"), "the edit as script")
+    page.wait(lambda: ".set(wide='75 mm')" in page.js(f"return {text}"), "the edit as script")
     page.press("record-script")
     changed = volume(page, server)
     assert changed != pytest.approx(48000)

@@ -11,6 +11,7 @@ import BodyRows from './BodyRows.vue'
 import RepairCard from './RepairCard.vue'
 import StepEditor from './StepEditor.vue'
 import { useShown } from './shown'
+import Why from '../help/Why.vue'
 import { useCompare } from './compare'
 import { useDraft } from './draft'
 import { useParameters } from '../parameters/store'
@@ -236,7 +237,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
           <div v-else-if="reports.get(step.id)?.error" class="trouble wide">
             <Icon name="cross" :size="15" />
             <div>
-              {{ reports.get(step.id)!.error!.text }}
+              {{ reports.get(step.id)!.error!.text }} <Why :code="reports.get(step.id)!.error!.code" />
               <div v-if="reports.get(step.id)!.error!.code === 'doomed'" class="offers"><button class="btn small" @click.stop="doc.retry()">Try again</button></div>
               <div v-if="reports.get(step.id)!.error!.offers?.length" class="offers">
                 <button v-for="o in reports.get(step.id)!.error!.offers" :key="o.label" class="btn small" @click.stop="retry(o, step)">{{ o.label }}</button>

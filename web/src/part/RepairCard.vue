@@ -4,6 +4,7 @@
 import { onMounted, onUnmounted, ref } from 'vue'
 import { call, type Report, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
+import Why from '../help/Why.vue'
 import Icon from '../ui/Icon.vue'
 import type { StoredPick } from '../viewport/mesh'
 import { useShown } from './shown'
@@ -60,7 +61,7 @@ function look(i: number | null): void {
 
 <template>
   <div class="repair" data-testid="repair" @click.stop>
-    <p class="said"><Icon name="cross" :size="15" /> <span>{{ report.text }}. <em v-if="shown.ghosts[step]?.length">Dashed in the picture: where it was.</em></span></p>
+    <p class="said"><Icon name="cross" :size="15" /> <span>{{ report.text }} <Why :code="report.code" />. <em v-if="shown.ghosts[step]?.length">Dashed in the picture: where it was.</em></span></p>
     <p v-if="!lost.candidates?.length" class="muted">Nothing that is there now is like it. Open the step and pick anew.</p>
     <div v-else class="list" role="listbox" aria-label="What it may stand for now" @mouseleave="look(null)">
       <button

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { download } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
+import Why from '../help/Why.vue'
 import Icon from '../ui/Icon.vue'
 import LinkPanel from './LinkPanel.vue'
 import MeasureCard from './MeasureCard.vue'
@@ -62,7 +63,7 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
       <div v-if="sketch.refusal" class="trouble" role="alert">
         <Icon name="cross" :size="16" />
         <div>
-          {{ sketch.refusal.report.text }}
+          {{ sketch.refusal.report.text }} <Why :code="sketch.refusal.report.code" />
           <div class="offers">
             <button v-for="o in sketch.refusal.report.offers ?? []" :key="o.label" class="btn small" @click="sketch.takeOffer(o)">{{ o.label }}</button>
             <button v-for="id in sketch.refusal.culprits.slice(0, 5)" :key="id" class="btn small" :title="words(id)" @click="sketch.dropOne(id)">Drop {{ words(id) }}</button>
