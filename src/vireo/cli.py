@@ -13,6 +13,14 @@ from types import FrameType
 from typing import Any
 
 
+def _warm() -> None:
+    """Begin the process workers are forked from: it imports the kernel while this one does."""
+    from multiprocessing import forkserver
+
+    forkserver.set_forkserver_preload(["vireo.work.tasks"])
+    forkserver.ensure_running()
+
+
 def _serve(arguments: argparse.Namespace) -> int:
     from waitress.server import create_server
 
@@ -179,6 +187,8 @@ def main(argv: list[str] | None = None) -> int:
     schema.add_argument("out")
     schema.set_defaults(run=_openapi)
     arguments = parser.parse_args(argv)
+    if arguments.run is not _openapi:
+        _warm()
     return int(arguments.run(arguments))
 
 

@@ -1,11 +1,13 @@
 """Projects without a screen: info, checks and files from the command line, with exit codes."""
 
+import io
 import json
-import subprocess
-import sys
+from contextlib import redirect_stderr, redirect_stdout
+from types import SimpleNamespace
 
 import pytest
 
+from vireo.cli import main
 from vireo.core.meshfile import read_mesh
 
 
@@ -27,10 +29,11 @@ def project(api, tmp_path_factory):
 
 
 def vireo(*words):
-    return subprocess.run(
-        [sys.executable, "-m", "vireo.cli", *map(str, words)],
-        capture_output=True, text=True, check=False,
-    )  # fmt: skip
+    """The command line in this process: the kernel is loaded once (test_faults starts a real one)."""
+    out, err = io.StringIO(), io.StringIO()
+    with redirect_stdout(out), redirect_stderr(err):
+        code = main([str(w) for w in words])
+    return SimpleNamespace(returncode=code, stdout=out.getvalue(), stderr=err.getvalue())
 
 
 def test_info_tells_what_there_is_and_what_is_not_built(project):

@@ -14,6 +14,7 @@ import sys
 import threading
 import time
 from collections.abc import Callable
+from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -159,9 +160,10 @@ def run_script(
                 elif message["kind"] == "done":
                     break
                 else:
-                    _send(out, answers.to(message))
-    except BrokenPipeError:
-        ran.trouble = ("the script's process ended unexpectedly", answers.line)
+                    answer = answers.to(message)
+                    # A script whose time ran out while it waited has said so and gone.
+                    with suppress(BrokenPipeError):
+                        _send(out, answer)
     finally:
         process.kill()
         process.wait()

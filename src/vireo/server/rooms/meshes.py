@@ -21,7 +21,7 @@ room = Room("meshes")
 @room.route("GET", "/meshes/<key>")
 def mesh(key: str) -> Response:
     """The binary buffer of one body."""
-    return _kept(key, f"mesh-{key}", lambda: services().builds.mesh(key))
+    return _kept(key, f"mesh-{key}", lambda: services().builds.mesh(key), key)
 
 
 @room.route("GET", "/meshes/<key>/maps/<kind>")
@@ -42,11 +42,11 @@ def map_of(key: str, kind: str) -> Response:
     return _kept(key, name, lambda: services().builds.map(key, kind, way, name))
 
 
-def _kept(key: str, name: str, make: Callable[[], bytes]) -> Response:
+def _kept(key: str, name: str, make: Callable[[], bytes], tag: str = "") -> Response:
     """A buffer that depends on a body's content alone, from disk or made anew."""
     if not re.fullmatch(r"[0-9a-f]{32}", key):
         raise NotFound("there is no such body")
-    tag = f'"{name}"'
+    tag = f'"{tag or name}"'
     if request.headers.get("If-None-Match") == tag:
         return Response(status=304, headers={"ETag": tag})
     data = services().disk.get(name)
