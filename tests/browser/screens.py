@@ -63,6 +63,53 @@ def lose_a_pick(page: Page, server: Server, ids: dict[str, str]) -> None:
     time.sleep(1.5)
 
 
+def new_looks(page: Page, open_) -> None:
+    """Wall thickness, a step before and after, parameters being typed, a script that ran."""
+    open_("Hopper throat")
+    page.press_option("style", "Wall thickness")
+    page.wait(lambda: page.has("place-0"), "the thinnest places")
+    time.sleep(0.8)
+    page.shot(OUT / "thickness.png")
+    open_("Bearing block")
+    page.find("card-s5").find_element("css selector", "button.more").click()
+    page.press_text("Before and after")
+    page.wait(lambda: page.has("beside-caption"), "two panes")
+    time.sleep(1.5)
+    page.shot(OUT / "compare.png")
+    page.press("end-compare")
+    page.driver.find_element("css selector", '[data-cell="wall/formula"]').click()
+    page.keys("2*s")
+    page.wait(lambda: page.has("completions"), "completion")
+    time.sleep(1.5)
+    page.shot(OUT / "parameters.png")
+    page.keys(Keys.ESCAPE)
+    page.keys(Keys.ESCAPE)
+    page.press("tab-script")
+    page.js(
+        "const t = document.querySelector('[data-testid=script-text]'); t.value = arguments[0];"
+        "t.dispatchEvent(new Event('input'))",
+        SCRIPT,
+    )
+    page.press("run-script")
+    page.wait(lambda: page.has("script-outcome"), "it ran")
+    time.sleep(0.6)
+    page.shot(OUT / "script.png")
+    page.press("undo")
+    page.press("tab-parameters")
+    page.idle()
+
+
+SCRIPT = """# A bead of 1.5 mm along every round rim of the front face.
+part = project.current
+front = min(part.body.faces, key=lambda f: f.at[1])
+for edge in front.edges:
+    if edge.kind == "circle":
+        part.pipe(f"Bead {edge.index}", along="edges", edges=[edge],
+                  diameter="1.5 mm", result="add")
+print(round(part.mass, 1), "g with beads")
+"""
+
+
 def take(page: Page, server: Server, folder: str) -> None:
     ids = {
         d["name"]: d["id"] for d in server.call("GET", "/api/shelf")[1]["projects"][0]["documents"]
@@ -178,11 +225,15 @@ def take(page: Page, server: Server, folder: str) -> None:
     time.sleep(0.6)
     page.shot(OUT / "measure.png")
     page.press("measure")
+    new_looks(page, open_)
+    open_("Air knob")
     page.press_text("Hand over")
     page.press_text("For printing: 3MF, STL")
+    page.press("show-mesh")
     page.wait(lambda: page.has("triangles"), "the review")
-    time.sleep(0.6)
+    time.sleep(2)
     page.shot(OUT / "print.png")
+    page.press("shut-printing")
     lose_a_pick(page, server, ids)
     shot("repair")
     page.press("undo")
@@ -197,13 +248,6 @@ def take(page: Page, server: Server, folder: str) -> None:
     page.driver.find_element("tag name", "body").send_keys("f")
     time.sleep(1)
     shot("motion")
-
-    page.keys("b")
-    page.press_option("beside-document", "Bearing block")
-    page.press("beside-linked")
-    page.keys("1")
-    shot("beside")
-    page.keys("b")
 
     open_("Lever strength")
     page.press("solve")
