@@ -18,8 +18,8 @@ from tests.bench import steps
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
+from vireo.script.sketch import Sketch as Sketcher
 from vireo.work.diskcache import DiskCache
-from vireo.work.script import Sketcher
 
 SITE = Path(__file__).parents[2] / "src" / "vireo" / "server" / "site"
 

@@ -1,7 +1,7 @@
 """Sample drawings."""
 
 from vireo.core.sketch import Drawing
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 
 def plate(width="60 mm", height="40 mm", holes=()):

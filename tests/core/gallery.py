@@ -13,7 +13,7 @@ from dataclasses import dataclass, field
 
 from tests.core.parts import Maker, upright
 from tests.core.test_threads import rod_area
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
 YZ = {"base": "YZ", "face": None}

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 from tests.core.drawings import drawing, plate, slot
 from vireo.core.sketch import Drawing
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 
 @dataclass(frozen=True)

@@ -12,7 +12,7 @@ from vireo.core.curves import Ellipse2, Line2, Spline2
 from vireo.core.kernel.profile import arrange
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.residuals import same_bend, same_way, spline_point
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 
 def curve(d: Drawing, id: str):

@@ -7,7 +7,7 @@ import pytest
 from tests.core.parts import Maker, block, near
 from tests.core.test_bodies import brick, down, up
 from tests.core.test_grow import boxed, names, trouble, volume
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
 

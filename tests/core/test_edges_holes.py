@@ -7,7 +7,7 @@ import pytest
 from tests.core.parts import Maker, block, near
 from tests.core.test_grow import names, trouble, volume
 from vireo.core.screws import SCREWS
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 
 def test_fillets_of_two_radii_and_varying_along_the_edge():

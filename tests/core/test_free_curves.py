@@ -16,7 +16,7 @@ from vireo.core.sketch.advice import gaps, measured
 from vireo.core.sketch.lettering import letter
 from vireo.core.sketch.tools import ToolTrouble, use
 from vireo.core.trouble import BadInput
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 
 def only(d, type):

@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tests.core.parts import Maker, block, near, upright
 from vireo.core.samples.ways import boxed
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
 

@@ -7,7 +7,7 @@ import pytest
 from tests.core.parts import Maker, block, near
 from tests.core.test_grow import boxed, names, trouble, volume
 from vireo.core.samples.ways import circle, line
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
 YZ = {"base": "YZ", "face": None}

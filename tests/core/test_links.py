@@ -16,7 +16,7 @@ from vireo.core.part.fields import Brought
 from vireo.core.part.links.layout import chain_of, item_of, sheet_of
 from vireo.core.sketch.exchange.sheet import difference
 from vireo.core.trouble import BadInput, NotAllowed
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XY = {"base": "XY", "face": None}
 

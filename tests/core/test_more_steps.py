@@ -8,7 +8,7 @@ from tests.core.parts import Maker, block, near
 from tests.core.test_bodies import brick, up
 from tests.core.test_grow import boxed, names, trouble, volume
 from tests.core.test_guided import circle, line
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
 YZ = {"base": "YZ", "face": None}

@@ -16,7 +16,7 @@ from vireo.core.sketch import Drawing, solve_drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.sketch.tools import Spot, use
 from vireo.core.trouble import NotAllowed
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 RHO = 7850e-6  # g/mm3
 

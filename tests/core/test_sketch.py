@@ -12,7 +12,7 @@ from vireo.core.quantity import LENGTH, Quantity
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.residuals import RESIDUALS
 from vireo.core.trouble import BadInput
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 WIDTH = {
     "distance": 4, "difference": 2, "value": 1, "point_line": 6, "line_circle": 7,

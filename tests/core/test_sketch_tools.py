@@ -14,7 +14,7 @@ from vireo.core.quantity import LENGTH, NUMBER, Quantity
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.advice import gaps, motions, proposals, reachable
 from vireo.core.sketch.tools import TOOLS, Spot, ToolTrouble, use
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 EMPTY = Drawing()
 

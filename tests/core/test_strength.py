@@ -13,7 +13,7 @@ from vireo.core.kernel.exchange import brep_text
 from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import edge_line, mass_properties, sharp_inner_edges, topology_of
 from vireo.core.strength.problem import Answer, Applied, Held, Problem, Slide
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 E, NU = 210000.0, 0.3
 

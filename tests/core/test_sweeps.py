@@ -8,7 +8,7 @@ from hypothesis import strategies as st
 
 from tests.core.parts import Maker, block, near
 from tests.core.test_grow import boxed, names, trouble, volume
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
 

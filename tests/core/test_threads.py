@@ -12,7 +12,7 @@ from tests.core.test_grow import trouble, volume
 from vireo.core.kernel.thread import SHARP, Form, cutter, inner_form, outer_form
 from vireo.core.part.threads import allowance, matching
 from vireo.core.screws import SCREWS
-from vireo.work.script import Sketcher
+from vireo.script.sketch import Sketch as Sketcher
 
 
 def shaft(diameter="6 mm", height="20 mm", **more) -> Maker:

@@ -2,7 +2,8 @@
 
 from __future__ import annotations
 
-from vireo.work.script import PartScript, Script, Sketcher
+from vireo.demo.making import PartScript, Script
+from vireo.script.sketch import Sketch as Sketcher
 
 FRONT = {"base": "XZ", "face": None}
 GROUND = {"base": "XY", "face": None}

@@ -10,9 +10,10 @@ from __future__ import annotations
 from typing import Protocol
 
 from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
+from vireo.demo.making import AssemblyScript, DocumentScript, PartScript, Script
+from vireo.script.sketch import Sketch as Sketcher
 from vireo.store import Store
 from vireo.work.builds import Builds
-from vireo.work.script import AssemblyScript, DocumentScript, PartScript, Script, Sketcher
 
 NAME = "Coffee roaster"
 RIGHT = {"base": "YZ", "face": None}

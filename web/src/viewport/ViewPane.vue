@@ -328,7 +328,7 @@ onUnmounted(() => {
       <span class="grow" />
       <StyleField v-if="styles" v-model="style" />
       <span class="chips"><button class="chip" :class="{ on: section }" @click="toggleSection">Section</button></span>
-      <ViewMenu v-if="engine && !taken" v-model:cut="section" :engine="engine" :look="look" :face="flatFace" :tick="drawn" :keeps="styles && !secondary" @face-on="faceOn" />
+      <ViewMenu v-if="engine && !taken" v-model:cut="section" :engine="engine" :look="look" :face="flatFace" :tick="drawn" :keeps="styles && !(secondary && panes.shows)" @face-on="faceOn" />
       <slot name="bar" />
       <button v-if="!taken" class="icon-btn" :aria-label="secondary ? 'Shut this pane' : 'Second pane'" :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'" :data-testid="secondary ? 'shut-beside' : 'open-beside'" @click="panes.toggle()"><Icon :name="secondary ? 'close' : 'panes'" :size="16" /></button>
     </div>

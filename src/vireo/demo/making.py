@@ -1,4 +1,5 @@
-"""Building documents by script: the same commands the screen sends, with picks by place."""
+"""Making documents step by step with every revision kept, as a person would leave them: the same
+commands the screen sends, with picks by place."""
 
 from __future__ import annotations
 
@@ -12,11 +13,8 @@ from vireo.core.documents.commands.base import run
 from vireo.core.naming import Topology, make_pick
 from vireo.core.naming.topology import EdgeInfo, Triple
 from vireo.core.viewmesh import topology_from
-from vireo.script.sketch import Sketch as Sketcher
 from vireo.store import DocumentRecord, Store
 from vireo.work.builds import Builds
-
-__all__ = ["AssemblyScript", "DocumentScript", "PartScript", "Script", "Sketcher"]
 
 
 @dataclass
