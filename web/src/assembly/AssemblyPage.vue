@@ -17,6 +17,7 @@ import AssemblyPanel from './AssemblyPanel.vue'
 import FitResults from './FitResults.vue'
 import MeasureCard from '../measure/MeasureCard.vue'
 import { useMeasuring } from '../measure/store'
+import { useShown } from '../part/shown'
 import { measureLines } from '../part/aids'
 import { type End, useAssembly } from './store'
 
@@ -30,9 +31,13 @@ const jobs = useJobs()
 const checks = useChecks()
 const measuring = useMeasuring()
 const registries = useRegistries()
+const shown = useShown()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
-const bodies = shallowRef<BodySpec[]>([])
+const componentOf = (leaf: string): string => leaf.split('/')[0]
+const every = shallowRef<BodySpec[]>([])
+/** Bodies of the components that are shown. */
+const bodies = computed(() => (shown.hidden.size ? every.value.filter((b) => !shown.hidden.has(componentOf(b.id))) : every.value))
 const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
 const placing = ref<Schemas['DocumentLine'][] | null>(null)
 
@@ -45,7 +50,7 @@ watch(
   async (built) => {
     const ask = ++asked
     const found = await assemblyBodies(built)
-    if (ask === asked) bodies.value = found
+    if (ask === asked) every.value = found
   },
 )
 watch(() => asm.matrices, (m) => engine.value?.place(m))
@@ -82,7 +87,6 @@ async function place(line: Schemas['DocumentLine']): Promise<void> {
   await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p } }])
 }
 
-const componentOf = (leaf: string): string => leaf.split('/')[0]
 const wanted = computed<Wanted>(() => (asm.joining ? 'axis' : checks.picking || measuring.on ? 'any' : 'face'))
 function endOf(hit: Hit): End | null {
   const leaf = asm.built?.leaves.find((l) => l.id === hit.body)

@@ -6,6 +6,7 @@ import { useRouter } from 'vue-router'
 import type { Schemas } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { useParameters } from '../parameters/store'
+import { useShown } from '../part/shown'
 import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
@@ -18,6 +19,7 @@ const doc = useDocument()
 const asm = useAssembly()
 const registries = useRegistries()
 const parameters = useParameters()
+const shown = useShown()
 const router = useRouter()
 const renaming = ref<{ id: string; text: string } | null>(null)
 const blocked = ref<{ id: string; text: string } | null>(null)
@@ -38,15 +40,19 @@ function freedom(c: { id: string; anchored?: boolean }): string {
   const n = views.value.get(c.id)?.freedom ?? 0
   return n === 6 ? 'free' : n ? `${n} free` : 'held'
 }
-const menu = (c: { anchored?: boolean }) => [
+const menu = (c: { id: string; anchored?: boolean }) => [
   { key: 'open', label: 'Open' },
   { key: 'rename', label: 'Rename' },
+  { key: 'hide', label: shown.hidden.has(c.id) ? 'Show' : 'Hide' },
+  { key: 'alone', label: 'Show it alone' },
   { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
   { key: 'remove', label: 'Delete' },
 ]
 async function choose(key: string, c: Schemas['Component']): Promise<void> {
   blocked.value = null
   if (key === 'open') await router.push(`/d/${c.document}`)
+  else if (key === 'hide') shown.toggle(c.id)
+  else if (key === 'alone') shown.isolate(c.id)
   else if (key === 'rename') renaming.value = { id: c.id, text: c.name }
   else if (key === 'anchor') await doc.edit([{ do: 'edit_component', id: c.id, anchored: !c.anchored }])
   else if (!(await doc.edit([{ do: 'remove_component', id: c.id }]))) blocked.value = { id: c.id, text: doc.failure?.text ?? '' }
@@ -106,6 +112,7 @@ function range(id: string): { least: number; most: number; step: number } {
         <Icon :name="c.anchored ? 'fixed' : 'box'" :size="15" />
         <input v-if="renaming?.id === c.id" v-model="renaming.text" class="field" autofocus @keydown.enter="rename" @blur="rename" @click.stop />
         <b v-else>{{ c.name }}</b>
+        <Icon v-if="shown.hidden.has(c.id)" name="eyeoff" :size="14" title="Hidden" />
         <span class="muted">{{ freedom(c) }}</span>
         <NDropdown :options="menu(c)" trigger="click" @select="(k: string) => choose(k, c)">
           <button class="icon-btn" :aria-label="`More for ${c.name}`" @click.stop><Icon name="more" :size="14" /></button>

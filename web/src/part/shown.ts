@@ -1,4 +1,4 @@
-// What of a part is shown: bodies hidden by hand, and candidates of a lost pick looked at.
+// What of a document is shown: bodies or components hidden by hand, and candidates of a lost pick looked at.
 import { defineStore } from 'pinia'
 import { ref, shallowRef, watch } from 'vue'
 import type { Schemas } from '../api/client'
@@ -7,7 +7,7 @@ import type { StoredPick } from '../viewport/mesh'
 
 export const useShown = defineStore('shown', () => {
   const doc = useDocument()
-  /** Ids of bodies left out of the picture. */
+  /** Ids of bodies, in an assembly of components, left out of the picture. */
   const hidden = ref<Set<string>>(new Set())
   /** What the lost pick of each step last stood for, as lines. */
   const ghosts = shallowRef<Record<string, Schemas['GhostView']['lines']>>({})
@@ -31,7 +31,8 @@ export const useShown = defineStore('shown', () => {
   }
   /** All but one left out; again brings all back. */
   function isolate(body: string): void {
-    const others = (doc.build?.bodies ?? []).map((b) => b.id).filter((id) => id !== body)
+    const all = doc.assembly ? (doc.assembly.components ?? []) : (doc.build?.bodies ?? [])
+    const others = all.map((b) => b.id).filter((id) => id !== body)
     const alone = others.length > 0 && others.every((id) => hidden.value.has(id)) && !hidden.value.has(body)
     hidden.value = new Set(alone ? [] : others)
   }
