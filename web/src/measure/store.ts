@@ -31,7 +31,7 @@ export const useMeasuring = defineStore('measuring', () => {
   /** Readings that stay: kept with the document, told anew whenever it changes. */
   const notes = shallowRef<Note[]>([])
   /** The centre of gravity while mass properties are looked at. */
-  const centre = ref<number[] | null>(null)
+  const centre = shallowRef<[number, number, number] | null>(null)
   const trouble = ref('')
   /** Key of the reading the pointer rests on: its line is drawn. */
   const over = ref<string | null>(null)
@@ -95,8 +95,6 @@ export const useMeasuring = defineStore('measuring', () => {
     const found: number[][][] = []
     const main = sizes.value.find((s) => s.key === (over.value ?? 'least'))
     for (const s of [main, ...notes.value.map((n) => n.size)]) if (s && s.line.length > 1) found.push(s.line)
-    const c = centre.value
-    if (c) for (let k = 0; k < 3; k++) found.push([-1, 1].map((sign) => c.map((v, i) => v + (i === k ? 8 * sign : 0))))
     return found
   })
   function unpin(id: string): void {

@@ -397,7 +397,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
   >
     <template #view>
       <ViewPane
-        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :centre="measuring.centre" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>

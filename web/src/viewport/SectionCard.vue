@@ -110,7 +110,7 @@ function move(event: PointerEvent): void {
       <circle :cx="h.tx" :cy="h.ty" r="6" />
     </g>
   </svg>
-  <div v-if="cut" class="section" data-testid="section" @pointerdown.stop>
+  <div v-if="cut" class="section" :class="cut.kind" data-testid="section" @pointerdown.stop>
     <header>
       <span class="segmented">
         <button :class="{ on: cut.kind === 'planes' }" @click="shape('planes')">Planes</button>
@@ -127,7 +127,7 @@ function move(event: PointerEvent): void {
         <button v-for="(word, k) in AXES" :key="word" :class="{ on: r.axis === k }" @click="setAxis(i, k as 0 | 1 | 2)">{{ word }}</button>
       </span>
       <span v-else class="word">{{ r.word }}</span>
-      <input type="range" :min="r.low" :max="r.high" step="any" :value="r.at" :aria-label="`Section position ${i + 1}`" @input="put(i, Number(($event.target as HTMLInputElement).value))" />
+      <input v-if="cut.kind === 'planes'" type="range" :min="r.low" :max="r.high" step="any" :value="r.at" :aria-label="`Section position ${i + 1}`" @input="put(i, Number(($event.target as HTMLInputElement).value))" />
       <input class="field num" :value="trim(r.at)" :aria-label="`Section at ${i + 1}`" :data-testid="`section-at-${i}`" @keydown.stop @change="put(i, parseFloat(($event.target as HTMLInputElement).value))" /> <span class="mm">mm</span>
       <template v-if="cut.kind === 'planes'">
         <button class="icon-btn" title="Other side" aria-label="Other side" @click="flip(i)"><Icon name="slider" :size="14" /></button>
@@ -146,6 +146,8 @@ function move(event: PointerEvent): void {
 .handles circle { fill: var(--accent); stroke: var(--panel); stroke-width: 1.5; }
 .section { position: absolute; left: 50%; transform: translateX(-50%); bottom: 10px; z-index: 3; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; box-shadow: var(--shadow); display: flex; flex-direction: column; gap: 4px; }
 header { display: flex; gap: 8px; align-items: center; }
+/* A box is dragged in the picture; its six numbers stand in three rows. */
+.section.box { display: grid; grid-template-columns: auto auto; column-gap: 14px; } .box header { grid-column: 1 / -1; }
 .chip:disabled { opacity: 0.5; cursor: default; }
 .row { display: flex; gap: 8px; align-items: center; }
 .word { min-width: 46px; color: var(--ink-2); }

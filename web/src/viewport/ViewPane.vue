@@ -41,12 +41,14 @@ const props = withDefaults(
     secondary?: boolean
     /** Places to be pointed at with numbers (mm). */
     spots?: Triple[]
+    /** The centre of gravity, while it is looked at. */
+    centre?: Triple | null
     /** What is shown, when that takes more words than the bar has room for. */
     caption?: string | null
     /** The camera is led from elsewhere: new bodies do not move it. */
     keepCamera?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, spots: () => [], caption: null, secondary: false, keepCamera: false },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, spots: () => [], centre: null, caption: null, secondary: false, keepCamera: false },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -350,7 +352,7 @@ onUnmounted(() => {
           <text :x="a.x * 1.32" :y="a.y * 1.32 + 4">{{ a.name }}</text>
         </g>
       </svg>
-      <PlaceMarks v-if="engine && places.length + spots.length" :engine="engine" :places="[...places, ...spots.map((at) => ({ body: '', place: { value: 0, at, to: null } }))]" :tick="drawn" />
+      <PlaceMarks v-if="engine && (centre || places.length + spots.length)" :engine="engine" :centre="centre" :places="[...places, ...spots.map((at) => ({ body: '', place: { value: 0, at, to: null } }))]" :tick="drawn" />
       <LegendCard :look="look" :places="places" @place="goToPlace" />
       <SectionCard v-if="engine" v-model="section" :engine="engine" :tick="drawn" :face="flatFace" />
     </div>
