@@ -43,9 +43,10 @@ class Project:
         """A new assembly."""
         return Assembly(self._ask, self._ask("create", kind="assembly", name=name), name)
 
-    def study(self, name: str, part: Part) -> Study:
-        """A new strength study of a part."""
-        return Study(self._ask, self._ask("create", kind="study", name=name, part=part.id), name)
+    def study(self, name: str, part: Part | str) -> Study:
+        """A new strength study of a part (or of the part with an id)."""
+        id = part if isinstance(part, str) else part.id
+        return Study(self._ask, self._ask("create", kind="study", name=name, part=id), name)
 
     @property
     def current(self) -> Any:
