@@ -22,6 +22,7 @@ FLAGS = [
     "--headless=new",
     "--no-sandbox",
     "--disable-dev-shm-usage",
+    "--disable-gpu-compositing",
     "--use-angle=swiftshader",
     "--enable-unsafe-swiftshader",
     "--ignore-gpu-blocklist",
