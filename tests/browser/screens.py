@@ -7,6 +7,7 @@ import time
 from pathlib import Path
 
 import ezdxf
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
 from tests.browser.page import Page, open_browser
@@ -82,9 +83,10 @@ def new_looks(page: Page, open_) -> None:
     page.wait(lambda: page.has("completions"), "completion")
     time.sleep(1.5)
     page.shot(OUT / "parameters.png")
-    page.keys(Keys.ESCAPE)
-    page.keys(Keys.ESCAPE)
+    # The first shuts the list, the second leaves the cell; the field is gone in between.
+    ActionChains(page.driver).send_keys(Keys.ESCAPE, Keys.ESCAPE).perform()
     page.press("tab-script")
+    page.find("script-text")
     page.js(
         "const t = document.querySelector('[data-testid=script-text]'); t.value = arguments[0];"
         "t.dispatchEvent(new Event('input'))",

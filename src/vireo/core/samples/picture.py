@@ -8,6 +8,7 @@ from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import topology_of
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
+from vireo.core.part.cache import Cache
 from vireo.core.part.datum import Datum
 from vireo.core.samples.ways import ground, ways
 from vireo.core.thumbnail import Floats, Ints, draw
@@ -23,7 +24,8 @@ def picture(kind: str) -> str | None:
     given = ways().get(kind)
     if given is None:
         return None
-    m = ground()
+    # Its own cache: the shared one may have let bodies go whose records it still has.
+    m = ground(Cache())
     before = m.build()
     step = m.step(kind, **given[0])
     after = m.build()

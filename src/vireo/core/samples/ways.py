@@ -41,9 +41,9 @@ def at(z: float) -> dict[str, Any]:
     return {"base": "XY", "face": None, "offset": {"formula": f"{z} mm"}}
 
 
-def ground() -> Maker:
+def ground(cache: Cache | None = None) -> Maker:
     """A block with a bore, a disc beside it, sketches of all sorts."""
-    m = Maker(CACHE)
+    m = Maker(cache or CACHE)
     m.step("primitive", width="60 mm", depth="40 mm", height="20 mm")  # s1
     m.step("primitive", form="cylinder", diameter="8 mm", height="20 mm", x="15 mm", y="20 mm",
            result="cut")  # s2  # fmt: skip
