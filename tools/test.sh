@@ -18,12 +18,4 @@ cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema
 step "web types (vue-tsc)";    (cd web && npm run --silent check)
 step "web units (vitest)";     (cd web && npm run --silent test)
 step "pytest, core";           $bin/pytest -n 2 tests/core
-# Both wait for servers and pages more than they compute: beside each other they take little longer
-# than one.
-step "pytest, server beside browser"
-$bin/pytest tests/server >/tmp/vireo-server.$$.log 2>&1 & server=$!
-trap 'kill $server 2>/dev/null || true; rm -f /tmp/vireo-openapi.$$.* /tmp/vireo-server.$$.log' EXIT
-browser=0; $bin/pytest tests/browser || browser=$?
-beside=0; wait "$server" || beside=$?
-printf '\n== pytest, server\n'; cat /tmp/vireo-server.$$.log
-[ "$browser" = 0 ] && [ "$beside" = 0 ]
+step "pytest, server and browser"; $bin/pytest tests/server tests/browser
