@@ -17,6 +17,7 @@ from tests.core.truth import Part
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.mesh import _fast, _read_fast, _read_slow, tessellate
 from vireo.core.kernel.nearest import nearest
+from vireo.core.kernel.shape import Body
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.maps.thickness import thickness
 from vireo.core.part.cache import Cache
@@ -108,15 +109,20 @@ def tessellation() -> str:
     return f"{slow / fast:.0f}x ({t.NbTriangles()} triangles: {fast * 1e3:.1f} ms against {slow * 1e3:.0f} ms), {word}"
 
 
-def least_distance() -> str:
-    """Two plates of 87 faces over each other; the kernel's own call took 13 s."""
+def perforated(first: float, count: int) -> Body:
+    """A plate of 120 x 120 x 10 mm with rows of 8 mm bores every 11 mm."""
     m = Maker()
     m.step("primitive", width="120 mm", depth="120 mm", height="10 mm")
-    hole = m.step("primitive", form="cylinder", diameter="8 mm", height="10 mm", x="15 mm",
-                  y="15 mm", result="cut")  # fmt: skip
-    m.step("copies_linear", steps=[hole], count="9", spacing="11 mm", count2="9", spacing2="11 mm",
-           way2="Y")  # fmt: skip
-    body = m.body()[1]
+    hole = m.step("primitive", form="cylinder", diameter="8 mm", height="10 mm", x=f"{first} mm",
+                  y=f"{first} mm", result="cut")  # fmt: skip
+    m.step("copies_linear", steps=[hole], count=str(count), spacing="11 mm", count2=str(count),
+           spacing2="11 mm", way2="Y")  # fmt: skip
+    return m.body()[1]
+
+
+def least_distance() -> str:
+    """Two plates of 87 faces over each other; the kernel's own call took 13 s."""
+    body = perforated(15, 9)
     other = carried(body, Move.shift((3.0, 2.0, 25.0)))
     found = nearest(body.shape, other.shape)
     best = timed(lambda: nearest(body.shape, other.shape))
@@ -124,14 +130,8 @@ def least_distance() -> str:
 
 
 def thickness_map() -> str:
-    """A plate of 106 faces: a hundred bores in a tray."""
-    m = Maker()
-    m.step("primitive", width="120 mm", depth="120 mm", height="10 mm")
-    hole = m.step("primitive", form="cylinder", diameter="8 mm", height="10 mm", x="10 mm",
-                  y="10 mm", result="cut")  # fmt: skip
-    m.step("copies_linear", steps=[hole], count="10", spacing="11 mm", count2="10", spacing2="11 mm",
-           way2="Y")  # fmt: skip
-    body = m.body()[1]
+    """A plate with a hundred bores, 3 mm between them."""
+    body = perforated(10, 10)
     found = thickness(body)
     best = timed(lambda: thickness(body))
     least = found.told["least"]

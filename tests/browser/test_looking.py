@@ -1,6 +1,5 @@
 """Looking by mouse and keyboard: sections, maps, views, targets, before and after, help."""
 
-import pytest
 from selenium.webdriver.support.ui import Select
 
 from tests.browser.test_groups import BLOCK, document
@@ -152,4 +151,3 @@ def test_a_reading_stays_with_the_document(page, server):
     )
     (note,) = server.call("GET", f"/api/documents/{document(page)}")[1]["document"]["notes"]
     assert note["key"] == "area"
-    assert pytest.approx(2400) == 60 * 40

@@ -5,7 +5,6 @@ import json
 import pytest
 from selenium.webdriver.common.keys import Keys
 
-from tests.browser.test_groups import document
 from tests.browser.test_sketch import volume
 from tests.browser.test_steps import part_with, step
 
@@ -92,7 +91,6 @@ def test_what_is_done_by_hand_is_recorded_undone_and_run_again(page, server):
     page.press("tab-script")
     page.press("tell-script")
     page.wait(lambda: "project.part('Steps')" in page.js(f"return {text}"), "the part as script")
-    assert document(page)
 
 
 def test_the_whole_demo_is_made_again_by_its_script(server):

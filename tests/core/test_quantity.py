@@ -204,3 +204,18 @@ def test_a_written_table_reads_back(parameters):
 def test_tables_that_cannot_be_read_say_why(text, why):
     with pytest.raises(BadInput, match=why):
         read_table(text)
+
+
+@pytest.mark.parametrize(("typed", "meant"), [
+    ("1 mm .. 2.5 mm", RangeLimits(least="1 mm", most="2.5 mm")), (">= 3 mm", RangeLimits(least="3 mm")),
+    ("<= wall", RangeLimits(most="wall")), ("… 4 mm", RangeLimits(most="4 mm")),
+    ("max(1 mm, wall), 3 mm", ListLimits(values=["max(1 mm, wall)", "3 mm"])), ("  ", None),
+])  # fmt: skip
+def test_limits_are_read_as_they_are_typed(typed, meant):
+    assert limits_of(typed) == meant
+
+
+@pytest.mark.parametrize("typed", [",", "..", " … ", "1 mm, " * 201 + "1 mm", "9" * 501])
+def test_limits_that_say_nothing_or_too_much_are_refused(typed):
+    with pytest.raises(BadInput, match="limit"):
+        limits_of(typed)

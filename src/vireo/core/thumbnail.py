@@ -23,7 +23,10 @@ def draw(
     width: int = 320,
     height: int = 200,
 ) -> str:
-    """SVG of bodies given as (points (n,3) mm, triangles (m,3), edge polylines, colour)."""
+    """SVG of bodies given as (points (n,3) mm, triangles (m,3), edge polylines, colour).
+
+    Edges are ink; lines without any triangles are drawn in their colour.
+    """
     head = (
         f'<svg xmlns="http://www.w3.org/2000/svg" viewBox="0 0 {width} {height}" '
         f'width="{width}" height="{height}">'
@@ -66,6 +69,7 @@ def draw(
                 )
             )
         size = float(np.ptp(points, axis=0).max()) or 1.0
+        ink = "#22312b" if len(triangles) else colour
         for line in edges:
             if len(line) < 2:
                 continue
@@ -74,7 +78,7 @@ def draw(
             items.append(
                 (
                     near,
-                    f'<polyline points="{path}" fill="none" stroke="#22312b" stroke-width=".7"/>',
+                    f'<polyline points="{path}" fill="none" stroke="{ink}" stroke-width=".7"/>',
                 )
             )
     items.sort(key=lambda i: i[0])

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from collections.abc import Callable, Iterator
 from typing import Any
 
@@ -66,12 +67,13 @@ class Project:
         for pick in self._picks:
             body = next((b for b in part.bodies if b.id == pick["body"]), None)
             group = {"face": "faces", "edge": "edges", "vertex": "vertices"}.get(pick["kind"])
-            item = body and group and next(
-                (i for i in getattr(body, group) if i.pick["name"] == pick["name"]), None
-            )  # fmt: skip
-            if not item:
+            every = getattr(body, group) if body and group else []
+            alike = [i for i in every if i.pick["name"] == pick["name"]]
+            if not alike:
                 raise Refused("something that was picked is not in the open part")
-            found.append(item)
+            # Pieces of one face share their name; which is meant, its place tells.
+            at = (pick.get("witness") or {}).get("at") or alike[0].at
+            found.append(min(alike, key=lambda i: math.dist(i.at, at)))
         return found
 
 

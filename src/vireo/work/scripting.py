@@ -101,7 +101,13 @@ class Drafts:
         return next((i for i in every if i[1:] == str(after.last_id)), None)
 
     def keep(self, label: str) -> list[str]:
-        """Put everything into the store; ids of what was made or changed."""
+        """Put everything into the store; ids of what was made or changed.
+
+        Raises Trouble, with nothing kept, when a document was changed by somebody meanwhile.
+        """
+        for id, base in self.base.items():
+            if id not in self.made and self._store.document(id).revision != base:
+                raise Trouble(f"{self.changed[id].name} was changed meanwhile; run it again")
         for id in self.made:
             self._store.create_document(self.project, self.changed[id], id=id)
         kept = list(self.made)

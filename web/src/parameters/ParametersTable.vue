@@ -9,7 +9,7 @@ import { change } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import FormulaField from './FormulaField.vue'
 import FormulaHelp from './FormulaHelp.vue'
-import { limitsOf, limitsText } from './limits'
+import { limitsText } from './limits'
 import { useParameters } from './store'
 import TableDialog from './TableDialog.vue'
 
@@ -82,7 +82,7 @@ const withUnit = (text: string, old: string): string => {
 function commandOf(p: Parameter, column: Column, typed: string): Command | null {
   const text = typed.trim()
   if (column === 'name') return text && text !== p.name ? { do: 'rename_parameter', name: p.name, new: text } : null
-  if (column === 'limits') return text === limitsText(p.limits) ? null : { do: 'edit_parameter', name: p.name, limits: limitsOf(text) }
+  if (column === 'limits') return text === limitsText(p.limits) ? null : { do: 'edit_parameter', name: p.name, limits: text }
   const value = column === 'formula' ? withUnit(text, p.formula) : text
   return value === (p[column] ?? '') ? null : { do: 'edit_parameter', name: p.name, [column]: value }
 }

@@ -8,6 +8,8 @@ import re
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 
+from pydantic import ValidationError
+
 from vireo.core.quantity.parameters import Limits, ListLimits, Parameter, RangeLimits
 from vireo.core.quantity.units import UNITS, Quantity, format_quantity
 from vireo.core.trouble import BadInput
@@ -93,18 +95,32 @@ def limits_text(limits: Limits | None) -> str:
 
 
 def limits_of(text: str) -> Limits | None:
-    """Limits from what was typed: a list with commas, a range with dots, at least or at most."""
+    """Limits from what was typed: a list with commas, a range with dots, at least or at most.
+
+    Raises BadInput for limits without a value, and for too many or too long ones.
+    """
     typed = text.strip()
     if not typed:
         return None
+    try:
+        return _limits(typed)
+    except ValidationError as error:
+        raise BadInput(
+            f"{typed[:40]} is no limit: type values with commas (2 mm, 3 mm), "
+            "a range (2 mm … 5 mm), ≥ 2 mm or ≤ 5 mm; at most 200 values of 500 characters"
+        ) from error
+
+
+def _limits(typed: str) -> Limits:
     ends = re.split(r"\s*(?:…|\.\.\.?)\s*", typed)
-    if len(ends) == 2:
+    if len(ends) == 2 and any(ends):
         return RangeLimits(least=ends[0] or None, most=ends[1] or None)
     if found := re.match(r"^(?:≥|>=)\s*(.+)$", typed):
         return RangeLimits(least=found[1])
     if found := re.match(r"^(?:≤|<=)\s*(.+)$", typed):
         return RangeLimits(most=found[1])
-    return ListLimits(values=[v.strip() for v in re.split(r",(?![^(]*\))", typed) if v.strip()])
+    values = re.split(r",(?![^(]*\))", typed)
+    return ListLimits(values=[v.strip() for v in values if v.strip(" .…")])
 
 
 def _with_unit(formula: str, unit: str) -> str:

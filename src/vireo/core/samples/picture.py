@@ -73,10 +73,9 @@ def _body(body: Body, new: set[int]) -> list[Drawn]:
         if len(faces) > 1
     ]
     triangles = mesh.triangles.astype(np.int64)
-    return [
-        (mesh.points, triangles[~fresh], lines, _PLAIN),
-        (mesh.points, triangles[fresh], [], _NEW),
-    ]
+    plain = (mesh.points, triangles[~fresh], lines, _PLAIN)
+    worked = (mesh.points, triangles[fresh], lines if fresh.all() else [], _NEW)
+    return [worked] if fresh.all() else [plain, worked]
 
 
 def _datum(datum: Datum) -> Drawn:

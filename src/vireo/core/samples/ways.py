@@ -42,7 +42,7 @@ def at(z: float) -> dict[str, Any]:
 
 
 def ground(cache: Cache | None = None) -> Maker:
-    """A block with a bore, a disc beside it, sketches of all sorts."""
+    """A block with a bore, a disc and a tray with a post beside it, sketches of all sorts."""
     m = Maker(cache or CACHE)
     m.step("primitive", width="60 mm", depth="40 mm", height="20 mm")  # s1
     m.step("primitive", form="cylinder", diameter="8 mm", height="20 mm", x="15 mm", y="20 mm",
@@ -60,6 +60,13 @@ def ground(cache: Cache | None = None) -> Maker:
     m.step("set", picks=faces(m, "s1/top"))  # s10
     m.step("sketch", drawing=boxed(40, 30, (5, 5)).drawing, plane=at(20))  # s11
     m.sketch(line((-5, 10), (65, 10)), at(30))  # s12
+    tray = {"width": "40 mm", "depth": "30 mm", "height": "15 mm", "y": "-60 mm"}
+    m.step("primitive", result="new", **tray)  # s13
+    m.step("primitive", width="34 mm", depth="24 mm", height="12 mm", x="3 mm", y="-57 mm",
+           z="3 mm", result="cut", into=["b_s13"])  # s14  # fmt: skip
+    m.sketch(line((10, -45), (30, -45)), at(12))  # s15
+    m.step("primitive", form="cylinder", diameter="12 mm", height="20 mm", x="40 mm", y="-45 mm",
+           result="new")  # s16  # fmt: skip
     return m
 
 
@@ -99,7 +106,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sweep": [{"sketch": "s6", "path": "s5"}, {"sketch": "s6", "path": "s5", "twist": "30 deg"}],
         "pipe": [{"path": "s5"}, {"along": "helix", "hollow": "hollow", "wall": "1 mm", "turns": "1"}],
         "loft": [{"sections": ["s6", "s7"]}, {"sections": ["s6", "s7"], "start": "upright"}],
-        "rib": [{"sketch": "s8", "grows": "across", "flip": True, "into": ["b_s1"]}],
+        "rib": [{"sketch": "s15", "grows": "across", "flip": True, "into": ["b_s13"]}],
         "primitive": [{}, {"form": "cone"}, {"form": "torus"}, {"form": "wedge"}, {"form": "sphere"}],
         "hole": [{"sketch": "s9"}, {"at": "faces", "spots": [spot], "form": "counterbored"},
                  {"sketch": "s9", "form": "countersunk"}, {"sketch": "s9", "form": "tapered"},
@@ -116,7 +123,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "split_faces": [{"faces": top, "by": "sketch", "sketch": "s12"}],
         "thicken": [{"faces": top}],
         "emboss": [{"sketch": "s4", "face": top}],
-        "combine": [{"operation": "add", "target": ["b_s1"], "tools": ["b_s1"]}],
+        "combine": [{"operation": "add", "target": ["b_s13"], "tools": ["b_s16"]}],
         "split_body": [{"by": "YZ", "shift": "30 mm", "bodies": ["b_s1"]}],
         "copies_linear": [{**copied, "spacing": "12 mm"}],
         "copies_circular": [{**copied, "count": "2", "angle": "20 deg"}],

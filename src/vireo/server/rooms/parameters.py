@@ -13,7 +13,7 @@ from vireo.core.documents.commands import apply_all
 from vireo.core.documents.uses import uses
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.quantity.help import words
-from vireo.core.quantity.tables import limits_of, read_table, write_table
+from vireo.core.quantity.tables import read_table, write_table
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views import (
@@ -73,12 +73,7 @@ def from_table(id: str, body: TableText) -> Any:
     commands: list[dict[str, Any]] = []
     rows = read_table(body.text.lstrip("\ufeff"))
     for row in rows:
-        said: dict[str, Any] = {
-            k: row.said[k] for k in ("formula", "group", "note") if k in row.said
-        }
-        if "limits" in row.said:
-            limits = limits_of(row.said["limits"])
-            said["limits"] = limits.model_dump() if limits else None
+        said = {k: v for k, v in row.said.items() if k != "unit"}
         do = "edit_parameter" if row.name in known else "add_parameter"
         if do == "add_parameter" and "formula" not in said:
             raise BadInput(f"line {row.line}: {row.name} is new and has no formula or value")

@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
@@ -20,6 +20,7 @@ from vireo.core.documents.model import Check
 from vireo.core.documents.uses import renamed, uses
 from vireo.core.quantity import Limits, Parameter
 from vireo.core.quantity.formula import reserved
+from vireo.core.quantity.tables import limits_of
 from vireo.core.trouble import NotAllowed
 
 
@@ -60,6 +61,14 @@ def _free_name(document: Model, name: str) -> None:
         raise NotAllowed(f"there already is a parameter called {name}")
 
 
+#: Limits as people type them: ``20 mm, 26 mm`` or ``8 mm … wall*4``; empty takes them off.
+TypedLimits = Annotated[str, Field(max_length=2000)]
+
+
+def _read(limits: Limits | str | None) -> Limits | None:
+    return limits_of(limits) if isinstance(limits, str) else limits
+
+
 @command
 class AddParameter(Command):
     do: Literal["add_parameter"] = "add_parameter"
@@ -68,13 +77,13 @@ class AddParameter(Command):
     unit: str | None = None
     note: str = ""
     group: str = ""
-    limits: Limits | None = None
+    limits: Limits | TypedLimits | None = None
 
     def apply(self, document: Model) -> Model:
         _free_name(document, self.name)
         new = Parameter(
             name=self.name, formula=self.formula, unit=self.unit, note=self.note,
-            group=self.group, limits=self.limits,
+            group=self.group, limits=_read(self.limits),
         )  # fmt: skip
         return update(document, parameters=(*document.parameters, new))
 
@@ -92,11 +101,13 @@ class EditParameter(Command):
     unit: str | None = None
     note: str | None = None
     group: str | None = None
-    limits: Limits | None = None
+    limits: Limits | TypedLimits | None = None
 
     def apply(self, document: Model) -> Model:
         index = _index(document, self.name)
         changes = {k: getattr(self, k) for k in self.model_fields_set if k not in ("do", "name")}
+        if "limits" in changes:
+            changes["limits"] = _read(self.limits)
         changed = update(document.parameters[index], **changes)
         return update(document, parameters=replaced(document.parameters, index, changed))
 
