@@ -4,13 +4,16 @@ import threading
 
 import pytest
 
-from vireo.server import views
+from vireo.server.views.assembly import AssemblyView
+from vireo.server.views.jobs import ChecksView
+from vireo.server.views.library import Registries
+from vireo.server.views.part import BuildView
 
 
 def test_a_part_is_built_edited_undone_and_redone_exactly(api):
     id = api.plate()
     first = api.build(id)
-    views.BuildView.model_validate(first)
+    BuildView.model_validate(first)
     assert first["volume"] == pytest.approx(24000)
     before = api.get(f"/api/documents/{id}")[1]
     api.do(id, {"do": "edit_parameter", "name": "w", "formula": "90 mm"})
@@ -168,7 +171,7 @@ def test_checks_of_a_part_run_again_after_a_change(api):
     id = api.plate()
     api.do(id, {"do": "add_check", "kind": "mass", "name": "Light", "limit": "200 g"})
     (check,) = api.get(f"/api/documents/{id}/checks")[1]["checks"]
-    views.ChecksView.model_validate({"checks": [check]})
+    ChecksView.model_validate({"checks": [check]})
     assert check["state"] == "holds"
     assert check["shown"] == "188.4 g"
     api.do(id, {"do": "edit_parameter", "name": "w", "formula": "80 mm"})
@@ -190,7 +193,7 @@ def test_what_is_used_cannot_be_deleted_and_assemblies_hold_no_loops(api):
     api.do(two, {"do": "add_component", "document": one, "name": "One"})
     status, found = api.get(f"/api/documents/{two}/assembly")
     assert status == 200
-    views.AssemblyView.model_validate(found)
+    AssemblyView.model_validate(found)
     assert len(found["leaves"]) == 1
     api.do(one, {"do": "add_component", "document": two, "name": "Two"})
     status, said = api.get(f"/api/documents/{one}/assembly")
@@ -200,7 +203,7 @@ def test_what_is_used_cannot_be_deleted_and_assemblies_hold_no_loops(api):
 
 def test_the_registry_tells_all_an_editor_needs(api):
     found = api.get("/api/kinds")[1]
-    views.Registries.model_validate(found)
+    Registries.model_validate(found)
     extrude = next(k for k in found["steps"] if k["kind"] == "extrude")
     result = next(f for f in extrude["fields"] if f["name"] == "result")
     assert list(result["words"]) == ["new", "add", "cut", "overlap"]

@@ -14,7 +14,7 @@ from vireo.core.assembly import drag as drag_to
 from vireo.core.assembly.pose import Pose
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import AssemblyView, DriveRequest, DriveView, StudyView
+from vireo.server.views.assembly import AssemblyView, DriveRequest, DriveView, StudyView
 
 room = Room("assembly")
 

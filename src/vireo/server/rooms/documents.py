@@ -10,19 +10,8 @@ from vireo.core.documents.model import Part
 from vireo.core.part.kind import taken_from
 from vireo.core.trouble import NotAllowed
 from vireo.server.api import Room, services
-from vireo.server.views import (
-    AlikeRequest,
-    AlikeView,
-    Base,
-    BuildView,
-    DocumentView,
-    Done,
-    Edit,
-    GhostRequest,
-    GhostView,
-    Made,
-    Trial,
-)
+from vireo.server.views.documents import Base, DocumentView, Done, Edit, Made, Trial
+from vireo.server.views.part import AlikeRequest, AlikeView, BuildView, GhostRequest, GhostView
 from vireo.store import DocumentRecord
 
 room = Room("documents")

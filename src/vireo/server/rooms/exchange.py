@@ -16,7 +16,8 @@ from vireo.core.sketch.exchange.svg import write_svg
 from vireo.core.sketch.solved import free_points
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import BroughtFileView, Made, PrintRequest, PrintReview
+from vireo.server.views.documents import Made
+from vireo.server.views.exchange import BroughtFileView, PrintRequest, PrintReview
 from vireo.store import DocumentRecord
 from vireo.work import archive
 from vireo.work.supervisor import WorkerLost

@@ -9,7 +9,7 @@ from flask import Response
 
 from vireo.core.help import pages
 from vireo.server.api import Room, services
-from vireo.server.views import HelpView
+from vireo.server.views.help import HelpView
 from vireo.store import NotFound
 
 room = Room("help")

@@ -8,7 +8,7 @@ from typing import Any
 from flask import Response
 
 from vireo.server.api import Room, services
-from vireo.server.views import ChecksView, JobsView, JobView, NewJob
+from vireo.server.views.jobs import ChecksView, JobsView, JobView, NewJob
 from vireo.store import NotFound
 from vireo.work.jobs import view
 

@@ -9,7 +9,7 @@ from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.rooms.exchange import upload
 from vireo.server.rooms.sketch import bring_into
-from vireo.server.views import (
+from vireo.server.views.layouts import (
     ChainRequest,
     ChainView,
     LayoutFileView,

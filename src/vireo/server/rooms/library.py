@@ -15,7 +15,8 @@ from vireo.core.quantity.units import UNITS
 from vireo.core.sketch.constraints import KINDS
 from vireo.core.sketch.tools import TOOLS
 from vireo.server.api import Room, services
-from vireo.server.views import Done, MaterialsView, Registries
+from vireo.server.views.documents import Done
+from vireo.server.views.library import MaterialsView, Registries
 
 room = Room("library")
 

@@ -7,7 +7,8 @@ from typing import Any
 from vireo.core.documents import Part, Study
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import ChangeView, MassView, PicksRequest, SizesView, WeighRequest
+from vireo.server.views.measure import MassView, PicksRequest, SizesView, WeighRequest
+from vireo.server.views.part import ChangeView
 from vireo.store import NotFound
 
 room = Room("measure")

@@ -16,12 +16,12 @@ from vireo.core.quantity.help import words
 from vireo.core.quantity.tables import read_table, write_table
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import (
+from vireo.server.views.documents import Trial
+from vireo.server.views.parameters import (
     ForeseenView,
     FormulaWordsView,
     TableRead,
     TableText,
-    Trial,
     UsesView,
 )
 from vireo.work.foresight import foreseen

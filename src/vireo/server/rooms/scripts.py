@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from vireo.server.api import Room, services
-from vireo.server.views import Done, RunRequest, RunView, ScriptsView, ScriptText, ScriptView
+from vireo.server.views.documents import Done
+from vireo.server.views.scripts import RunRequest, RunView, ScriptsView, ScriptText, ScriptView
 
 room = Room("scripts")
 

@@ -7,7 +7,7 @@ from typing import Any
 from vireo.core.documents import new_document
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views import Done, Made, NewDocument, NewProject, ShelfView
+from vireo.server.views.documents import Done, Made, NewDocument, NewProject, ShelfView
 from vireo.work.archive import copied
 
 room = Room("shelf")

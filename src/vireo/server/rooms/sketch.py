@@ -15,10 +15,9 @@ from vireo.core.sketch.constraints import KINDS
 from vireo.core.sketch.tools import ToolTrouble, use
 from vireo.core.trouble import BadInput, Offer, Report
 from vireo.server.api import Room, services
-from vireo.server.views import (
-    BringRequest,
-    BroughtView,
-    CurveView,
+from vireo.server.views.layouts import BringRequest, BroughtView
+from vireo.server.views.part import CurveView
+from vireo.server.views.sketch import (
     DrawRequest,
     DrawView,
     MeasureRequest,

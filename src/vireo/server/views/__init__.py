@@ -1,0 +1,1 @@
+"""What the server answers with and is asked with, by room. The web types are generated from these."""

@@ -1,0 +1,89 @@
+"""Assemblies put together and driven, studies."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from vireo.core.trouble import Report
+from vireo.server.views.parameters import ParameterView
+from vireo.server.views.part import BuildView
+from vireo.server.views.shapes import Triple
+
+
+class PlacementView(BaseModel):
+    p: Triple
+    q: tuple[float, float, float, float]
+
+
+class ComponentView(BaseModel):
+    """Where a component stands: column-major 4x4 `matrix`, mass in g, motions left."""
+
+    id: str
+    matrix: list[float]
+    freedom: int
+    mass: float
+    placement: PlacementView
+
+
+class JointView(BaseModel):
+    id: str
+    value: float | None
+    unit: str
+    least: float | None
+    most: float | None
+    repeats: bool
+    trouble: Report | None
+
+
+class LeafView(BaseModel):
+    id: str
+    component: str
+    path: list[str]
+    body: str
+    name: str
+    key: str
+    colour: str
+    mass: float
+    matrix: list[float]
+
+
+class AssemblyView(BaseModel):
+    """An assembly put together. g, mm; joint values in degrees or mm."""
+
+    revision: int = 0
+    components: list[ComponentView]
+    joints: list[JointView]
+    leaves: list[LeafView]
+    freedom: int
+    redundant: int
+    holds: bool
+    mass: float
+    centre: Triple | None
+    troubles: list[Report]
+    parameters: dict[str, ParameterView]
+
+
+class StudyView(BaseModel):
+    revision: int = 0
+    part: BuildView
+    troubles: list[Report]
+    parameters: dict[str, ParameterView]
+
+
+class DriveRequest(BaseModel):
+    """Move a joint to a value (degrees or mm), or pull a point of a component (mm)."""
+
+    revision: int
+    placements: dict[str, PlacementView] = {}
+    joint: str | None = None
+    value: float | None = None
+    component: str | None = None
+    grip: Triple | None = None
+    target: Triple | None = None
+
+
+class DriveView(BaseModel):
+    holds: bool
+    components: list[ComponentView]
+    joints: dict[str, float]
+    stopped: str | None = None

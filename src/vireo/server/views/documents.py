@@ -1,0 +1,81 @@
+"""Projects, documents, edits of them."""
+
+from __future__ import annotations
+
+from typing import Any, Literal
+
+from pydantic import BaseModel, Field
+
+from vireo.core.documents.model import Assembly, Part, Study
+
+
+class DocumentLine(BaseModel):
+    id: str
+    kind: Literal["part", "assembly", "study"]
+    name: str
+    revision: int
+    changed: float
+    #: Offered as a start for new parts.
+    template: bool = False
+
+
+class ProjectView(BaseModel):
+    id: str
+    name: str
+    created: float
+    documents: list[DocumentLine]
+
+
+class ShelfView(BaseModel):
+    projects: list[ProjectView]
+
+
+class NewProject(BaseModel):
+    name: str = Field(min_length=1, max_length=80)
+
+
+class NewDocument(BaseModel):
+    kind: Literal["part", "assembly", "study"]
+    name: str = Field(min_length=1, max_length=80)
+    #: For a study: the part it looks at.
+    part: str | None = None
+    #: For a part: the one it starts as a copy of, of this project or another.
+    like: str | None = None
+
+
+class Made(BaseModel):
+    id: str
+
+
+class Done(BaseModel):
+    ok: bool = True
+
+
+class DocumentView(BaseModel):
+    id: str
+    project: str
+    project_name: str
+    kind: Literal["part", "assembly", "study"]
+    revision: int
+    document: Part | Assembly | Study
+    undo: str | None
+    redo: str | None
+
+
+class Edit(BaseModel):
+    """Commands applied together against revision `base`, or not at all."""
+
+    base: int
+    commands: list[dict[str, Any]] = Field(min_length=1, max_length=4000)
+    label: str | None = Field(default=None, max_length=200)
+
+
+class Base(BaseModel):
+    base: int
+
+
+class Trial(BaseModel):
+    """Commands tried out on the stored document without keeping them."""
+
+    commands: list[dict[str, Any]] = Field(default_factory=list, max_length=4000)
+    upto: int | None = None
