@@ -5,8 +5,8 @@ import math
 
 import pytest
 
-from vireo.core.part.build import in_use
 from vireo.core.part.kind import all_kinds
+from vireo.core.part.values import in_use
 from vireo.core.samples.maker import Maker
 from vireo.core.samples.ways import ground, ways
 from vireo.core.trouble import Trouble

@@ -2,10 +2,8 @@
 
 from __future__ import annotations
 
-import math
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
 from functools import partial
 from typing import Any
 
@@ -16,166 +14,23 @@ from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.shape import KERNEL_VERSION
 from vireo.core.material import PLAIN, Material
 from vireo.core.part.cache import Cache, Gone
-from vireo.core.part.context import Again, Context, Held, Outcome, State, StepTrouble, digest
+from vireo.core.part.context import Again, Context, Held, Outcome, State, digest
 from vireo.core.part.datum import Datum, Mark, Rule
 from vireo.core.part.fitting import Search, searching
 from vireo.core.part.kind import StepKind, kind_called
+from vireo.core.part.report import PartBuild, StepReport
 from vireo.core.part.sets import expanded
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.values import dimensions, field_values, names_used, plain_fields
 from vireo.core.quantity import (
     DIMENSIONS,
     Evaluated,
-    FormulaError,
     Quantity,
-    evaluate,
     evaluate_parameters,
-    format_quantity,
-    names_in,
 )
 from vireo.core.trouble import Report, Trouble
 
 BUILD_VERSION = 3
-#: The smallest size a body may have (mm): what lies nearer the kernel takes for one place.
-LEAST = 1e-4
-#: Limits are met within this.
-_HAIR = 1e-9
-
-
-@dataclass
-class StepReport:
-    """What became of one step. Volume in mm3, mass and change in g, seconds of building."""
-
-    id: str
-    status: str
-    bodies: list[str] = field(default_factory=list)
-    sketch: SketchData | None = None
-    volume: float = 0.0
-    mass: float = 0.0
-    change: float = 0.0
-    seconds: float = 0.0
-    kept: bool = False
-    caption: str = ""
-    values: dict[str, float] = field(default_factory=dict)
-    notes: list[Report] = field(default_factory=list)
-    error: Report | None = None
-    misses_target: bool = False
-    datum: Datum | None = None
-    group: Rule | None = None
-    #: Numbers it read off the model.
-    numbers: dict[str, Quantity] = field(default_factory=dict)
-
-
-@dataclass
-class PartBuild:
-    """The part at its marker: report per step; of each body its content key, mass properties,
-    name, colour (#rrggbb), opacity and the id of its material."""
-
-    steps: list[StepReport]
-    state: State
-    parameters: dict[str, Evaluated]
-    bodies: dict[str, dict[str, Any]]
-    volume: float
-    mass: float
-    centre: tuple[float, float, float] | None
-    area: float
-    #: Threads that are only drawn, of faces that are still there.
-    marks: dict[str, list[Mark]] = field(default_factory=dict)
-
-
-def field_values(
-    kind: StepKind[Any], fields: Any, names: Mapping[str, Quantity]
-) -> dict[str, float]:
-    """Values of a step's quantity fields in mm, rad or plain, those in use only.
-
-    Raises StepTrouble naming the field for a formula that has no value or breaks a limit.
-    """
-    values = {}
-    for name, spec in type(fields).model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
-        meta = extra.get("vireo", {})
-        if meta.get("type") != "quantity" or not in_use(meta, fields):
-            continue
-        formula = getattr(fields, name)
-        where = [f"field:{name}"]
-        try:
-            found = evaluate(formula, names)
-        except FormulaError as error:
-            raise StepTrouble(f"{meta['label']}: {error.text}", where) from error
-        wanted = DIMENSIONS[meta["dimension"]]
-        if found.dimension != wanted:
-            raise StepTrouble(
-                f"{meta['label']} is {wanted.name}, but “{formula}” is {found.dimension.name}",
-                where,
-            )
-        values[name] = found.working
-        # Limits of angles are declared in degrees.
-        angle = found.dimension == DIMENSIONS["angle"]
-        number = math.degrees(found.working) if angle else found.working
-        unit = {"length": " mm", "angle": " deg"}.get(meta["dimension"], "")
-        if (
-            meta["dimension"] == "length"
-            and 0 in (meta.get("above"), meta.get("least"))
-            and 0 < number < LEAST
-        ):
-            raise StepTrouble(
-                f"{meta['label']} must be at least {LEAST:g} mm, the least that is built, not "
-                f"{format_quantity(found)}",
-                where,
-            )
-        for limit, broken, said in (
-            ("above", lambda has, least: not has > least, "more than"),
-            ("least", lambda has, least: has < least - _HAIR, "at least"),
-            ("most", lambda has, most: has > most + _HAIR, "at most"),
-        ):
-            bound = meta.get(limit)
-            if bound is not None and broken(number, bound):
-                raise StepTrouble(
-                    f"{meta['label']} must be {said} {bound:g}{unit if bound else ''}, not "
-                    f"{format_quantity(found)}",
-                    where,
-                )
-    return values
-
-
-def _dimensions(kind: StepKind[Any]) -> dict[str, str]:
-    """Which dimension each quantity field of a kind has."""
-    found = {}
-    for name, spec in kind.Fields.model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
-        if "dimension" in (meta := extra.get("vireo", {})):
-            found[name] = meta["dimension"]
-    return found
-
-
-def in_use(meta: Mapping[str, Any], fields: Any) -> bool:
-    """Whether a field's `when` condition holds; ``!word`` holds for all but that word."""
-    when = meta.get("when") or {}
-    return all(_holds(getattr(fields, other), allowed) for other, allowed in when.items())
-
-
-def _holds(value: Any, allowed: list[str]) -> bool:
-    barred = [a[1:] for a in allowed if a.startswith("!")]
-    return value not in barred if barred else value in allowed
-
-
-def _formulas(data: Any) -> set[str]:
-    """All formulas inside drawings and the like, wherever a key is called ``formula``."""
-    if isinstance(data, dict):
-        own = {data["formula"]} if isinstance(data.get("formula"), str) else set()
-        return own.union(*(_formulas(v) for v in data.values()))
-    if isinstance(data, list | tuple):
-        return set().union(*(_formulas(v) for v in data)) if data else set()
-    return set()
-
-
-def _names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantity]:
-    used: set[str] = set()
-    for formula in _formulas(fields.model_dump(mode="json")):
-        try:
-            used |= names_in(formula)
-        except FormulaError:
-            continue
-    return {n: names[n] for n in sorted(used) if n in names}
 
 
 def _misses(step: Step, mass: float, volume: float) -> bool:
@@ -332,7 +187,7 @@ class Builder:
             kind = kind_called(step.kind)
             fields = kind.Fields.model_validate(step.fields)
             report.caption = kind.caption(fields)
-            values = field_values(kind, fields, names)
+            values = field_values(fields, names)
             report.values = values
         except Trouble as trouble:
             _fail(report, state, step, trouble.report())
@@ -341,11 +196,11 @@ class Builder:
             text = f"its fields cannot be read: {error.errors()[0]['msg']}"
             _fail(report, state, step, Report(code="fields", text=text))
             return
-        used = _names_used(fields, names)
+        used = names_used(fields, names)
         key = digest(
             [
                 BUILD_VERSION, KERNEL_VERSION, kind.kind, kind.version, step.id, values,
-                _unmeasured(fields),
+                plain_fields(fields),
                 {n: [q.value, q.dimension.name] for n, q in used.items()},
             ]
         )  # fmt: skip
@@ -402,7 +257,7 @@ class Builder:
             return kind.build(expanded(fields, ctx), ctx)
 
         def note(key: str) -> None:
-            state.again[id] = Again(key, values, _dimensions(kind), build)
+            state.again[id] = Again(key, values, dimensions(kind), build)
 
         return note
 
@@ -486,25 +341,6 @@ def _marks(state: State) -> dict[str, list[Mark]]:
         for id, marks in state.made.marks.items()
     }
     return {id: marks for id, marks in kept.items() if marks}
-
-
-def _unmeasured(fields: Any) -> dict[str, Any]:
-    """Fields that are no formulas: those enter the key by value."""
-    found = {}
-    for name, spec in type(fields).model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
-        if extra.get("vireo", {}).get("type") != "quantity":
-            value = getattr(fields, name)
-            found[name] = (
-                value.model_dump(mode="json") if hasattr(value, "model_dump") else _plain(value)
-            )
-    return found
-
-
-def _plain(value: Any) -> Any:
-    if isinstance(value, tuple | list):
-        return [_plain(v) for v in value]
-    return value.model_dump(mode="json") if hasattr(value, "model_dump") else value
 
 
 def _fail(report: StepReport, state: State, step: Step, error: Report) -> None:

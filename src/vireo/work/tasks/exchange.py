@@ -20,8 +20,8 @@ from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.meshfile import read_mesh
 from vireo.core.naming import Pick
-from vireo.core.part.build import PartBuild
 from vireo.core.part.context import Context
+from vireo.core.part.report import PartBuild
 from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
 from vireo.core.printing.review import thin_walls
 from vireo.core.thumbnail import draw

@@ -13,11 +13,12 @@ from vireo.core.maps import pack as pack_map
 from vireo.core.maps.kind import made
 from vireo.core.material import Material
 from vireo.core.naming import Pick, swaps
-from vireo.core.part.build import Builder, PartBuild
+from vireo.core.part.build import Builder
 from vireo.core.part.context import Context, LostPick, topology_by_key
 from vireo.core.part.fields import Brought, PlaneRef, Underlay
 from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.mending import alike_in, outline_of_pick, picks_in
+from vireo.core.part.report import PartBuild
 from vireo.core.part.sets import members
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, format_quantity

@@ -1,0 +1,53 @@
+"""What became of a part and of each of its steps."""
+
+from __future__ import annotations
+
+from dataclasses import dataclass, field
+from typing import Any
+
+from vireo.core.part.context import State
+from vireo.core.part.datum import Datum, Mark, Rule
+from vireo.core.part.sketchdata import SketchData
+from vireo.core.quantity import Evaluated, Quantity
+from vireo.core.trouble import Report
+
+
+@dataclass
+class StepReport:
+    """What became of one step. Volume in mm3, mass and change in g, seconds of building."""
+
+    id: str
+    status: str
+    bodies: list[str] = field(default_factory=list)
+    sketch: SketchData | None = None
+    volume: float = 0.0
+    mass: float = 0.0
+    change: float = 0.0
+    seconds: float = 0.0
+    kept: bool = False
+    caption: str = ""
+    values: dict[str, float] = field(default_factory=dict)
+    notes: list[Report] = field(default_factory=list)
+    error: Report | None = None
+    misses_target: bool = False
+    datum: Datum | None = None
+    group: Rule | None = None
+    #: Numbers it read off the model.
+    numbers: dict[str, Quantity] = field(default_factory=dict)
+
+
+@dataclass
+class PartBuild:
+    """The part at its marker: report per step; of each body its content key, mass properties,
+    name, colour (#rrggbb), opacity and the id of its material."""
+
+    steps: list[StepReport]
+    state: State
+    parameters: dict[str, Evaluated]
+    bodies: dict[str, dict[str, Any]]
+    volume: float
+    mass: float
+    centre: tuple[float, float, float] | None
+    area: float
+    #: Threads that are only drawn, of faces that are still there.
+    marks: dict[str, list[Mark]] = field(default_factory=dict)
