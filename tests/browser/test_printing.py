@@ -4,7 +4,7 @@ import pytest
 
 from tests.browser.test_groups import BLOCK, face
 from tests.browser.test_steps import part_with, step
-from vireo.core.meshfile import read_mesh
+from vireo.core.exchange.meshfile import read_mesh
 
 
 def test_a_part_is_laid_down_looked_over_and_written(page, server, downloads):

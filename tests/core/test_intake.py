@@ -14,10 +14,10 @@ from OCP.TopoDS import TopoDS
 
 from tests.core.parts import Maker, block
 from tests.core.test_grow import trouble, volume
+from vireo.core.exchange.meshfile import read_mesh
 from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.shape import Body, compound_of
-from vireo.core.meshfile import read_mesh
 from vireo.core.printing import stl as write_stl
 from vireo.core.trouble import BadInput
 

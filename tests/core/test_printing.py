@@ -10,9 +10,9 @@ from lib3mf import get_wrapper
 
 from tests.core.parts import Maker, block
 from tests.core.test_maps import tray
+from vireo.core.exchange.meshfile import read_mesh
 from vireo.core.kernel.exchange import printed
 from vireo.core.kernel.measure import volume_of
-from vireo.core.meshfile import read_mesh
 from vireo.core.printing import lay, read_size, review, stl, threemf
 from vireo.core.printing.review import thin_walls
 

@@ -8,7 +8,7 @@ from types import SimpleNamespace
 import pytest
 
 from vireo.cli import main
-from vireo.core.meshfile import read_mesh
+from vireo.core.exchange.meshfile import read_mesh
 
 
 @pytest.fixture(scope="module")

@@ -6,7 +6,7 @@ from typing import Any
 
 from vireo.core.documents import load_document
 from vireo.core.documents.model import Part, dump
-from vireo.core.exchange import read_archive, write_archive
+from vireo.core.exchange.archive import read_archive, write_archive
 from vireo.core.part.kind import files_of, taken_from
 from vireo.core.trouble import BadInput
 from vireo.store import NotFound, Store

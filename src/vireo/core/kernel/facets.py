@@ -20,9 +20,9 @@ from OCP.gp import gp_Dir, gp_Pln, gp_Pnt
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shell, TopoDS_Solid, TopoDS_Vertex
 
+from vireo.core.exchange.meshfile import Triangles
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
 from vireo.core.kernel.shape import Body, faces_of
-from vireo.core.meshfile import Triangles
 
 MOST_FACES = 6000
 

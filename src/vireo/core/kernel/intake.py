@@ -17,8 +17,8 @@ from OCP.Message import Message
 from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS_Shape
 
+from vireo.core.exchange.meshfile import is_mesh
 from vireo.core.kernel.shape import faces_of
-from vireo.core.meshfile import is_mesh
 from vireo.core.trouble import BadInput
 
 

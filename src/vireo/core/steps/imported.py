@@ -7,13 +7,13 @@ from typing import Any, Literal
 
 import numpy as np
 
+from vireo.core.exchange.meshfile import Triangles, read_mesh
 from vireo.core.kernel.facets import Open, facet_body
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.heal import HAIR, Fault, diagnose, mended, sewn, tolerance_of
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import Body, faces_of, solids_of
-from vireo.core.meshfile import Triangles, read_mesh
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register

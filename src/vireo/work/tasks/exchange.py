@@ -14,11 +14,11 @@ from typing import Any
 
 import numpy as np
 
+from vireo.core.exchange.meshfile import read_mesh
 from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
-from vireo.core.meshfile import read_mesh
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context
 from vireo.core.part.report import PartBuild

@@ -1,0 +1,1 @@
+"""Open files that hold models: project archives and triangle meshes."""
