@@ -2,25 +2,22 @@
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { type BuildView, call, refusalOf, type Schemas, type Step } from '../api/client'
-import { useChecks } from '../checks/store'
 import { partBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
-import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
 import SketchPanel from '../sketch/SketchPanel.vue'
-import { useLinks } from '../sketch/links'
-import { extent } from '../sketch/model'
 import { useSketch } from '../sketch/store'
-import { keyName } from '../sketch/tool'
-import type { BodySpec, Hit } from '../viewport/body'
-import type { Engine, Mark, Wanted } from '../viewport/engine'
-import { findPick, makePick, type StoredPick } from '../viewport/mesh'
+import type { BodySpec } from '../viewport/body'
+import type { Engine } from '../viewport/engine'
 import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
 import { aidLines, faultLines, ghostLines, measureLines } from './aids'
 import BuildList from './BuildList.vue'
 import { useCompare } from './compare'
 import { useDraft } from './draft'
+import { type Picked, usePicking } from './picking'
+import { usePlacing } from './placing'
+import { useRail } from './rail'
 import { useShown } from './shown'
 import { useMeasuring } from '../measure/store'
 import { usePrinting } from '../exchange/printing'
@@ -38,8 +35,6 @@ const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine
 const doc = useDocument()
 const draft = useDraft()
 const sketch = useSketch()
-const links = useLinks()
-const checks = useChecks()
 const registries = useRegistries()
 const sees = useShown()
 const measuring = useMeasuring()
@@ -52,38 +47,26 @@ watch(() => parameters.jump, (jump) => {
   const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
   if (!step || sketch.open) return
   parameters.jump = null
-  if (step.kind === 'sketch') void openSketch(step.id)
+  if (step.kind === 'sketch') void placing.open(step.id)
   else void draft.edit(step.id)
 })
 watch(() => draft.open || sketch.open || measuring.on, (busy) => busy && compare.close())
 
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
-const choosingPlane = ref(false)
-const picked = ref<{ pick: StoredPick; mark: Mark }[]>([])
-
-// --- rail
-const GROUP_ICON: Record<string, string> = { Sketch: 'sketch', Grow: 'extrude', Cut: 'cut', Edges: 'fillet', Faces: 'faces', Copy: 'copies', Refer: 'refer' }
-const verbs = computed<Verb[]>(() => {
-  if (sketch.open) return sketchVerbs.value
-  const groups = new Map<string, Verb>()
-  for (const k of registries.steps) {
-    if (k.group === 'Hidden') continue
-    const verb = groups.get(k.group) ?? { label: k.group, icon: GROUP_ICON[k.group] ?? k.icon, tools: [] }
-    verb.tools.push({ key: k.kind, label: k.label, icon: k.icon, line: k.line })
-    groups.set(k.group, verb)
-  }
-  const extrude = registries.kind('extrude')
-  if (extrude) groups.get('Cut')?.tools.unshift({ key: 'extrude:cut', label: 'Cut with a profile', icon: 'extrude', line: 'Take away what regions of a sketch sweep' })
-  const order = ['Sketch', 'Grow', 'Cut', 'Edges', 'Faces', 'Copy', 'Refer']
-  const rank = (v: Verb): number => (order.includes(v.label) ? order.indexOf(v.label) : order.length)
-  return [...groups.values()].sort((a, b) => rank(a) - rank(b))
-})
-/** Groups of sketch tools in the rail, each with the icon it shows. */
-const SKETCH_GROUPS: [string, string][] = [['Line', 'line'], ['Box', 'rectangle'], ['Circle', 'circle'], ['Arc', 'arc'], ['Spline', 'curve'], ['Point', 'point'], ['Change', 'trim'], ['Copy', 'copies']]
+const built = shallowRef<BodySpec[]>([])
+const bodies = computed(() => (sees.hidden.size ? built.value.filter((b) => !sees.hidden.has(b.id)) : built.value))
+/** Bodies before the open step: what its picks are found in. */
+const pickBodies = shallowRef<BodySpec[] | null>(null)
 /** Bodies as they stand before the open sketch: what it can take edges from. */
 const beneath = shallowRef<BodySpec[]>([])
-const linkable = computed(() => sketch.underlays.length > 0 || links.others.length > 0 || ((doc.part?.steps ?? []).findIndex((s) => s.id === sketch.step) > 0 && bodies.value.length > 0))
+const picked = ref<Picked[]>([])
+const placing = usePlacing(engine, bodies, () => (picked.value = []))
+const choosingPlane = placing.choosing
+const { wanted, marks, looked, faceKind, onPick, onBox } = usePicking(picked, { bodies, before: pickBodies, beneath }, placing)
+
+// --- rail
+const verbs = useRail(() => bodies.value.length > 0)
 watch(
   () => sketch.open && sketch.tool === 'bring',
   async (on) => {
@@ -100,22 +83,6 @@ watch(
     }
   },
 )
-const sketchVerbs = computed<Verb[]>(() => {
-  const own = (key: string, label: string, icon: string, line: string): Verb => ({ label, icon, tools: [{ key: `draw:${key}`, label, icon, line }] })
-  const listed = registries.found?.tools ?? []
-  const groups = SKETCH_GROUPS.map(([label, icon]) => ({
-    label, icon,
-    tools: listed.filter((t) => t.group === label).map((t) => ({ key: `draw:${t.name}`, label: t.label, icon: t.icon, line: t.key ? `${t.line} (${keyName(t.key)})` : t.line })),
-  }))
-  return [
-    own('select', 'Select', 'hand', 'Select and drag (Esc)'),
-    ...groups.filter((g) => g.tools.length),
-    ...(linkable.value ? [own('bring', 'Link', 'link', 'Take edges, faces, cuts, other sketches or layouts: they come in and follow (I)')] : []),
-    own('measure', 'Measure', 'ruler', 'Read sizes off: one thing, two, a closed run (M)'),
-    own('dimension', 'Size', 'dimension', 'Click what to measure, then where the size stands (D)'),
-    own('construction', 'Aid', 'construction', 'Curves that only help (G)'),
-  ]
-})
 const active = computed(() => {
   if (sketch.open) return sketch.construction ? 'draw:construction' : `draw:${sketch.tool}`
   return choosingPlane.value ? 'sketch' : draft.kindName
@@ -133,8 +100,8 @@ async function tool(key: string): Promise<void> {
     // A face that is already picked is where the sketch is meant to lie.
     const face = picked.value.find((p) => p.pick.kind === 'face')
     const edge = picked.value.find((p) => p.pick.kind === 'edge')
-    if (face && faceKind(face.mark) === 'plane') await beginSketch({ base: null, face: face.pick })
-    else if (edge && (await throughEdge(edge.mark, edge.pick))) return
+    if (face && faceKind(face.mark) === 'plane') await placing.begin({ base: null, face: face.pick })
+    else if (edge && (await placing.throughEdge(edge.mark, edge.pick))) return
     else choosingPlane.value = true
   } else if (key === 'import') {
     chooser.value?.click()
@@ -169,73 +136,9 @@ async function bringFile(event: Event): Promise<void> {
   }
 }
 
-/** A sketch on a plane through a straight edge, at a right angle to the flat face beside it. */
-async function throughEdge(mark: { body: string; index: number }, edge: StoredPick): Promise<boolean> {
-  const topology = bodies.value.find((b) => b.id === mark.body)?.mesh.topology
-  const found = topology?.edges[mark.index]
-  const flat = found?.faces.find((f: number) => topology!.faces[f].kind === 'plane')
-  if (!topology || found?.kind !== 'line' || flat === undefined) return false
-  const face = makePick(topology, mark.body, 'face', flat)
-  await beginSketch({ base: null, face, edge, angle: { formula: '90 deg' } })
-  return true
-}
-
-const planes = computed(() => (doc.part?.steps ?? []).slice(0, doc.part?.marker ?? undefined).filter((s) => ['plane', 'frame', 'port'].includes(s.kind) && !s.asleep).map((s) => ({ id: s.id, name: s.name })))
-async function beginSketch(plane: { base: string | null; face: StoredPick | null; plane?: string; edge?: StoredPick; angle?: { formula: string } }): Promise<void> {
-  choosingPlane.value = false
-  picked.value = []
-  const known = new Set(doc.part?.steps.map((s) => s.id))
-  if (!(await doc.edit([{ do: 'add_step', kind: 'sketch', fields: { plane } }]))) return
-  const made = doc.part?.steps.find((s) => !known.has(s.id))
-  if (made) await openSketch(made.id, true)
-}
-
-async function openSketch(id: string, fresh = false): Promise<void> {
-  draft.discard()
-  picked.value = []
-  await sketch.start(id, fresh)
-  faceSketch()
-}
-let goBack: (() => void) | null = null
-watch(
-  () => sketch.open,
-  (open) => {
-    if (open) return
-    goBack?.()
-    goBack = null
-  },
-)
-function faceSketch(): void {
-  const f = sketch.frame
-  const e = engine.value
-  if (!f || !e) return
-  const stood = e.camera.stand()
-  goBack ??= () => e.camera.go(stood)
-  const V = e.camera.target.constructor as typeof import('three').Vector3
-  const box = e.box()
-  const size = box.isEmpty() ? 150 : box.getSize(new V()).length() * 1.15
-  const at = new V(...f.origin)
-  const z = new V(...f.z)
-  if (!box.isEmpty()) {
-    const c = box.getCenter(new V())
-    at.copy(c.sub(z.clone().multiplyScalar(c.clone().sub(at).dot(z))))
-  }
-  // What is drawn already decides how near one looks; an empty sketch shows the whole body.
-  const drawn = extent(sketch.drawing)
-  if (drawn) {
-    at.set(...f.origin).addScaledVector(new V(...f.x), drawn.middle[0]).addScaledVector(new V(...f.y), drawn.middle[1])
-    e.camera.face(z, new V(...f.y), at, Math.max(drawn.size * 1.7, 10))
-    return
-  }
-  e.camera.face(z, new V(...f.y), at, Math.max(size, 40))
-}
-
 // --- what is shown
 const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
 const GREYED = '#c9ccc6'
-const built = shallowRef<BodySpec[]>([])
-const bodies = computed(() => (sees.hidden.size ? built.value.filter((b) => !sees.hidden.has(b.id)) : built.value))
-const pickBodies = shallowRef<BodySpec[] | null>(null)
 const focusOn = (type: string): boolean => draft.kind?.fields.find((f) => f.name === draft.focus)?.type === type
 let asked = 0
 
@@ -270,111 +173,11 @@ const lines = computed(() => {
   return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error, engine.value?.box() ?? null), ...ghostLines(Object.values(sees.ghosts).flat()), ...measureLines(measuring.lines)]
 })
 
-// --- picking
-const wanted = computed<Wanted>(() => {
-  if (sketch.open) return sketch.tool === 'bring' ? links.wanted : 'none'
-  if (choosingPlane.value || checks.picking) return 'any'
-  if (draft.open) {
-    const field = draft.kind?.fields.find((f) => f.name === draft.focus)
-    if (field?.type === 'spots' || field?.type === 'numbers') return 'face'
-    return field?.type === 'picks' ? (field.accepts as Wanted) : 'none'
-  }
-  return 'any'
-})
-const faceKind = (m: Mark): string | undefined => bodies.value.find((b) => b.id === m.body)?.mesh.topology.faces[m.index]?.kind
-
-function pickOf(hit: { body: string; kind: Mark['kind']; index: number }): StoredPick | null {
-  const spec = (pickBodies.value ?? bodies.value).find((b) => b.id === hit.body)
-  return spec ? makePick(spec.mesh.topology, hit.body, hit.kind, hit.index) : null
-}
-
-async function onPick(hit: Hit | null, add: boolean): Promise<void> {
-  if (sketch.open) {
-    const spec = hit && beneath.value.find((b) => b.id === hit.body)
-    if (spec && links.whole && links.takes.includes('body')) await links.bring({ body: hit.body })
-    else if (spec) await links.bring({ pick: makePick(spec.mesh.topology, hit.body, hit.kind, hit.index) as Schemas['Pick'] })
-    return
-  }
-  if (choosingPlane.value) {
-    if (!hit) return
-    if (hit.kind === 'edge') {
-      const edge = pickOf(hit)
-      if (!edge || !(await throughEdge(hit, edge))) doc.say('A plane is laid through a straight edge beside a flat face', 'bad')
-      return
-    }
-    if (faceKind(hit) !== 'plane') {
-      doc.say('A sketch needs a flat face; that one is curved', 'bad')
-      return
-    }
-    const face = pickOf(hit)
-    if (face) await beginSketch({ base: null, face })
-    return
-  }
-  if (draft.open) {
-    const pick = hit && pickOf(hit)
-    if (pick && draft.focus && focusOn('spots')) draft.addSpot(draft.focus, pick, hit.point.toArray())
-    else if (pick && draft.focus && focusOn('numbers')) draft.leaveOut(draft.focus, pick)
-    else if (pick && draft.focus) draft.togglePick(draft.focus, pick)
-    return
-  }
-  if (!hit) {
-    if (measuring.on && !add) measuring.picks = []
-    if (!add) picked.value = []
-    return
-  }
-  const pick = pickOf(hit)
-  if (!pick) return
-  const mark: Mark = { body: hit.body, kind: hit.kind, index: hit.index }
-  if (checks.picking) {
-    checks.take(pick as unknown as Record<string, unknown>)
-    return
-  }
-  if (measuring.on) {
-    measuring.take(pick as unknown as Record<string, unknown>, add)
-    return
-  }
-  const old = picked.value.findIndex((p) => p.mark.body === mark.body && p.mark.kind === mark.kind && p.mark.index === mark.index)
-  if (add) picked.value = old >= 0 ? picked.value.filter((_, i) => i !== old) : [...picked.value, { pick, mark }]
-  else picked.value = [{ pick, mark }]
-}
-function onBox(marks: Mark[], add: boolean): void {
-  const found = marks.map((mark) => ({ pick: pickOf(mark)!, mark })).filter((p) => p.pick)
-  if (draft.open && draft.focus) {
-    const old = add ? ((draft.fields[draft.focus] as StoredPick[]) ?? []) : []
-    draft.set(draft.focus, [...old, ...found.map((f) => f.pick)])
-  } else picked.value = add ? [...picked.value, ...found] : found
-}
-
-const marks = computed<Mark[]>(() => {
-  if (draft.open && draft.focus) {
-    const list = focusOn('picks') ? ((draft.fields[draft.focus] as StoredPick[] | undefined) ?? []) : []
-    const from = pickBodies.value ?? bodies.value
-    return list.flatMap((p) => {
-      const spec = from.find((b) => b.id === p.body)
-      if (!spec || !p.kind) return []
-      const index = findPick(spec.mesh.topology, p)
-      return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
-    })
-  }
-  if (checks.picking) return (checks.picked as unknown as StoredPick[]).flatMap(markOf)
-  if (measuring.on) return (measuring.picks as unknown as StoredPick[]).flatMap(markOf)
-  return picked.value.map((p) => p.mark)
-})
-function markOf(p: StoredPick): Mark[] {
-  const spec = bodies.value.find((b) => b.id === p.body)
-  const index = spec ? findPick(spec.mesh.topology, p) : -1
-  return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
-}
-/** What a candidate of a lost pick is, in the bodies as they are. */
-const looked = computed<Mark[]>(() => sees.looked.flatMap(markOf))
 const painting = computed(() => !measuring.on && !draft.open && !sketch.open && picked.value.some((p) => p.pick.kind === 'face'))
 function paint(colour: string | null): void {
   const picks = picked.value.map((p) => p.pick).filter((p) => p.kind === 'face')
   void doc.edit([{ do: 'paint_faces', picks, colour }], colour ? `paint ${picks.length} faces` : 'take paint off')
 }
-watch(() => doc.build, () => (picked.value = []))
-watch(picked, (now) => (sees.picked = now.map((p) => p.pick)))
-
 function ready(e: Engine): void {
   engine.value = e
   if (!doc.build?.bodies.length) e.fit(false)
@@ -387,7 +190,7 @@ const regionStep = computed(() => {
 })
 /** The lines of the model, and the triangles a print would have. */
 const drawnLines = computed(() => (printing.mesh ? [...lines.value, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines.value))
-defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), faceSketch })
+defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.value = false), faceSketch: placing.face })
 </script>
 
 <template>
@@ -401,7 +204,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
         :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>
-          <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="faceSketch()">Straight on</button>
+          <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="placing.face()">Straight on</button>
           <button v-if="compare.captions" class="chip on" title="End comparing" data-testid="end-compare" @click="panes.close()">End</button>
           <button v-else-if="!sketch.open" class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button>
           <template v-if="painting">
@@ -412,7 +215,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
         <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <MeasureCard v-if="engine && !sketch.open && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
-        <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="planes" @plane="(base: string) => beginSketch({ base, face: null })" @step="(id: string) => beginSketch({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />
+        <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="placing.planes.value" @plane="(base: string) => placing.begin({ base, face: null })" @step="(id: string) => placing.begin({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />
         <div v-if="doc.building || draft.trying" class="busy" role="status">
           <template v-if="doc.searching">looking for the largest that fits <button class="btn small" data-testid="stop-search" @click="doc.stopSearch()">Stop</button></template>
           <template v-else>building {{ doc.stage || '…' }}</template>
@@ -426,7 +229,7 @@ defineExpose({ openSketch, tool, cancel: () => (choosingPlane.value = false), fa
     <template #panel>
       <input ref="chooser" type="file" :accept="SHAPES" hidden data-testid="bring-file" @change="bringFile" />
       <SketchPanel v-if="sketch.open" />
-      <BuildList v-else @sketch="(id: string) => openSketch(id)" />
+      <BuildList v-else @sketch="(id: string) => placing.open(id)" />
     </template>
   </Workbench>
 </template>

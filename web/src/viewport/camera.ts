@@ -1,5 +1,5 @@
 // The camera: parallel or perspective, turning about the model with Z up, zoom at the pointer.
-import { Box3, OrthographicCamera, PerspectiveCamera, Quaternion, Ray, Vector3 } from 'three'
+import { Box3, Matrix4, OrthographicCamera, PerspectiveCamera, Quaternion, Ray, Vector3 } from 'three'
 
 export type ViewName = 'front' | 'back' | 'left' | 'right' | 'top' | 'under' | 'iso'
 
@@ -17,6 +17,10 @@ const VIEWS: Record<ViewName, [Vector3, Vector3]> = {
 /** How much a perspective view takes in from top to bottom (degrees): about what a screen fills. */
 const ANGLE = 26
 const SLOPE = Math.tan((ANGLE * Math.PI) / 360)
+/** Where a perspective view begins to draw, as a share of the way to what it looks at. */
+const NEAR = 0.02
+/** Room a fitted box leaves around it. */
+const MARGIN = 1.28
 /** A rest longer than this (ms) makes the place one that can be gone back to. */
 const REST = 700
 
@@ -102,7 +106,7 @@ export class Camera {
     } else {
       const away = this.distance
       c.aspect = this.width / this.tall
-      c.near = away * 0.02
+      c.near = away * NEAR
       c.far = away + 2e4
       c.position.copy(this.target).addScaledVector(this.from, away)
     }
@@ -215,18 +219,18 @@ export class Camera {
     if (box.isEmpty()) return
     if (fly) this.leave()
     const centre = box.getCenter(new Vector3())
-    const right = new Vector3().crossVectors(this.up, this.from).normalize()
-    const above = new Vector3().crossVectors(this.from, right).normalize()
-    let w = 0
-    let h = 0
+    const [right, above, towards] = this.axes()
+    const aspect = this.width / this.tall
+    let height = 1e-3
     for (let i = 0; i < 8; i++) {
       const corner = new Vector3(
         i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z,
       ).sub(centre)
-      w = Math.max(w, Math.abs(corner.dot(right)))
-      h = Math.max(h, Math.abs(corner.dot(above)))
+      const reach = Math.max(Math.abs(corner.dot(above)), Math.abs(corner.dot(right)) / aspect)
+      // In perspective what is nearer takes more of the pane: the eye steps back for it.
+      const nearer = this._perspective ? Math.max(corner.dot(towards), 0) * 2 * SLOPE : 0
+      height = Math.max(height, reach * 2 * MARGIN + nearer, nearer * (1 + 2 * NEAR))
     }
-    const height = Math.max(h * 2, (w * 2 * this.tall) / this.width, 1e-3) * 1.28
     this.look(this.from, this.up, fly, centre, height)
   }
 
@@ -306,25 +310,9 @@ function uprightTo(from: Vector3, up: Vector3): Vector3 {
   return up.clone().addScaledVector(from, -up.dot(from)).normalize()
 }
 
+/** The turn whose axes are the right, the upward direction and the way to the eye. */
 function frameOf(from: Vector3, up: Vector3): Quaternion {
   const right = new Vector3().crossVectors(up, from).normalize()
   const above = new Vector3().crossVectors(from, right).normalize()
-  const q = new Quaternion()
-  // Rotation whose columns are right, above, from.
-  const m = [right, above, from.clone().normalize()]
-  const trace = m[0].x + m[1].y + m[2].z
-  if (trace > 0) {
-    const s = Math.sqrt(trace + 1) * 2
-    q.set((m[1].z - m[2].y) / s, (m[2].x - m[0].z) / s, (m[0].y - m[1].x) / s, s / 4)
-  } else if (m[0].x > m[1].y && m[0].x > m[2].z) {
-    const s = Math.sqrt(1 + m[0].x - m[1].y - m[2].z) * 2
-    q.set(s / 4, (m[1].x + m[0].y) / s, (m[2].x + m[0].z) / s, (m[1].z - m[2].y) / s)
-  } else if (m[1].y > m[2].z) {
-    const s = Math.sqrt(1 + m[1].y - m[0].x - m[2].z) * 2
-    q.set((m[1].x + m[0].y) / s, s / 4, (m[2].y + m[1].z) / s, (m[2].x - m[0].z) / s)
-  } else {
-    const s = Math.sqrt(1 + m[2].z - m[0].x - m[1].y) * 2
-    q.set((m[2].x + m[0].z) / s, (m[2].y + m[1].z) / s, s / 4, (m[0].y - m[1].x) / s)
-  }
-  return q.normalize()
+  return new Quaternion().setFromRotationMatrix(new Matrix4().makeBasis(right, above, from.clone().normalize()))
 }
