@@ -72,6 +72,38 @@ def test_what_a_change_would_break_is_told_and_nothing_is_kept(api):
     assert api.get(f"/api/documents/{id}")[1]["document"] == before["document"]
 
 
+def test_joints_and_parts_an_edit_breaks_are_told_apart_by_what_they_are(api):
+    project = api.project()
+    disc = api.document(project=project)
+    api.do(disc, {"do": "add_step", "kind": "primitive", "fields": {"form": "cylinder"}})
+    rim = next(p for p in api.picks(disc, "b_s1", "edge") if "s1/top" in p["name"])
+    whole = api.document("assembly", project)
+    one, two = ({"do": "add_component", "document": disc, "name": n} for n in ("One", "Two"))
+    api.do(whole, {**one, "anchored": True}, two)
+    swing = {"do": "add_parameter", "name": "swing", "formula": "20 deg", "limits": "≤ 40 deg"}
+    joint = {"do": "add_joint", "kind": "revolute", "name": "swing", "value": "swing",
+             "most": "30 deg", "a": {"component": "c1", "pick": rim},
+             "b": {"component": "c2", "pick": rim}}  # fmt: skip
+    status, view = api.do(whole, swing, joint)
+    assert status == 200, view
+
+    def foresee(*commands):
+        status, found = api.post(f"/api/documents/{whole}/foresee", {"commands": commands})
+        assert status == 200, found
+        return found
+
+    assert foresee({**swing, "do": "edit_parameter", "formula": "25 deg"})["breaks"] == []
+    found = foresee({**swing, "do": "edit_parameter", "formula": "50 deg"})
+    # One name, two things that break.
+    assert [f["name"] for f in found["breaks"]] == ["swing", "swing"]
+    limit, stop = (f["text"] for f in found["breaks"])
+    assert limit == "50 deg is above its largest value 40 deg"
+    assert stop.endswith("30 deg")
+    assert found["mass_after"] == pytest.approx(found["mass_before"])
+    third = foresee({"do": "add_component", "document": disc, "name": "Three"})
+    assert third["mass_after"] == pytest.approx(1.5 * third["mass_before"])
+
+
 def test_a_part_starts_from_a_template_of_another_project(api):
     id = api.plate()
     limits = {"kind": "range", "least": "50 mm", "most": "80 mm"}

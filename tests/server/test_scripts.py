@@ -7,6 +7,9 @@ import time
 import pytest
 
 from tests.server.test_headless import vireo
+from vireo.core.documents import new_document
+from vireo.store import Stale, Store
+from vireo.work.scripting import Drafts
 
 
 def run(api, id, text, **more):
@@ -178,3 +181,25 @@ def test_the_command_line_makes_a_project_by_script(api, tmp_path):
     done = vireo("run", script)
     assert (done.returncode, "line 2: there is no" in done.stderr) == (1, True), done.stderr
     assert vireo("run", tmp_path / "none.py").returncode == 2
+
+
+def test_nothing_of_a_script_is_kept_when_somebody_else_was_faster(tmp_path):
+    store = Store(tmp_path / "projects.db")
+    project = store.create_project("Roaster")
+    hub, plate = (store.create_document(project, new_document("part", n)) for n in ("Hub", "Plate"))
+    drafts = Drafts(store, project)
+    made = drafts.create(new_document("part", "Lid"))
+    wall = {"do": "add_parameter", "name": "wall", "formula": "2 mm"}
+    for id in (hub, plate, made):
+        drafts.do(id, wall)
+    assert [p.name for p in drafts.document(hub).document.parameters] == ["wall"]
+    assert store.document(hub).document.parameters == ()
+    other = Drafts(store, project)
+    other.do(plate, {**wall, "name": "rib"})
+    assert other.keep("the other") == [plate]
+    with pytest.raises(Stale, match="the other"):
+        drafts.keep("the script")
+    assert [d.document.name for d in store.documents_of(project)] == ["Hub", "Plate"]
+    assert (store.document(hub).revision, store.document(plate).revision) == (1, 2)
+    assert [p.name for p in store.document(plate).document.parameters] == ["rib"]
+    store.close()

@@ -49,6 +49,17 @@ class DocumentRecord:
 
 
 @dataclass(frozen=True)
+class Change:
+    """A new revision of a document on top of `base`."""
+
+    id: str
+    base: int
+    document: Part | Assembly | Study
+    label: str
+    command: dict[str, Any] | None
+
+
+@dataclass(frozen=True)
 class JobRecord:
     id: str
     key: str
@@ -200,19 +211,22 @@ class Store:
     ) -> DocumentRecord:
         """Write a new revision on top of `base`. Raises Stale when `base` is not the head."""
         with self._session() as s:
-            row = _locked(s, id)
-            _fresh(s, row, base)
-            newest = s.scalar(
-                select(func.max(RevisionRow.number)).where(RevisionRow.document_id == id)
-            )
-            number = (newest or 0) + 1
-            s.add(
-                RevisionRow(document_id=id, number=number, parent=row.head, label=label[:200],
-                            command=command, data=dump(document), created=time.time())
-            )  # fmt: skip
-            row.head, row.name, row.changed = number, document.name, time.time()
-            s.flush()
-            return _record(s, row)
+            return _write(s, Change(id, base, document, label, command))
+
+    def commit_all(
+        self,
+        project: str,
+        made: Sequence[tuple[str, Part | Assembly | Study]],
+        changes: Sequence[Change],
+    ) -> None:
+        """New documents and new revisions: all of it is there afterwards, or nothing. Raises
+        Stale when a base is not the head."""
+        with self._session() as s:
+            _project(s, project)
+            for id, document in made:
+                _add_document(s, project, id, document)
+            for change in changes:
+                _write(s, change)
 
     def commands_since(self, id: str, since: int) -> tuple[DocumentRecord, list[dict[str, Any]]]:
         """The state at a revision and the commands that led from it to the newest one.
@@ -384,6 +398,23 @@ def _revision(s: Session, id: str, number: int) -> RevisionRow:
     if row is None:
         raise NotFound(f"there is no revision {number} of this document")
     return row
+
+
+def _write(s: Session, change: Change) -> DocumentRecord:
+    row = _locked(s, change.id)
+    _fresh(s, row, change.base)
+    newest = s.scalar(
+        select(func.max(RevisionRow.number)).where(RevisionRow.document_id == change.id)
+    )
+    number = (newest or 0) + 1
+    s.add(
+        RevisionRow(document_id=change.id, number=number, parent=row.head,
+                    label=change.label[:200], command=change.command,
+                    data=dump(change.document), created=time.time())
+    )  # fmt: skip
+    row.head, row.name, row.changed = number, change.document.name, time.time()
+    s.flush()
+    return _record(s, row)
 
 
 def _child(s: Session, id: str, number: int) -> RevisionRow | None:

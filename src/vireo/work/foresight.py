@@ -24,8 +24,8 @@ def foreseen(
         if n not in old or old[n].value != e.value
     ]
     return {
-        "breaks": [{"name": n, "text": t} for n, t in after.items() if n not in before],
-        "mends": [{"name": n, "text": t} for n, t in before.items() if n not in after],
+        "breaks": [f for key, f in after.items() if key not in before],
+        "mends": [f for key, f in before.items() if key not in after],
         "values": moved, "mass_before": mass_before, "mass_after": mass_after,
     }  # fmt: skip
 
@@ -39,9 +39,16 @@ def _state(
     record: DocumentRecord,
     document: Part | Assembly | Study,
     values: dict[str, Evaluated],
-) -> tuple[dict[str, str], float | None]:
-    """Faults by the name of what has them, and the mass."""
-    faults = {n: e.trouble.text.removeprefix(f"{n}: ") for n, e in values.items() if e.trouble}
+) -> tuple[dict[str, dict[str, str]], float | None]:
+    """Faults (name of what has it, text) by where they are, and the mass."""
+    faults: dict[str, dict[str, str]] = {}
+
+    def fault(where: str, name: str, text: str) -> None:
+        faults[where] = {"name": name, "text": text}
+
+    for n, e in values.items():
+        if e.trouble:
+            fault(f"parameter:{n}", n, e.trouble.text.removeprefix(f"{n}: "))
     if isinstance(document, Study):
         return faults, None
     built = builds.show(record.id, record.project, document)
@@ -49,14 +56,14 @@ def _state(
         names = {s.id: s.name for s in document.steps}
         for step in built["steps"]:
             if step["error"]:
-                faults[names[step["id"]]] = step["error"]["text"]
+                fault(f"step:{step['id']}", names[step["id"]], step["error"]["text"])
             elif step["misses_target"]:
-                faults[names[step["id"]]] = "misses its target"
+                fault(f"step:{step['id']}", names[step["id"]], "misses its target")
     else:
         names = {j.id: j.name for j in document.joints}
         for joint in built["joints"]:
             if joint["trouble"]:
-                faults[names[joint["id"]]] = joint["trouble"]["text"]
+                fault(f"joint:{joint['id']}", names[joint["id"]], joint["trouble"]["text"])
         for trouble in built["troubles"]:
-            faults[document.name] = trouble["text"]
+            fault(" ".join(trouble["where"]) or trouble["text"], document.name, trouble["text"])
     return faults, built.get("mass")

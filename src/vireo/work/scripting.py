@@ -28,7 +28,7 @@ from vireo.core.quantity import evaluate_parameters
 from vireo.core.trouble import BadInput, Trouble
 from vireo.core.viewmesh import topology_from
 from vireo.store import DocumentRecord, NotFound, Store
-from vireo.store.store import new_id
+from vireo.store.store import Change, new_id
 from vireo.work.builds import Builds
 
 SECONDS = 120.0
@@ -103,20 +103,16 @@ class Drafts:
     def keep(self, label: str) -> list[str]:
         """Put everything into the store; ids of what was made or changed.
 
-        Raises Trouble, with nothing kept, when a document was changed by somebody meanwhile.
+        Raises Stale, with nothing kept, when a document was changed by somebody meanwhile.
         """
-        for id, base in self.base.items():
-            if id not in self.made and self._store.document(id).revision != base:
-                raise Trouble(f"{self.changed[id].name} was changed meanwhile; run it again")
-        for id in self.made:
-            self._store.create_document(self.project, self.changed[id], id=id)
-        kept = list(self.made)
-        for id, document in self.changed.items():
-            if id not in self.made and document != self._store.document(id).document:
-                said = {"commands": self.commands[id]}
-                self._store.commit(id, self.base[id], document, label, said)
-                kept.append(id)
-        return kept
+        changes = [
+            Change(id, self.base[id], document, label, {"commands": self.commands[id]})
+            for id, document in self.changed.items()
+            if id not in self.made and document != self._store.document(id, self.base[id]).document
+        ]
+        made = [(id, self.changed[id]) for id in self.made]
+        self._store.commit_all(self.project, made, changes)
+        return [*self.made, *(c.id for c in changes)]
 
     def __getattr__(self, name: str) -> Any:
         """The rest (materials, files) is as it is stored."""
