@@ -175,3 +175,24 @@ def test_chains_and_untouched_faces():
     assert f in {x.id for x in m.build().steps if x.error}
     m.do("edit_step", id=u, fields={"of": "face", "by": "round", "radius": "99 mm"})
     assert "no face belongs" in trouble(m).text
+
+
+def test_a_centre_of_mass_weighs_bodies_by_what_they_are_made_of():
+    m = Maker()
+    box = {"width": "10 mm", "depth": "10 mm", "height": "10 mm", "result": "new"}
+    m.step("primitive", **box)
+    m.step("primitive", **{**box, "x": "100 mm"})
+    p = m.step("point", form="mass")
+    assert datum(m, p).frame.origin == pytest.approx((55, 5, 5))
+    # 3 g and 1 g, 100 mm apart: a quarter of the way from the heavier one.
+    for body, mass in (("b_s1", 3.0), ("b_s2", 1.0)):
+        m.do("set_body", body=body, mass=mass)
+    assert datum(m, p).frame.origin == pytest.approx((30, 5, 5))
+    assert m.build().centre == pytest.approx((30, 5, 5))
+    m.do("set_body", body="b_s1", mass=None)
+    m.do("set_body", body="b_s2", mass=None, material="6061-T6")
+    found = m.build()
+    assert datum(m, p).frame.origin == pytest.approx(found.centre)
+    assert found.centre[0] < 40
+    m.do("edit_step", id=p, fields={"bodies": ["b_s2"]})
+    assert datum(m, p).frame.origin == pytest.approx((105, 5, 5))

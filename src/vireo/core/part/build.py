@@ -94,7 +94,6 @@ class Builder:
     ) -> PartBuild:
         parameters = evaluate_parameters(part.parameters)
         names = {n: e.value for n, e in parameters.items() if e.value is not None}
-        state = State(other=self._other)
         masses: dict[str, dict[str, Any]] = {}
 
         def weight(body: str) -> float:
@@ -104,6 +103,7 @@ class Builder:
             grams = masses[body]["volume"] * (material.density if material else 0.0) * 1e-6
             return look.mass if look.mass is not None else grams
 
+        state = State(other=self._other, weigh=weight)
         reports: list[StepReport] = []
         end = upto if upto is not None else part.marker
         volume, mass, missed = 0.0, 0.0, False

@@ -100,13 +100,15 @@ class State:
     titles: dict[str, tuple[str, str]] = field(default_factory=dict)
     #: Bodies of another part by its document's id, or why there are none.
     other: Callable[[str], Mapping[str, Held] | str] | None = None
+    #: Mass of a body as it stands (g): its own, or by its material.
+    weigh: Callable[[str], float] = lambda body: 0.0
 
     def copy(self) -> State:
         """As it stands now, for a step to be built again later."""
         return State(
             dict(self.bodies), dict(self.sketches), dict(self.tools), dict(self.failed),
             Made(dict(self.made.datums), dict(self.made.sets), dict(self.made.marks)),
-            dict(self.again), dict(self.titles), self.other,
+            dict(self.again), dict(self.titles), self.other, self.weigh,
         )  # fmt: skip
 
     def key_of(self, ref: str) -> str | None:
@@ -115,6 +117,8 @@ class State:
             return digest(list(self.bodies))
         if kind == "body":
             return self.bodies[id].key if id in self.bodies else None
+        if kind == "weight":
+            return repr(self.weigh(id)) if id in self.bodies else None
         if kind == "tools":
             done = self.tools.get(id)
             return digest([done[0], *(h.key for h in done[1])]) if done else None
@@ -188,6 +192,11 @@ class Context:
         if id not in self._state.bodies:
             raise StepTrouble(f"{_missing(self._state, id[2:], 'body')}")
         return self._state.bodies[id].load()
+
+    def weight(self, id: str) -> float:
+        """Mass of a body in g; zero without a material."""
+        self._read(f"weight:{id}")
+        return self._state.weigh(id)
 
     def topology(self, id: str) -> Topology:
         body = self.body(id)

@@ -51,6 +51,7 @@ class Point(StepKind[PointFields]):
     group = "Refer"
     icon = "point"
     order = 30
+    version = 2
     line = "A place: shifted from a corner, between two, along an edge, a centre of mass"
     Fields = PointFields
 
@@ -95,7 +96,12 @@ class Point(StepKind[PointFields]):
         return (at[0] + k * way[0], at[1] + k * way[1], at[2] + k * way[2])
 
     def _mass(self, fields: PointFields, ctx: Context) -> Triple:
-        found = [mass_properties(ctx.body(id)) for id in ctx.chosen(fields.bodies, "weigh")]
-        whole = sum(m.volume for m in found)
-        x, y, z = (sum(m.volume * m.centre[k] for m in found) / whole for k in range(3))
+        ids = ctx.chosen(fields.bodies, "weigh")
+        found = [mass_properties(ctx.body(id)) for id in ids]
+        heavy = [ctx.weight(id) for id in ids]
+        # Without a material the middle is that of the volume.
+        by = heavy if sum(heavy) > 0 else [m.volume for m in found]
+        x, y, z = (
+            sum(w * m.centre[k] for w, m in zip(by, found, strict=True)) / sum(by) for k in range(3)
+        )
         return (x, y, z)
