@@ -34,7 +34,7 @@ def test_step_keeps_volume_and_names(tmp_path):
     ]
     path = tmp_path / "x.step"
     write_step("Gruppe", parts, str(path))
-    found = solids_of(read_shape(path.read_bytes()))
+    found = solids_of(read_shape(path.read_bytes()).shape)
     assert [volume_of(b) for b in found] == pytest.approx([volume_of(body.shape)] * 2)
     text = path.read_text(errors="replace")
     assert "Gruppe" in text

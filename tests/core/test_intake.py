@@ -10,6 +10,7 @@ from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Trsf, gp_Vec
 from OCP.IGESControl import IGESControl_Controller, IGESControl_Writer
+from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS
 
 from tests.core.parts import Maker, block
@@ -17,7 +18,8 @@ from tests.core.test_grow import trouble, volume
 from vireo.core.exchange.meshfile import read_mesh
 from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import form_of, read_shape
-from vireo.core.kernel.shape import Body, compound_of
+from vireo.core.kernel.measure import area_centre, area_of
+from vireo.core.kernel.shape import Body, compound_of, faces_of, solids_of
 from vireo.core.printing import stl as write_stl
 from vireo.core.trouble import BadInput
 
@@ -239,3 +241,71 @@ def test_3mf_keeps_units_and_placements():
 def test_meshes_that_cannot_be_used_are_refused(data, says):
     with pytest.raises(BadInput, match=says):
         read_mesh(data)
+
+
+def dressed_file(tmp_path) -> bytes:
+    """Two equal hubs, one turned, with a painted face, and a lid."""
+    hub, lid = Maker(), Maker()
+    hub.step("primitive", width="30 mm", depth="20 mm", height="10 mm")
+    lid.step("primitive", form="cylinder", diameter="40 mm", height="5 mm")
+    body = hub.body()[1]
+    top = body.names.index("s1/top")
+    turned = np.array([[0.0, -1, 0], [1, 0, 0], [0, 0, 1]])
+    parts = [
+        Placed("Hub a", body, "#aa3311", np.eye(3), np.zeros(3), "Hub", {top: "#20c040"}),
+        Placed("Hub b", body, "#aa3311", turned, np.array([0, 100.0, 0]), "Hub", {top: "#20c040"}),
+        Placed("Lid", lid.body()[1], "#113399", np.eye(3), np.array([0, 0, 50.0]), "Lid, öffnet"),
+    ]
+    write_step("Roaster", parts, str(tmp_path / "whole.step"))
+    return (tmp_path / "whole.step").read_bytes()
+
+
+def test_names_and_colours_of_a_step_file_come_with_it(tmp_path):
+    m = brought(dressed_file(tmp_path))
+    found = m.build()
+    told = [(b["name"], b["colour"]) for b in found.bodies.values()]
+    assert told == [("Hub", "#aa3311"), ("Hub 2", "#aa3311"), ("Lid, öffnet", "#113399")]
+    for id in list(found.bodies)[:2]:
+        faces = found.state.made.dress[id].faces
+        (painted,) = faces
+        (face,) = m.pick("face", lambda f, n=painted: f.name == n, id)
+        assert faces[painted] == "#20c040"
+        assert face["witness"]["at"][2] == pytest.approx(10)
+    # What is said by hand goes before, and all of it can be left.
+    m.do("set_body", body="b_s1", name="Left hub", colour="#000000")
+    look = m.build().bodies["b_s1"]
+    assert (look["name"], look["colour"]) == ("Left hub", "#000000")
+    m.do("set_body", body="b_s1", name=None, colour=None)
+    m.do("edit_step", id="s1", fields={"dressed": False})
+    plain = m.build()
+    assert not plain.state.made.dress
+    assert "Hub" not in {b["name"] for b in plain.bodies.values()}
+
+
+def test_dressing_changes_no_name_of_a_face(tmp_path):
+    """Files are read in the order the plain reader has: names of faces lean on it."""
+    data = dressed_file(tmp_path)
+    reader = STEPControl_Reader()
+    reader.ReadStream("x", io.BytesIO(data))
+    reader.TransferRoots()
+    plain = [f for s in solids_of(reader.OneShape()) for f in faces_of(s)]
+    ours = [f for s in solids_of(read_shape(data).shape) for f in faces_of(s)]
+    assert len(plain) == len(ours) == 15
+    for a, b in zip(plain, ours, strict=True):
+        assert (area_of(a), *area_centre(a)) == pytest.approx((area_of(b), *area_centre(b)))
+
+
+@pytest.mark.parametrize(
+    "named", ["SOLID", "COMPOUND12", "Open CASCADE STEP translator 7.9 1", "=>[0:1:1:2]", "-"]
+)
+def test_names_that_writers_make_up_are_no_names(tmp_path, named):
+    m = Maker()
+    m.step("primitive")
+    write_step(
+        named,
+        [Placed(named, m.body()[1], "#aabbcc", np.eye(3), np.zeros(3))],
+        str(tmp_path / "x.step"),
+    )
+    back = brought((tmp_path / "x.step").read_bytes())
+    (body,) = back.build().bodies.values()
+    assert (body["name"], body["colour"]) == (back.part.steps[0].name, "#aabbcc")

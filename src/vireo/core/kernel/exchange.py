@@ -14,13 +14,12 @@ from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
-from OCP.TDocStd import TDocStd_Document
-from OCP.XCAFApp import XCAFApp_Application
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import quiet
+from vireo.core.kernel.looks import new_document
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body
@@ -50,9 +49,7 @@ def _tone(colour: str) -> Quantity_Color:
 def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
     """One part, or an assembly whose equal prototypes are stored once, with names and colours."""
     quiet()
-    application = XCAFApp_Application.GetApplication_s()
-    document = TDocStd_Document(TCollection_ExtendedString("XmlXCAF"))
-    application.NewDocument(TCollection_ExtendedString("MDTV-XCAF"), document)
+    document = new_document()
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
     made = {}

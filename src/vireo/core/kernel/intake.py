@@ -7,6 +7,7 @@ import io
 import re
 import tempfile
 from collections.abc import Callable
+from dataclasses import dataclass, field
 from pathlib import Path
 
 from OCP.BRep import BRep_Builder
@@ -14,10 +15,11 @@ from OCP.BRepTools import BRepTools
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESControl import IGESControl_Controller, IGESControl_Reader
 from OCP.Message import Message
-from OCP.STEPControl import STEPControl_Reader
+from OCP.STEPCAFControl import STEPCAFControl_Reader
 from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.exchange.meshfile import is_mesh
+from vireo.core.kernel.looks import Dress, dresses, new_document
 from vireo.core.kernel.shape import faces_of
 from vireo.core.trouble import BadInput
 
@@ -46,31 +48,45 @@ def form_of(data: bytes) -> str:
 _BREP = (b"DBRep_DrawableShape", b"CASCADE Topology")
 
 
-def read_shape(data: bytes) -> TopoDS_Shape:
-    """All that a STEP, IGES or BREP file holds as one shape (mm).
+@dataclass(frozen=True)
+class Contents:
+    """All that a file holds as one shape (mm), and how each of its solids is dressed, in their
+    order; the formats without names and colours have none."""
+
+    shape: TopoDS_Shape
+    dresses: list[Dress] = field(default_factory=list)
+
+
+def read_shape(data: bytes) -> Contents:
+    """What a STEP, IGES or BREP file holds.
 
     Raises BadInput for a file that does not parse, is cut short, or holds nothing.
     """
     quiet()
-    shape = _READERS[form_of(data)](data)
-    if shape is None or shape.IsNull() or not faces_of(shape):
+    found = _READERS[form_of(data)](data)
+    if found is None or found.shape.IsNull() or not faces_of(found.shape):
         raise BadInput("this file holds no face, only curves or nothing at all")
-    return shape
+    return found
 
 
-def _step(data: bytes) -> TopoDS_Shape | None:
+def _step(data: bytes) -> Contents | None:
     if b"END-ISO-10303-21" not in data[-2000:]:
         raise BadInput("this STEP file is cut short: its end is missing")
-    reader = STEPControl_Reader()
+    reader = STEPCAFControl_Reader()
+    reader.SetNameMode(True)
+    reader.SetColorMode(True)
     status = reader.ReadStream("file.step", io.BytesIO(data))
     # Transferring after a failed read is known to crash the process.
     if status != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise BadInput("this STEP file cannot be read: its contents do not parse")
-    reader.TransferRoots()
-    return reader.OneShape() if reader.NbShapes() else None
+    document = new_document()
+    if not reader.Transfer(document) or not reader.Reader().NbShapes():
+        return None
+    shape = reader.Reader().OneShape()
+    return Contents(shape, dresses(shape, document))
 
 
-def _iges(data: bytes) -> TopoDS_Shape | None:
+def _iges(data: bytes) -> Contents | None:
     last = data.rstrip().rsplit(b"\n", 1)[-1].rstrip(b"\r")
     if last[72:73] != b"T":
         raise BadInput("this IGES file is cut short: its closing line is missing")
@@ -82,10 +98,10 @@ def _iges(data: bytes) -> TopoDS_Shape | None:
         if reader.ReadFile(str(path)) != IFSelect_ReturnStatus.IFSelect_RetDone:
             raise BadInput("this IGES file cannot be read: its contents do not parse")
         reader.TransferRoots()
-        return reader.OneShape() if reader.NbShapes() else None
+        return Contents(reader.OneShape()) if reader.NbShapes() else None
 
 
-def _brep(data: bytes) -> TopoDS_Shape | None:
+def _brep(data: bytes) -> Contents | None:
     # The reader never comes back from a text that ends early: its last table must be there.
     if b"\nTShapes " not in data or not re.search(rb"\n\s*\n[+-]\d+ \d+\s*$", data[-80:]):
         raise BadInput("this BREP file is cut short: its table of shapes is not whole")
@@ -94,9 +110,9 @@ def _brep(data: bytes) -> TopoDS_Shape | None:
         path.write_bytes(data)
         shape = TopoDS_Shape()
         BRepTools.Read_s(shape, str(path), BRep_Builder())
-        return shape
+        return Contents(shape)
 
 
-_READERS: dict[str, Callable[[bytes], TopoDS_Shape | None]] = {
+_READERS: dict[str, Callable[[bytes], Contents | None]] = {
     "step": _step, "iges": _iges, "brep": _brep,
 }  # fmt: skip

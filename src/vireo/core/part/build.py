@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Mapping
+from dataclasses import asdict
 from functools import partial
 from typing import Any
 
@@ -15,7 +16,7 @@ from vireo.core.kernel.shape import KERNEL_VERSION
 from vireo.core.material import PLAIN, Material
 from vireo.core.part.cache import Cache, Gone
 from vireo.core.part.context import Again, Context, Held, Outcome, State, digest
-from vireo.core.part.datum import Datum, Mark, Rule
+from vireo.core.part.datum import Datum, Dressed, Mark, Rule
 from vireo.core.part.fitting import Search, searching
 from vireo.core.part.kind import StepKind, kind_called
 from vireo.core.part.report import PartBuild, StepReport
@@ -139,9 +140,11 @@ class Builder:
         for id, held in state.bodies.items():
             look = part.look(id)
             material = materials.get(look.material or part.material)
+            dress = state.made.dress.get(id, Dressed())
             bodies[id] = {
-                "key": held.key, **masses[id], "mass": weight(id), "name": part.body_name(id),
-                "colour": look.colour or (material.colour if material else PLAIN),
+                "key": held.key, **masses[id], "mass": weight(id),
+                "name": look.name or dress.name or part.body_name(id),
+                "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
                 "opacity": look.opacity, "material": look.material or part.material,
             }  # fmt: skip
         return self._whole(state, reports, parameters, bodies)
@@ -290,6 +293,7 @@ class Builder:
             "datum": outcome.datum.to_json() if outcome.datum else None,
             "group": outcome.group.model_dump(mode="json") if outcome.group else None,
             "marks": [m.to_json() for m in outcome.marks],
+            "dress": {id: asdict(d) for id, d in outcome.dress.items()},
             "notes": [n.model_dump() for n in outcome.notes],
             "numbers": {n: [q.value, q.dimension.name] for n, q in outcome.numbers.items()},
         }
@@ -324,6 +328,7 @@ class Builder:
             state.made.sets[step.id] = report.group = Rule.model_validate(record["group"])
         if record["marks"]:
             state.made.marks[step.id] = tuple(Mark.from_json(m) for m in record["marks"])
+        state.made.dress |= {id: Dressed(**d) for id, d in record.get("dress", {}).items()}
         report.notes = [Report.model_validate(n) for n in record["notes"]]
         report.numbers = {
             n: Quantity(v, DIMENSIONS[word]) for n, (v, word) in record.get("numbers", {}).items()

@@ -17,7 +17,7 @@ from vireo.core.kernel.measure import topology_of
 from vireo.core.kernel.profile import Arrangement, arrange
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
-from vireo.core.part.datum import Datum, Made, Mark, Rule
+from vireo.core.part.datum import Datum, Dressed, Made, Mark, Rule
 from vireo.core.part.fields import RegionPick
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Quantity
@@ -60,6 +60,8 @@ class Outcome:
     datum: Datum | None = None
     group: Rule | None = None
     marks: list[Mark] = field(default_factory=list)
+    #: How bodies look where something else than their material says so.
+    dress: dict[str, Dressed] = field(default_factory=dict)
     #: Numbers it read off, by the names later formulas use.
     numbers: dict[str, Quantity] = field(default_factory=dict)
 
@@ -107,8 +109,7 @@ class State:
         """As it stands now, for a step to be built again later."""
         return State(
             dict(self.bodies), dict(self.sketches), dict(self.tools), dict(self.failed),
-            Made(dict(self.made.datums), dict(self.made.sets), dict(self.made.marks)),
-            dict(self.again), dict(self.titles), self.other, self.weigh,
+            self.made.copy(), dict(self.again), dict(self.titles), self.other, self.weigh,
         )  # fmt: skip
 
     def key_of(self, ref: str) -> str | None:

@@ -1,4 +1,5 @@
-"""What reference steps make: places to measure, turn, sketch and join by; groups; thread marks.
+"""What steps make besides bodies: places to measure, turn, sketch and join by; groups; thread
+marks; names and colours.
 
 Plain data, kept with the step; knows no kernel.
 """
@@ -61,6 +62,16 @@ class Mark:
         return Mark(**{**raw, "frame": frame_from_json(raw["frame"]), "faces": tuple(raw["faces"])})
 
 
+@dataclass(frozen=True)
+class Dressed:
+    """What a body is called and its colour (#rrggbb) by what made it; colours of faces by name.
+    What is said of the body by hand goes before."""
+
+    name: str | None = None
+    colour: str | None = None
+    faces: dict[str, str] = field(default_factory=dict)
+
+
 class Rule(BaseModel):
     """What belongs to a set: a rule by its word, with what it needs. Lengths in mm."""
 
@@ -77,8 +88,13 @@ class Rule(BaseModel):
 
 @dataclass
 class Made:
-    """The references of a build so far, by step."""
+    """What steps made besides bodies so far, by step."""
 
     datums: dict[str, Datum] = field(default_factory=dict)
     sets: dict[str, Rule] = field(default_factory=dict)
     marks: dict[str, tuple[Mark, ...]] = field(default_factory=dict)
+    #: By body, not by step.
+    dress: dict[str, Dressed] = field(default_factory=dict)
+
+    def copy(self) -> Made:
+        return Made(dict(self.datums), dict(self.sets), dict(self.marks), dict(self.dress))

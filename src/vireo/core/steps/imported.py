@@ -12,10 +12,12 @@ from vireo.core.kernel.facets import Open, facet_body
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.heal import HAIR, Fault, diagnose, mended, sewn, tolerance_of
 from vireo.core.kernel.intake import form_of, read_shape
+from vireo.core.kernel.looks import Dress
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.datum import Dressed
 from vireo.core.part.kind import StepKind, register
 from vireo.core.trouble import Offer, Report
 
@@ -29,6 +31,7 @@ class ImportFields(f.StepFields):
     form: Literal["step", "iges", "brep", "mesh"] = f.hidden("form", "step")
     mend: bool = f.toggle("Mend what is faulty")
     within: str = f.length("Close gaps up to", "0.01 mm", above=0, most=5, when=_SHAPES)
+    dressed: bool = f.toggle("Its names and colours", True, when={"form": ["step"]})
     unit: Literal["mm", "cm", "m", "inch"] = f.choice(
         "Its unit", "mm", {"mm": "mm", "cm": "cm", "m": "m", "inch": "inch"}, when=_MESH
     )
@@ -43,13 +46,14 @@ class Import(StepKind[ImportFields]):
     order = 60
     line = "Bodies of a STEP, IGES or BREP file, or a mesh (STL, 3MF) to refer to"
     Fields = ImportFields
-    version = 2
+    version = 3
 
     def build(self, fields: ImportFields, ctx: Context) -> Outcome:
         data = ctx.blob(fields.file)
         if form_of(data) == "mesh":
             return _delivered(self._meshes(fields, ctx, data), ctx)
-        shape = read_shape(data)
+        contents = read_shape(data)
+        shape = contents.shape
         if not solids_of(shape):
             shape = sewn(faces_of(shape), HAIR)
         faults = diagnose(shape)
@@ -67,7 +71,16 @@ class Import(StepKind[ImportFields]):
             done = ", ".join(found.done) or "nothing had to be moved"
             text = f"mended: {done}; edges now lie within {found.tolerance:.2g} mm"
             notes.append(Report(code="mended", text=text, where=[f"step:{ctx.step}"]))
-        return _delivered(_bodies(shape, ctx), ctx, notes)
+        bodies = _bodies(shape, ctx)
+        outcome = _delivered(bodies, ctx, notes)
+        # Mending can make other solids of them: then nothing says which is which.
+        if fields.dressed and len(contents.dresses) == len(bodies):
+            outcome.dress = {
+                id: _named(dress, body)
+                for (id, body), dress in zip(outcome.bodies.items(), contents.dresses, strict=True)
+                if body is not None
+            }
+        return outcome
 
     def _meshes(self, fields: ImportFields, ctx: Context, data: bytes) -> list[Body]:
         meshes = read_mesh(data)
@@ -98,6 +111,12 @@ def _bodies(shape: Any, ctx: Context) -> list[Body]:
     if not found:
         raise StepTrouble("this file holds no solid, only surfaces or curves", [f"step:{ctx.step}"])
     return found
+
+
+def _named(dress: Dress, body: Body) -> Dressed:
+    """A dress with its faces by name."""
+    faces = {body.names[i]: tone for i, tone in dress.faces.items() if i < len(body.names)}
+    return Dressed(dress.name, dress.colour, faces)
 
 
 def _delivered(bodies: Sequence[Body], ctx: Context, notes: Sequence[Report] = ()) -> Outcome:

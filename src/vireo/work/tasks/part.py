@@ -67,7 +67,7 @@ def painted_faces(
     part = load_document(request["document"])
     assert isinstance(part, Part)
     ctx = Context("paint", found.state, {})
-    painted: dict[str, dict[int, str]] = {}
+    painted = {id: _brought_paint(found, id) for id in found.bodies}
     lost = 0
     for paint in part.paints:
         pick = paint.pick
@@ -82,6 +82,15 @@ def painted_faces(
         for body, index in faces:
             painted.setdefault(body, {})[index] = paint.colour
     return painted, lost
+
+
+def _brought_paint(found: PartBuild, body: str) -> dict[int, str]:
+    """Colours that faces of a body came with."""
+    tones = {n: t for d in found.state.made.dress.values() for n, t in d.faces.items()}
+    if not tones:
+        return {}
+    names = found.state.bodies[body].load().names
+    return {i: tones[n] for i, n in enumerate(names) if n in tones}
 
 
 @task("build")
