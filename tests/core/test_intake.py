@@ -6,6 +6,7 @@ import zipfile
 
 import numpy as np
 import pytest
+from OCP.BinTools import BinTools
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
 from OCP.gp import gp_Trsf, gp_Vec
@@ -53,6 +54,12 @@ def as_brep(shape, tmp_path) -> bytes:
     return (tmp_path / "x.brep").read_bytes()
 
 
+def as_binary_brep(shape) -> bytes:
+    out = io.BytesIO()
+    BinTools.Write_s(shape, out)
+    return out.getvalue()
+
+
 def brought(data: bytes, **fields) -> Maker:
     m = Maker()
     m.builder.blob = {"f": data}.__getitem__
@@ -64,9 +71,9 @@ def test_every_format_gives_the_same_solid(tmp_path):
     body = bored()
     files = [
         as_step(body, tmp_path), as_iges(body, tmp_path, True), as_iges(body, tmp_path, False),
-        as_brep(body.shape, tmp_path),
+        as_brep(body.shape, tmp_path), as_binary_brep(body.shape),
     ]  # fmt: skip
-    assert [form_of(d) for d in files] == ["step", "iges", "iges", "brep"]
+    assert [form_of(d) for d in files] == ["step", "iges", "iges", "brep", "brep"]
     for data in files:
         m = brought(data)
         assert volume(m) == pytest.approx(EXACT, rel=5e-6)  # IGES keeps circles as splines
@@ -92,6 +99,7 @@ def test_files_cut_short_are_refused(tmp_path, share):
         as_step(body, tmp_path),
         as_iges(body, tmp_path, True),
         as_brep(body.shape, tmp_path),
+        as_binary_brep(body.shape),
     ):
         with pytest.raises(BadInput):
             read_shape(whole[: int(share * len(whole))])

@@ -10,6 +10,7 @@ from collections.abc import Callable
 from dataclasses import dataclass, field
 from pathlib import Path
 
+from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Builder
 from OCP.BRepTools import BRepTools
 from OCP.IFSelect import IFSelect_ReturnStatus
@@ -36,7 +37,7 @@ def form_of(data: bytes) -> str:
     if is_mesh(data):
         return "mesh"
     head = data[:400]
-    if any(head.lstrip().startswith(w) for w in _BREP):
+    if head.lstrip().startswith((*_BREP, _BINARY_BREP)):
         return "brep"
     first = data.split(b"\n", 1)[0].rstrip(b"\r")
     if len(first) >= 73 and first[72:73] == b"S":
@@ -44,8 +45,9 @@ def form_of(data: bytes) -> str:
     raise BadInput("this file is none of STEP, IGES, BREP, STL and 3MF")
 
 
-#: How the text format of the kernel's family begins.
+#: How the formats of the kernel's family begin: as text and as bytes.
 _BREP = (b"DBRep_DrawableShape", b"CASCADE Topology")
+_BINARY_BREP = b"Open CASCADE Topology V"
 
 
 @dataclass(frozen=True)
@@ -102,6 +104,8 @@ def _iges(data: bytes) -> Contents | None:
 
 
 def _brep(data: bytes) -> Contents | None:
+    if data[:60].lstrip().startswith(_BINARY_BREP):
+        return _binary_brep(data)
     # The reader never comes back from a text that ends early: its last table must be there.
     if b"\nTShapes " not in data or not re.search(rb"\n\s*\n[+-]\d+ \d+\s*$", data[-80:]):
         raise BadInput("this BREP file is cut short: its table of shapes is not whole")
@@ -111,6 +115,15 @@ def _brep(data: bytes) -> Contents | None:
         shape = TopoDS_Shape()
         BRepTools.Read_s(shape, str(path), BRep_Builder())
         return Contents(shape)
+
+
+def _binary_brep(data: bytes) -> Contents:
+    shape = TopoDS_Shape()
+    try:
+        BinTools.Read_s(shape, io.BytesIO(data))
+    except Exception as error:  # a dozen classes of the kernel, by where it breaks off
+        raise BadInput("this BREP file is cut short or damaged: it cannot be read") from error
+    return Contents(shape)
 
 
 _READERS: dict[str, Callable[[bytes], Contents | None]] = {
