@@ -2,26 +2,37 @@
 
 import io
 import math
+import re
 import zipfile
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 from OCP.BinTools import BinTools
-from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex, BRepBuilderAPI_Transform
 from OCP.BRepTools import BRepTools
-from OCP.gp import gp_Trsf, gp_Vec
+from OCP.gp import gp_Pnt, gp_Trsf, gp_Vec
 from OCP.IGESControl import IGESControl_Controller, IGESControl_Writer
 from OCP.STEPControl import STEPControl_Reader
+from OCP.TopAbs import TopAbs_SHELL
+from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import TopoDS
+from scipy.spatial.transform import Rotation
 
 from tests.core.parts import Maker, block
 from tests.core.test_grow import trouble, volume
-from vireo.core.exchange.meshfile import read_mesh
+from vireo.core.exchange.coarse import farthest
+from vireo.core.exchange.meshfile import Triangles, read_mesh
+from vireo.core.kernel import facets
 from vireo.core.kernel.exchange import Placed, printed, write_step
+from vireo.core.kernel.facets import closed, facet_body
 from vireo.core.kernel.intake import form_of, read_shape
-from vireo.core.kernel.measure import area_centre, area_of
+from vireo.core.kernel.measure import area_centre, area_of, distance_between, volume_of
 from vireo.core.kernel.shape import Body, compound_of, faces_of, solids_of
+from vireo.core.printing import Printed
 from vireo.core.printing import stl as write_stl
+from vireo.core.steps import imported
 from vireo.core.trouble import BadInput
 
 
@@ -191,6 +202,83 @@ def test_a_mesh_of_our_own_comes_back():
     facets = len(m.topology().faces) - 6
     r2 = 64 * math.sin(2 * math.pi / facets) * facets / 2  # a bore of so many flats, inscribed
     assert volume(m) == pytest.approx(24000 - r2 * 10, rel=1e-5)
+
+
+@pytest.mark.parametrize(
+    ("form", "flats"), [("box", 6), ("wedge", 6), ("cylinder", 2), ("cone", 2), ("torus", 0)]
+)
+@given(seed=st.integers(0, 2**16))
+@settings(max_examples=3, deadline=None)
+def test_meshes_are_bodies_however_they_lie(form, flats, seed):
+    """Turned and rounded to the four bytes of STL, no corner lies on its planes any more."""
+    m = Maker()
+    m.step("primitive", form=form)
+    of = printed("x", "#aaaaaa", m.body()[1], 0.5, 0.6)
+    turn = Rotation.random(random_state=seed).as_matrix()
+    points = (of.points @ turn.T + [120.0, -40, 33]).astype(np.float32).astype(float)
+    body = facet_body(closed(Triangles(points, of.triangles), close=False), "s1")
+    a, b, c = (points[of.triangles[:, k]] for k in range(3))
+    volume = float(np.einsum("ij,ij->", a, np.cross(b, c))) / 6
+    assert volume_of(body.shape) == pytest.approx(volume, rel=1e-5)
+    # Flat faces of the part are one face each again.
+    many = [f for f in body.faces if len(Body(f, ("",)).edges) > 4 or flats == 6]
+    assert len(many) == flats
+
+
+def bumpy_ball(n: int, r: float = 50.0) -> Triangles:
+    """A closed mesh of about 2 n² triangles, no two of them in one plane."""
+    t, p = np.meshgrid(np.pi * np.arange(1, n) / n, 2 * np.pi * np.arange(n) / n, indexing="ij")
+    k = r * (1 + 0.1 * np.sin(5 * p) * np.sin(3 * t))
+    ring = np.stack([k * np.sin(t) * np.cos(p), k * np.sin(t) * np.sin(p), r * np.cos(t)], axis=-1)
+    points = np.vstack([ring.reshape(-1, 3), [[0, 0, r], [0, 0, -r]]])
+    i, j = (x.ravel() for x in np.meshgrid(np.arange(n - 2), np.arange(n), indexing="ij"))
+    k = (j + 1) % n
+    up, down = len(points) - 2, len(points) - 1
+    j0 = np.arange(n)
+    j1 = (j0 + 1) % n
+    last = (n - 2) * n
+    corners = np.vstack([
+        np.stack([i * n + j, (i + 1) * n + j, (i + 1) * n + k], axis=1),
+        np.stack([i * n + j, (i + 1) * n + k, i * n + k], axis=1),
+        np.stack([np.full(n, up), j0, j1], axis=1),
+        np.stack([np.full(n, down), last + j1, last + j0], axis=1),
+    ])  # fmt: skip
+    return Triangles(points, corners)
+
+
+def test_a_mesh_that_is_too_fine_is_made_coarser_at_a_told_cost(monkeypatch):
+    for room in (facets, imported):
+        monkeypatch.setattr(room, "MOST_FACES", 600)
+    ball = bumpy_ball(36)
+    m = brought(write_stl([Printed("ball", "#aaaaaa", ball.points, ball.corners)], text=False))
+    said = trouble(m)
+    assert "up to 600 are made into a body" in said.text
+    (offer,) = said.offers
+    m.do("edit_step", id="s1", fields=offer.fields)
+    body = m.body()[1]
+    assert 400 < len(body.names) <= 600
+    (note,) = m.build().steps[0].notes
+    told = float(re.search(r"at most (.+) mm", note.text)[1])
+    assert told < 1.0
+    corners = [BRepBuilderAPI_MakeVertex(gp_Pnt(*p)).Vertex() for p in ball.points[::37].tolist()]
+    assert max(distance_between(body.shape, v)[0] for v in corners) <= told * 1.01
+    # So few that nothing of it is left to speak of is still a solid, or told.
+    m.do("edit_step", id="s1", fields={"most": "4"})
+    report = m.build().steps[0]
+    assert report.error or report.notes
+
+
+@given(st.integers(0, 10_000))
+@settings(max_examples=30, deadline=None)
+def test_the_farthest_of_points_from_a_mesh_is_found(seed):
+    random = np.random.default_rng(seed)
+    ball = bumpy_ball(int(random.integers(4, 12)))
+    points = ball.points[random.integers(0, len(ball.points), 9)] * random.uniform(0.8, 1.2, (9, 1))
+    body = facet_body(ball, "s1").shape
+    corners = [BRepBuilderAPI_MakeVertex(gp_Pnt(*p)).Vertex() for p in points.tolist()]
+    shell = TopExp_Explorer(body, TopAbs_SHELL).Current()
+    kernel = max(distance_between(shell, v)[0] for v in corners)
+    assert farthest(points, ball) == pytest.approx(kernel, abs=1e-6)
 
 
 def test_holes_in_a_mesh_are_shown_and_closed_flat():

@@ -36,11 +36,15 @@ class Open(KernelTrouble):
     code = "open_mesh"
 
 
-def facet_body(mesh: Triangles, step: str, close: bool) -> Body:
-    """A solid with a face for each flat patch, named ``<step>/facet<k>`` in the file's order.
+class TooFine(KernelTrouble):
+    """The mesh has more flat patches than are made into a body."""
 
-    Raises Open with the open edges when it has any and is not to be closed, KernelTrouble when
-    it has too many flat patches or cannot be made a solid.
+
+def closed(mesh: Triangles, close: bool) -> Triangles:
+    """The mesh, its holes closed with flat lids where that is asked for.
+
+    Raises Open with the open edges when it has any and is not to be closed, KernelTrouble for one
+    that is too large or meets itself along an edge.
     """
     points, corners = mesh.points, mesh.corners
     if float(np.abs(points).max(initial=0.0)) > MAX_SIZE:
@@ -57,14 +61,20 @@ def facet_body(mesh: Triangles, step: str, close: bool) -> Body:
         corners = np.vstack(
             [corners, [(loop[0], loop[k + 1], loop[k]) for k in range(1, len(loop) - 1)]]
         )
-    patch, normals = _patches(points, corners)
+    return Triangles(points, corners)
+
+
+def facet_body(mesh: Triangles, step: str) -> Body:
+    """A solid with a face for each flat patch of a closed mesh, named ``<step>/facet<k>`` in the
+    order of its triangles.
+
+    Raises TooFine when it has too many flat patches, KernelTrouble when it cannot be made a solid.
+    """
+    patch = _patches(mesh.points, mesh.corners)
     count = int(patch.max()) + 1
     if count > MOST_FACES:
-        raise KernelTrouble(
-            f"the mesh has {count} flat patches; up to {MOST_FACES} are made into a body: make the "
-            "mesh coarser before it is brought in"
-        )
-    return _body(points, corners, patch, normals, step)
+        raise TooFine(f"the mesh has {count} flat patches; up to {MOST_FACES} are made into a body")
+    return _body(mesh.points, mesh.corners, patch, step)
 
 
 def _triple(p: Floats) -> tuple[float, float, float]:
@@ -97,9 +107,8 @@ def _open_loops(corners: NDArray[np.int64]) -> list[Loop]:
     return loops
 
 
-def _patches(points: Floats, corners: NDArray[np.int64]) -> tuple[NDArray[np.int64], Floats]:
-    """Which flat patch each triangle belongs to, in order of the first triangle, and the unit
-    normal of each triangle."""
+def _patches(points: Floats, corners: NDArray[np.int64]) -> NDArray[np.int64]:
+    """Which flat patch each triangle belongs to, in order of the first triangle."""
     a, b, c = (points[corners[:, k]] for k in range(3))
     n = np.cross(b - a, c - a)
     length = np.linalg.norm(n, axis=1, keepdims=True)
@@ -136,12 +145,10 @@ def _patches(points: Floats, corners: NDArray[np.int64]) -> tuple[NDArray[np.int
                     todo.append(t)
         count += 1
     order = {int(k): i for i, k in enumerate(dict.fromkeys(patch.tolist()))}
-    return np.array([order[int(k)] for k in patch]), n
+    return np.array([order[int(k)] for k in patch])
 
 
-def _body(
-    points: Floats, corners: NDArray[np.int64], patch: NDArray[np.int64], normals: Floats, step: str
-) -> Body:
+def _body(points: Floats, corners: NDArray[np.int64], patch: NDArray[np.int64], step: str) -> Body:
     sides: dict[int, dict[int, list[int]]] = defaultdict(lambda: defaultdict(list))
     owner: dict[tuple[int, int], int] = {}
     for t, tri in enumerate(corners.tolist()):
@@ -164,17 +171,20 @@ def _body(
             edges[key] = BRepBuilderAPI_MakeEdge(vertex(key[0]), vertex(key[1])).Edge()
         return edges[key] if a < b else TopoDS.Edge(edges[key].Reversed())
 
-    first: dict[int, int] = {}
-    for t, p in enumerate(patch.tolist()):
-        first.setdefault(p, t)
-        if _area2(points, corners[t]) > _area2(points, corners[first[p]]):
-            first[p] = t
     builder, shell = BRep_Builder(), TopoDS_Shell()
     builder.MakeShell(shell)
-    for p in range(int(patch.max()) + 1):
-        t = first[p]
-        face = _flat(points, sides[p], normals[t], points[corners[t, 0]], edge)
-        builder.Add(shell, face)
+    planes = _planes(points, corners, patch)
+    for p, (at, normal) in enumerate(planes):
+        builder.Add(shell, _flat(points, sides[p], normal, at, edge))
+    # Points of a file lie beside the planes of their patches by its rounding: told to the kernel.
+    off: dict[int, float] = defaultdict(float)
+    for p, (at, normal) in enumerate(planes):
+        for i in sides[p]:
+            off[i] = max(off[i], abs(float((points[i] - at) @ normal)))
+    for i, made in vertices.items():
+        builder.UpdateVertex(made, 1.1 * off[i] + 1e-7)
+    for (i, k), line in edges.items():
+        builder.UpdateEdge(line, 1.1 * max(off[i], off[k]) + 1e-7)
     shell.Closed(BRep_Tool.IsClosed_s(shell))
     solid = TopoDS_Solid()
     builder.MakeSolid(solid)
@@ -185,9 +195,20 @@ def _body(
     return Body(shape, names)
 
 
-def _area2(points: Floats, tri: NDArray[np.int64]) -> float:
-    a, b, c = points[tri]
-    return float(np.linalg.norm(np.cross(b - a, c - a)))
+def _planes(
+    points: Floats, corners: NDArray[np.int64], patch: NDArray[np.int64]
+) -> list[tuple[Floats, Floats]]:
+    """Of each patch a point and the outward unit normal: the means of its triangles by area."""
+    a, b, c = (points[corners[:, k]] for k in range(3))
+    n = np.cross(b - a, c - a)
+    weight = np.linalg.norm(n, axis=1)
+    count = int(patch.max()) + 1
+    sums, middles, whole = np.zeros((count, 3)), np.zeros((count, 3)), np.zeros(count)
+    np.add.at(sums, patch, n)
+    np.add.at(middles, patch, weight[:, None] * (a + b + c) / 3)
+    np.add.at(whole, patch, weight)
+    normals = sums / np.linalg.norm(sums, axis=1, keepdims=True)
+    return list(zip(middles / whole[:, None], normals, strict=True))
 
 
 def _flat(
@@ -198,9 +219,6 @@ def _flat(
     edge: Callable[[int, int], TopoDS_Edge],
 ) -> TopoDS_Face:
     """A flat face from the directed sides of its border, holes included."""
-    frame_x = np.cross(normal, [1.0, 0, 0] if abs(normal[0]) < 0.9 else [0, 1.0, 0])
-    frame_x /= np.linalg.norm(frame_x)
-    frame_y = np.cross(normal, frame_x)
     loops = []
     left = {a: list(b) for a, b in sides.items()}
     while left:
@@ -219,12 +237,9 @@ def _flat(
                 raise KernelTrouble("the border of a flat patch of the mesh does not close")
         loops.append(loop)
 
-    def area(loop: Loop) -> float:
-        q = points[loop]
-        u, v = q @ frame_x, q @ frame_y
-        return float(u @ np.roll(v, -1) - v @ np.roll(u, -1))
-
-    loops.sort(key=area, reverse=True)
+    if len(loops) > 1:
+        # The border round the patch goes before those of its holes.
+        loops.sort(key=lambda loop: _area(points[loop], normal), reverse=True)
     plane = gp_Pln(gp_Pnt(*map(float, at)), gp_Dir(*map(float, normal)))
     maker = None
     for loop in loops:
@@ -241,6 +256,11 @@ def _flat(
         raise KernelTrouble("a flat patch of the mesh is no face")
     face = maker.Face()
     return TopoDS.Face(face.Reversed()) if face.Orientation() == TopAbs_REVERSED else face
+
+
+def _area(loop: Floats, normal: Floats) -> float:
+    """Area a closed run of points goes round, seen against a unit normal (Stokes)."""
+    return float(np.cross(loop, np.roll(loop, -1, axis=0)).sum(axis=0) @ normal) / 2
 
 
 def _leftmost(points: Floats, ways: list[int], loop: Loop, normal: Floats) -> int:

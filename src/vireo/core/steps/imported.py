@@ -7,8 +7,9 @@ from typing import Any, Literal
 
 import numpy as np
 
+from vireo.core.exchange.coarse import coarser
 from vireo.core.exchange.meshfile import Triangles, read_mesh
-from vireo.core.kernel.facets import Open, facet_body
+from vireo.core.kernel.facets import MOST_FACES, Open, TooFine, closed, facet_body
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.heal import HAIR, Fault, diagnose, mended, sewn, tolerance_of
 from vireo.core.kernel.intake import form_of, read_shape
@@ -35,6 +36,9 @@ class ImportFields(f.StepFields):
     unit: Literal["mm", "cm", "m", "inch"] = f.choice(
         "Its unit", "mm", {"mm": "mm", "cm": "cm", "m": "m", "inch": "inch"}, when=_MESH
     )
+    most: str = f.quantity(
+        "number", "Triangles at most (0: as it is)", "0", least=0, most=400_000, when=_MESH
+    )
 
 
 @register
@@ -51,7 +55,7 @@ class Import(StepKind[ImportFields]):
     def build(self, fields: ImportFields, ctx: Context) -> Outcome:
         data = ctx.blob(fields.file)
         if form_of(data) == "mesh":
-            return _delivered(self._meshes(fields, ctx, data), ctx)
+            return _delivered(*self._meshes(fields, ctx, data), ctx)
         contents = read_shape(data)
         shape = contents.shape
         if not solids_of(shape):
@@ -72,7 +76,7 @@ class Import(StepKind[ImportFields]):
             text = f"mended: {done}; edges now lie within {found.tolerance:.2g} mm"
             notes.append(Report(code="mended", text=text, where=[f"step:{ctx.step}"]))
         bodies = _bodies(shape, ctx)
-        outcome = _delivered(bodies, ctx, notes)
+        outcome = _delivered(bodies, notes, ctx)
         # Mending can make other solids of them: then nothing says which is which.
         if fields.dressed and len(contents.dresses) == len(bodies):
             outcome.dress = {
@@ -82,20 +86,39 @@ class Import(StepKind[ImportFields]):
             }
         return outcome
 
-    def _meshes(self, fields: ImportFields, ctx: Context, data: bytes) -> list[Body]:
+    def _meshes(
+        self, fields: ImportFields, ctx: Context, data: bytes
+    ) -> tuple[list[Body], list[Report]]:
         meshes = read_mesh(data)
-        made = []
+        made, notes = [], []
         for k, mesh in enumerate(meshes):
             name = f"{ctx.step}/{k}" if len(meshes) > 1 else ctx.step
             sized = Triangles(np.asarray(mesh.points * _MM[fields.unit]), mesh.corners)
             try:
-                made.append(facet_body(sized, name, fields.mend))
+                whole = closed(sized, fields.mend)
             except Open as hole:
                 raise StepTrouble(
                     f"{hole.text}; flat lids can close them", [f"step:{ctx.step}", "field:mend"],
                     [Offer(label="Close the holes", fields={"mend": True})], hole.lines,
                 ) from hole  # fmt: skip
-        return made
+            most = round(ctx.value("most"))
+            if most and len(whole.corners) > most:
+                fine, (whole, moved) = len(whole.corners), coarser(whole, most)
+                text = (
+                    f"made coarser: {len(whole.corners)} triangles of {fine}, the surface moved "
+                    f"by at most {moved:.2g} mm"
+                )
+                notes.append(Report(code="coarser", text=text, where=[f"step:{ctx.step}"]))
+            try:
+                made.append(facet_body(closed(whole, close=False), name))
+            except TooFine as fine:
+                _, moved = coarser(whole, MOST_FACES)
+                label = f"Make it coarser: its surface moves by at most {moved:.2g} mm"
+                raise StepTrouble(
+                    fine.text, [f"step:{ctx.step}", "field:most"],
+                    [Offer(label=label, fields={"most": f"{MOST_FACES}"})],
+                ) from fine  # fmt: skip
+        return made, notes
 
     def caption(self, fields: ImportFields) -> str:
         return fields.source
@@ -119,7 +142,7 @@ def _named(dress: Dress, body: Body) -> Dressed:
     return Dressed(dress.name, dress.colour, faces)
 
 
-def _delivered(bodies: Sequence[Body], ctx: Context, notes: Sequence[Report] = ()) -> Outcome:
+def _delivered(bodies: Sequence[Body], notes: Sequence[Report], ctx: Context) -> Outcome:
     ids = [f"b_{ctx.step}"] + [f"b_{ctx.step}_{k}" for k in range(1, len(bodies))]
     told = list(notes)
     for body in bodies:
