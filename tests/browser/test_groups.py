@@ -1,6 +1,7 @@
 """Each group of the rail by mouse and keyboard, bodies, files brought in, lost picks mended."""
 
 import math
+import re
 import shutil
 from pathlib import Path
 
@@ -13,8 +14,9 @@ from tests.browser.test_steps import part_with, step
 from tests.core.drawings import plate
 from tests.core.parts import block
 from tests.core.test_grow import boxed
-from tests.core.test_intake import loosened
+from tests.core.test_intake import bumpy_ball, dressed_file, loosened
 from tests.server.conftest import Api
+from vireo.core.printing import Printed, stl
 
 XZ = {"base": "XZ", "face": None}
 BLOCK = step("primitive", width="60 mm", depth="40 mm", height="20 mm")
@@ -199,6 +201,36 @@ def test_a_faulty_file_shows_its_gaps_and_is_mended_with_one_click(page, server,
     page.idle()
     page.wait(lambda: "gaps closed" in page.text("editor"), "what was done")
     kept(page, server, 24000, 1e-3)
+
+
+def test_a_step_file_comes_with_its_names_and_colours(page, server, tmp_path):
+    dressed_file(tmp_path)
+    part_with(page, server)
+    page.js("document.querySelector('[data-testid=bring-file]').hidden = false")
+    page.find("bring-file").send_keys(str(tmp_path / "whole.step"))
+    page.wait(lambda: page.has("editor") and page.text("editor"), "its card")
+    page.idle()
+    page.press("keep")
+    page.idle()
+    bodies = server.call("GET", f"/api/documents/{document(page)}/build")[1]["bodies"]
+    assert [b["name"] for b in bodies] == ["Hub", "Hub 2", "Lid, öffnet"]
+    assert [len(b["paints"]) for b in bodies] == [1, 1, 0]
+    assert "Lid, öffnet" in page.text("body-b_s1_2")
+
+
+def test_a_mesh_that_is_too_fine_is_offered_coarser(page, server, tmp_path):
+    ball = bumpy_ball(60)  # 6962 flat patches
+    path = tmp_path / "scan.stl"
+    path.write_bytes(stl([Printed("scan", "#aaaaaa", ball.points, ball.corners)], text=False))
+    part_with(page, server)
+    page.js("document.querySelector('[data-testid=bring-file]').hidden = false")
+    page.find("bring-file").send_keys(str(path))
+    page.wait(lambda: "flat patches" in page.text("editor"), "what is wrong with it", 40)
+    offer = page.driver.find_element("css selector", ".trouble .offers button")
+    card = page.find("editor")
+    assert offer.rect["x"] + offer.rect["width"] < card.rect["x"] + card.rect["width"]
+    assert re.fullmatch(r"Make it coarser, within [\d.]+ mm", offer.text)
+    page.press("discard")
 
 
 def test_lost_picks_are_mended_together_and_marked_until_seen(page, server):

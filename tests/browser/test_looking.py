@@ -138,6 +138,21 @@ def test_help_is_searched_and_a_message_leads_to_its_page(page, server):
     page.press("shut-help")
 
 
+def test_what_the_shelf_refuses_is_explained_there(page, demo):
+    page.go("/")
+    page.wait(lambda: page.has("document-card"), "the shelf")
+    page.js("window.confirm = () => true")
+    card = page.driver.find_element("xpath", "//a[contains(., 'Base plate')]")
+    page.js("arguments[0].querySelector('.bin').click()", card)
+    page.wait(lambda: "is used by" in page.driver.find_element("tag name", "body").text, "why not")
+    page.press("why")
+    page.wait(lambda: "Something else needs" in page.text("help"), "its page")
+    page.press("begin-tour")
+    page.wait(lambda: page.has("tour"), "the tour on the demo's part")
+    page.press("end-tour")
+    assert all("422" in c for c in page.complaints())  # the refused deletion, nothing else
+
+
 def test_a_reading_stays_with_the_document(page, server):
     part_with(page, server, BLOCK)
     page.press("measure")

@@ -225,7 +225,12 @@ def test_a_step_is_dragged_to_another_place_and_one_that_is_needed_stays(page, d
     page.wait(lambda: order() == before, "the old order")
 
 
-def test_the_second_pane_shows_another_document_and_cameras_go_together(page, demo):
+def test_the_second_pane_shows_another_document_and_cameras_go_together(page, server, demo):
+    shaft = f"/api/documents/{demo['Drum shaft']}"
+    above = {"name": "From above", "eye": [0, 0, 1], "up": [0, 1, 0], "target": [0, 0, 0], "height": 200}  # fmt: skip
+    base = server.call("GET", shaft)[1]["revision"]
+    edit = {"base": base, "commands": [{"do": "keep_view", "view": above}]}
+    assert server.call("POST", f"{shaft}/commands", edit)[0] == 200
     page.go(f"/d/{demo['Bearing block']}")
     page.idle()
     page.keys("b")
@@ -250,5 +255,9 @@ def test_the_second_pane_shows_another_document_and_cameras_go_together(page, de
     page.keys("7")
     page.wait(lambda: views()[0] == "iso", "the first pane back")
     assert views()[1] == "front"  # on its own now
+    # The other document's own views are there to go to.
+    pane.find_element("css selector", "[data-testid=view-menu]").click()
+    page.press("go-view-From above")
+    page.wait(lambda: views() == ["iso", "top"], "the named view of the shaft")
     page.press("shut-beside")
     page.wait(lambda: not page.has("beside"), "one pane again")

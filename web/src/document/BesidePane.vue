@@ -1,13 +1,14 @@
 <script setup lang="ts">
 // The second pane: the same model looked at another way, or another document of the project.
-import { onUnmounted, ref, shallowRef, watch } from 'vue'
+import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { listen } from '../api/events'
+import Icon from '../ui/Icon.vue'
 import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
 import { usePanes } from '../viewport/panes'
 import ViewPane from '../viewport/ViewPane.vue'
-import { documentBodies } from './bodies'
+import { type Beside, besideOf } from './bodies'
 import { useDocument } from './store'
 
 const props = defineProps<{ main: Engine | null; bodies: BodySpec[]; matrices?: Map<string, number[]> | null; tick: number }>()
@@ -15,7 +16,10 @@ const doc = useDocument()
 const panes = usePanes()
 const engine = shallowRef<Engine | null>(null)
 const others = ref<Schemas['DocumentLine'][]>([])
-const found = shallowRef<BodySpec[]>([])
+const found = shallowRef<Beside | null>(null)
+/** What the named view of the other document that was gone to does not show. */
+const hidden = ref<string[]>([])
+const other = computed<BodySpec[]>(() => found.value?.bodies.filter((b) => !hidden.value.includes(found.value!.hides.get(b.id)!)) ?? [])
 const trouble = ref('')
 let asked = 0
 
@@ -30,11 +34,11 @@ async function load(): Promise<void> {
   trouble.value = ''
   if (!panes.shows) return
   try {
-    const bodies = await documentBodies(panes.shows)
-    if (ask === asked) found.value = bodies
+    const beside = await besideOf(panes.shows)
+    if (ask === asked) found.value = beside
   } catch (error) {
     if (ask !== asked) return
-    found.value = []
+    found.value = null
     trouble.value = error instanceof Error ? error.message : String(error)
   }
 }
@@ -42,6 +46,8 @@ watch(() => doc.view?.id, () => void list().catch(doc.refused), { immediate: tru
 watch(
   () => panes.shows,
   async () => {
+    hidden.value = []
+    found.value = null
     await load()
     engine.value?.fit(false)
   },
@@ -70,7 +76,7 @@ watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
 </script>
 
 <template>
-  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? found : bodies" :keep-camera="panes.linked" secondary wanted="any" title="" :caption="panes.captions?.[1]" @ready="ready" @frame="link">
+  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? other : bodies" :views="panes.shows ? (found?.views ?? null) : null" @hide="(ids) => (hidden = ids)" :keep-camera="panes.linked" secondary wanted="any" title="" :caption="panes.captions?.[1]" @ready="ready" @frame="link">
     <template #name>
       <select v-if="!panes.captions" v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
         <option :value="null">{{ doc.view?.document.name }}</option>
@@ -78,15 +84,16 @@ watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
       </select>
     </template>
     <template #bar>
-      <button class="chip" :class="{ on: panes.linked }" :aria-pressed="panes.linked" title="Both panes turn, shift and zoom as one" data-testid="beside-linked" @click="panes.linked = !panes.linked">Linked</button>
+      <button class="icon-btn link" :class="{ on: panes.linked }" :aria-pressed="panes.linked" :title="panes.linked ? 'Cameras linked: both panes turn, shift and zoom as one' : 'Cameras free: link them'" aria-label="Linked cameras" data-testid="beside-linked" @click="panes.linked = !panes.linked"><Icon name="link" :size="16" /></button>
     </template>
     <p v-if="trouble" class="trouble note">{{ trouble }}</p>
-    <p v-else-if="panes.shows && !found.length" class="busy">nothing to show here yet</p>
+    <p v-else-if="panes.shows && found && !found.bodies.length" class="busy">nothing to show here yet</p>
   </ViewPane>
 </template>
 
 <style scoped>
 .beside { border-left: 1px solid var(--line-2); }
-select { flex: 10 1 90px; max-width: 190px; }
+select { flex: 10 1 96px; min-width: 96px; max-width: 190px; }
+.link.on { background: var(--chip); }
 .note { position: absolute; left: 12px; top: 8px; margin: 0; }
 </style>

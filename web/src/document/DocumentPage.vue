@@ -5,6 +5,7 @@ import { defineAsyncComponent, onMounted, onUnmounted, ref, shallowRef, watch } 
 import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
 import HelpPanel from '../help/HelpPanel.vue'
+import { refuse } from '../help/toast'
 import { usePrinting } from '../exchange/printing'
 import KeySheet from '../help/KeySheet.vue'
 import { useHelp } from '../help/store'
@@ -84,7 +85,7 @@ onBeforeRouteLeave(() => !(draft.touched || (sketch.open && sketch.past.length))
 watch(
   () => doc.failure,
   (f) => {
-    if (f && !draft.open) message.error(f.text, { duration: 6000, closable: true })
+    if (f && !draft.open) refuse(message, f)
   },
 )
 function ready(e: Engine): void {
@@ -197,7 +198,7 @@ defineExpose({ press })
     <AssemblyPage v-else-if="doc.assembly" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <StudyPage v-else-if="doc.study" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
     <KeySheet v-model:show="help" />
-    <HelpPanel @keys="help = true" />
+    <HelpPanel @keys="help = true" @tour="tour.begin()" />
     <TourCard v-if="tour.stop" />
     <PrintPanel v-if="doc.part && printing.shown" />
   </div>

@@ -20,9 +20,22 @@ export async function assemblyBodies(built: Schemas['AssemblyView'] | null): Pro
   return leaves.map((l, i) => ({ id: l.id, mesh: meshes[i], colour: l.colour, matrix: l.matrix }))
 }
 
-export async function documentBodies(id: string): Promise<BodySpec[]> {
+/** A document of the project as it stands: its bodies, its named views, and by what id each body
+ * is hidden in them. */
+export interface Beside {
+  bodies: BodySpec[]
+  views: Schemas['SavedView'][]
+  hides: Map<string, string>
+}
+
+export async function besideOf(id: string): Promise<Beside> {
   const view = await call('get', '/api/documents/{id}', { path: { id } })
-  if (view.kind === 'assembly') return assemblyBodies(await call('get', '/api/documents/{id}/assembly', { path: { id } }))
+  const views = 'views' in view.document ? (view.document.views ?? []) : []
+  if (view.kind === 'assembly') {
+    const built = await call('get', '/api/documents/{id}/assembly', { path: { id } })
+    return { bodies: await assemblyBodies(built), views, hides: new Map(built.leaves.map((l) => [l.id, l.component])) }
+  }
   const build = await call('get', '/api/documents/{id}/build', { path: { id }, query: { revision: view.revision } })
-  return partBodies(build)
+  const bodies = await partBodies(build)
+  return { bodies, views, hides: new Map(bodies.map((b) => [b.id, b.id])) }
 }

@@ -5,11 +5,10 @@ import type { Schemas } from '../api/client'
 import Icon from '../ui/Icon.vue'
 import SidePanel from '../ui/SidePanel.vue'
 import { useHelp } from './store'
-import { useTour } from './tour'
 
-const emit = defineEmits<{ keys: [] }>()
+withDefaults(defineProps<{ tours?: boolean }>(), { tours: true })
+const emit = defineEmits<{ keys: []; tour: [] }>()
 const help = useHelp()
-const tour = useTour()
 const field = ref<HTMLInputElement | null>(null)
 const groups = computed(() => {
   const by = new Map<string, Schemas['HelpPage'][]>()
@@ -33,7 +32,7 @@ function key(event: KeyboardEvent): void {
   <SidePanel v-if="help.shown" title="Help" testid="help" @shut="help.shown = false" @keydown="key">
     <template #head>
       <button class="btn small" data-testid="help-keys" @click="emit('keys')">Keys</button>
-      <button class="btn small" data-testid="begin-tour" @click="(help.shown = false), tour.begin()">Tour</button>
+      <button v-if="tours" class="btn small" data-testid="begin-tour" @click="(help.shown = false), emit('tour')">Tour</button>
     </template>
     <label class="find"><Icon name="search" :size="14" /><input ref="field" v-model="help.wanted" class="field" placeholder="Search: fillet, thin wall, lost pick …" aria-label="Search the help" data-testid="help-search" @input="help.open = null" /></label>
     <p v-if="help.trouble" class="trouble">{{ help.trouble }}</p>

@@ -5,6 +5,10 @@ import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { call, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
+import HelpPanel from '../help/HelpPanel.vue'
+import KeySheet from '../help/KeySheet.vue'
+import { useHelp } from '../help/store'
+import { refuse } from '../help/toast'
 import { useTour } from '../help/tour'
 import Brand from '../shell/Brand.vue'
 import Icon from '../ui/Icon.vue'
@@ -30,6 +34,13 @@ let stop: (() => void) | null = null
 
 const WORDS = { part: 'Part', assembly: 'Assembly', study: 'Study' } as const
 
+const help = useHelp()
+const keys = ref(false)
+function onKey(event: KeyboardEvent): void {
+  if (event.key !== 'F1') return
+  event.preventDefault()
+  void help.show()
+}
 const tour = useTour()
 const toured = ref(localStorage.getItem('toured') !== null)
 /** The part of the demo the tour goes round in. */
@@ -48,7 +59,7 @@ async function attempt<T>(work: () => Promise<T>): Promise<T | undefined> {
   try {
     return await work()
   } catch (error) {
-    message.error(error instanceof Refusal ? error.report.text : String(error), { duration: 8000, closable: true })
+    refuse(message, error instanceof Refusal ? error.report : { text: String(error), code: '' })
     return undefined
   }
 }
@@ -66,7 +77,11 @@ onMounted(() => {
     if (news.kind === 'shelf' || news.kind === 'document' || news.kind === 'wake') void load()
   })
 })
-onUnmounted(() => stop?.())
+onMounted(() => window.addEventListener('keydown', onKey))
+onUnmounted(() => {
+  window.removeEventListener('keydown', onKey)
+  stop?.()
+})
 
 function ask(what: NonNullable<typeof asking.value>): void {
   asking.value = what
@@ -144,6 +159,7 @@ function pickFile(project: Project): void {
       <button class="icon-btn" :title="dark ? 'Light theme' : 'Dark theme'" :aria-label="dark ? 'Light theme' : 'Dark theme'" @click="dark = !dark">
         <Icon :name="dark ? 'sun' : 'moon'" />
       </button>
+      <button class="icon-btn" title="Help (F1)" aria-label="Help" data-testid="help-button" @click="help.shown ? (help.shown = false) : help.show()"><Icon name="help" /></button>
       <button class="btn ghost" @click="zip?.click()"><Icon name="upload" :size="16" /> Bring in project</button>
       <button class="btn main" data-testid="new-project" @click="ask({ what: 'project' })"><Icon name="plus" :size="16" /> Project</button>
     </header>
@@ -187,6 +203,8 @@ function pickFile(project: Project): void {
         </div>
       </section>
     </main>
+    <HelpPanel :tours="demo !== undefined" @keys="keys = true" @tour="takeTour" />
+    <KeySheet v-model:show="keys" />
     <input ref="file" type="file" :accept="SHAPES" hidden @change="importFile" />
     <input ref="zip" type="file" accept=".zip" hidden @change="importZip" />
     <NModal :show="asking !== null" preset="card" :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`" style="width: 380px" @update:show="(v: boolean) => !v && (asking = null)">

@@ -15,7 +15,7 @@ const style = defineModel<Style>({ required: true })
 <style scoped>
 .styles { border: 0; cursor: pointer; max-width: 132px; padding-right: 2px; }
 @container (max-width: 660px) {
-  .styles { width: 92px; }
+  .styles { width: 84px; }
 }
 .styles:not(.on) { background: none; }
 .styles option { background: var(--panel); color: var(--ink); }

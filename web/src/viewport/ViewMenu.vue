@@ -16,8 +16,8 @@ import { STYLES } from './styles'
 
 type SavedView = Schemas['SavedView']
 
-const props = defineProps<{ engine: Engine; look: LookState; face: { normal: Triple; at: Triple } | null; tick: number; keeps: boolean }>()
-defineEmits<{ 'face-on': [] }>()
+const props = defineProps<{ engine: Engine; look: LookState; face: { normal: Triple; at: Triple } | null; tick: number; keeps: boolean; ofOther: SavedView[] | null }>()
+const emit = defineEmits<{ 'face-on': []; hide: [ids: string[]] }>()
 const cut = defineModel<Cut | null>('cut', { required: true })
 const doc = useDocument()
 const shown = useShown()
@@ -29,6 +29,7 @@ const saving = ref(false)
 const SIZES: [string, number, number][] = [['Screen', 1920, 1080], ['A4 at 300', 3508, 2480], ['Square', 2048, 2048]]
 
 const views = computed<SavedView[]>(() => {
+  if (props.ofOther) return props.ofOther
   const d = doc.view?.document
   return props.keeps && d && 'views' in d ? (d.views ?? []) : []
 })
@@ -57,7 +58,8 @@ function go(view: SavedView): void {
   props.look.way.value = view.way ?? '+Z'
   props.look.style.value = row.style
   cut.value = (view.cut ?? null) as Cut | null
-  shown.hidden = new Set(view.hidden ?? [])
+  if (props.ofOther) emit('hide', view.hidden ?? [])
+  else shown.hidden = new Set(view.hidden ?? [])
 }
 async function picture(): Promise<void> {
   const { width, height } = size.value
@@ -86,20 +88,20 @@ async function picture(): Promise<void> {
         <button :class="{ on: perspective }" data-testid="perspective" @click="perspective = true">Perspective</button>
       </span>
       <div class="row">
-        <button class="btn small" :disabled="!face" :title="face ? '' : 'Pick a flat face first'" @click="$emit('face-on'), (open = false)">Look at face</button>
+        <button class="btn small" :disabled="!face" :title="face ? '' : 'Pick a flat face first'" @click="emit('face-on'), (open = false)">Look at face</button>
         <button class="btn small" :disabled="!canGoBack" data-testid="previous-view" @click="engine.camera.previous(), (open = false)">Previous</button>
         <button class="btn small" @click="engine.fit(), (open = false)">Fit</button>
       </div>
-      <template v-if="keeps">
+      <template v-if="keeps || ofOther?.length">
         <h3>Named views</h3>
         <p v-if="!views.length" class="muted">None yet. A view keeps where you look from, the style and the section.</p>
         <ul v-else>
           <li v-for="v in views" :key="v.name">
             <button class="go" :data-testid="`go-view-${v.name}`" @click="go(v)"><Icon name="eye" :size="14" /> {{ v.name }} <small v-if="v.cut" class="muted">cut</small></button>
-            <button class="icon-btn" :aria-label="`Delete ${v.name}`" title="Delete" @click="doc.edit([{ do: 'remove_view', name: v.name }])"><Icon name="bin" :size="13" /></button>
+            <button v-if="keeps" class="icon-btn" :aria-label="`Delete ${v.name}`" title="Delete" @click="doc.edit([{ do: 'remove_view', name: v.name }])"><Icon name="bin" :size="13" /></button>
           </li>
         </ul>
-        <form class="row" @submit.prevent="keep">
+        <form v-if="keeps" class="row" @submit.prevent="keep">
           <input v-model="name" class="field" maxlength="40" placeholder="Name of this view" aria-label="Name of this view" data-testid="view-name" />
           <button class="btn small" :disabled="!name.trim()" data-testid="keep-view">Keep</button>
         </form>

@@ -3,6 +3,7 @@
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { Vector3 } from 'three'
 import Icon from '../ui/Icon.vue'
+import type { Schemas } from '../api/client'
 import { dark } from '../ui/theme'
 import { trim } from '../ui/format'
 import type { BodySpec, Hit } from './body'
@@ -45,16 +46,19 @@ const props = withDefaults(
     centre?: Triple | null
     /** What is shown, when that takes more words than the bar has room for. */
     caption?: string | null
+    /** Named views of another document that is shown here. */
+    views?: Schemas['SavedView'][] | null
     /** The camera is led from elsewhere: new bodies do not move it. */
     keepCamera?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, spots: () => [], centre: null, caption: null, secondary: false, keepCamera: false },
+  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, spots: () => [], centre: null, caption: null, secondary: false, views: null, keepCamera: false },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
   ready: [engine: Engine]
   frame: []
   box: [marks: Mark[], add: boolean]
+  hide: [ids: string[]]
 }>()
 
 const panes = usePanes()
@@ -330,7 +334,7 @@ onUnmounted(() => {
       <span class="grow" />
       <StyleField v-if="styles" v-model="style" />
       <span class="chips"><button class="chip" :class="{ on: section }" @click="toggleSection">Section</button></span>
-      <ViewMenu v-if="engine && !taken" v-model:cut="section" :engine="engine" :look="look" :face="flatFace" :tick="drawn" :keeps="styles && !(secondary && panes.shows)" @face-on="faceOn" />
+      <ViewMenu v-if="engine && !taken" v-model:cut="section" :engine="engine" :look="look" :face="flatFace" :tick="drawn" :keeps="styles && !(secondary && panes.shows)" :of-other="views" @face-on="faceOn" @hide="(ids) => emit('hide', ids)" />
       <slot name="bar" />
       <button v-if="!taken" class="icon-btn" :aria-label="secondary ? 'Shut this pane' : 'Second pane'" :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'" :data-testid="secondary ? 'shut-beside' : 'open-beside'" @click="panes.toggle()"><Icon :name="secondary ? 'close' : 'panes'" :size="16" /></button>
     </div>
@@ -367,9 +371,13 @@ onUnmounted(() => {
 .caption { position: absolute; left: 12px; top: 6px; margin: 0; padding: 3px 9px; border-radius: 6px; background: var(--panel); border: 1px solid var(--line); font-weight: 600; pointer-events: none; }
 .narrow { display: none; }
 @container (max-width: 660px) {
-  .bar { gap: 6px; padding: 0 8px; }
-  .narrow { display: block; flex: none; width: 74px; padding: 0 2px; }
+  .bar { gap: 5px; padding: 0 8px; }
+  .bar :deep(.chip) { padding: 0 6px; }
+  .narrow { display: block; flex: none; width: 66px; padding: 0 2px; }
   .wide { display: none; }
+}
+@container (max-width: 430px) {
+  .bar { height: auto; min-height: 38px; flex-wrap: wrap; padding: 4px 8px; }
 }
 .stage { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; background: var(--paper); }
 canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; }

@@ -10,7 +10,7 @@ import { acceleratedRaycast, MeshBVH } from 'three-mesh-bvh'
 import { colour } from '../ui/theme'
 import { type FieldKind, type FieldMap } from './fields'
 import { type FaceMap, mapColours, type MapKind } from './maps'
-import { type BodyMesh, type PickKind, rangeOf } from './mesh'
+import { type BodyMesh, type FaceInfo, type PickKind, rangeOf } from './mesh'
 import { cutAway } from './sections'
 import { stripes } from './stripes'
 
@@ -71,6 +71,13 @@ const edgePairs = (mesh: BodyMesh, edges: Iterable<number>): Float32Array => {
     for (let i = mesh.edgeStarts[e]; i + 1 < mesh.edgeStarts[e + 1]; i++)
       out.push(p[3 * i], p[3 * i + 1], p[3 * i + 2], p[3 * i + 3], p[3 * i + 4], p[3 * i + 5])
   return new Float32Array(out)
+}
+
+/** Facets of a mesh that bend less than this (cosine) show one surface. */
+const BEND = Math.cos((25 * Math.PI) / 180)
+function runsOn(a: FaceInfo, b: FaceInfo): boolean {
+  if (!a.name.includes('/facet') || !b.name.includes('/facet') || !a.direction || !b.direction) return false
+  return a.direction[0] * b.direction[0] + a.direction[1] * b.direction[1] + a.direction[2] * b.direction[2] > BEND
 }
 
 /** Lines a few pixels wide. */
@@ -212,9 +219,11 @@ export class Body {
     return this.bvh
   }
 
-  /** Edges between two faces: the seam a round face closes itself with is none anybody looks for. */
+  /** Edges between two faces: the seam a round face closes itself with is none anybody looks for,
+   * nor are those between the facets of a mesh that runs on. */
   private borders(): number[] {
-    return [...this.spec.mesh.topology.edges.entries()].filter(([, e]) => e.faces.length > 1).map(([i]) => i)
+    const { edges, faces } = this.spec.mesh.topology
+    return [...edges.entries()].filter(([, e]) => e.faces.length > 1 && !runsOn(faces[e.faces[0]], faces[e.faces[1]])).map(([i]) => i)
   }
 
   /** Where round edges begin and end by themselves: no corners anybody means. */

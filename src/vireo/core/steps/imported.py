@@ -36,9 +36,7 @@ class ImportFields(f.StepFields):
     unit: Literal["mm", "cm", "m", "inch"] = f.choice(
         "Its unit", "mm", {"mm": "mm", "cm": "cm", "m": "m", "inch": "inch"}, when=_MESH
     )
-    most: str = f.quantity(
-        "number", "Triangles at most (0: as it is)", "0", least=0, most=400_000, when=_MESH
-    )
+    most: str = f.quantity("number", "Triangles (0: all)", "0", least=0, most=400_000, when=_MESH)
 
 
 @register
@@ -113,7 +111,7 @@ class Import(StepKind[ImportFields]):
                 made.append(facet_body(closed(whole, close=False), name))
             except TooFine as fine:
                 _, moved = coarser(whole, MOST_FACES)
-                label = f"Make it coarser: its surface moves by at most {moved:.2g} mm"
+                label = f"Make it coarser, within {moved:.2g} mm"
                 raise StepTrouble(
                     fine.text, [f"step:{ctx.step}", "field:most"],
                     [Offer(label=label, fields={"most": f"{MOST_FACES}"})],
