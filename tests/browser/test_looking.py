@@ -112,8 +112,8 @@ def test_a_target_is_missed_and_the_step_looked_at_before_and_after(page, server
     page.wait(lambda: "missed here first" in page.text("card-s2"), "the first miss is flagged")
     menu(page, "s2", "Before and after")
     page.wait(lambda: page.has("beside-caption"), "two panes")
-    assert page.text("beside-caption") == f"Before · −{57 * 36 * 18} mm³"
-    assert page.text("caption").startswith("After Plain solid 2")
+    assert page.text("caption") == f"Before Plain solid 2 · −{57 * 36 * 18} mm³"
+    assert page.text("beside-caption") == "After"
     page.press("end-compare")
     page.wait(lambda: not page.has("beside"), "one pane again")
 

@@ -195,12 +195,12 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
 
 <template>
   <Workbench
-    :verbs="verbs" :active="active" :drawer="props.drawer" :values="doc.build?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="compare.before ?? bodies"
+    :verbs="verbs" :active="active" :drawer="props.drawer" :values="doc.build?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="compare.after ?? bodies"
     @tool="tool" @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
       <ViewPane
-        :bodies="compare.after ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :centre="measuring.centre" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :bodies="compare.before ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :centre="measuring.centre" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>

@@ -31,7 +31,7 @@ const title = computed(() => draft.name || draft.kind?.label || '')
       <Icon :name="draft.kind?.icon ?? 'box'" :size="17" />
       <b>{{ title }}</b>
       <span v-if="draft.trying" class="muted">…</span>
-      <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass">{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change < 0 }">{{ change(draft.report.change) }}</i></span>
+      <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass">{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change <= -0.0005 }">{{ change(draft.report.change) }}</i></span>
       <button class="icon-btn" title="What this step does (F1)" aria-label="Help on this step" data-testid="step-help" @click="help.show(`step:${draft.kindName}`)"><Icon name="help" :size="15" /></button>
     </header>
     <FieldRow v-for="f in fields" :key="f.name" :field="f" />

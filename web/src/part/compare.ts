@@ -20,14 +20,14 @@ export const useCompare = defineStore('compare', () => {
   let asked = 0
 
   const volume = (sign: 'added' | 'removed'): number => (found.value?.pieces ?? []).filter((p) => p.sign === sign).reduce((sum, p) => sum + p.volume, 0)
+  /** What a pane says of its pieces; a piece the kernel could not make is known by its volume only. */
   const said = (sign: 'added' | 'removed', mark: string): string => {
     const v = volume(sign)
-    return v > 0 ? ` · ${mark}${trim(v, v < 100 ? 2 : 0)} mm³` : ''
+    const unseen = (found.value?.pieces ?? []).some((p) => p.sign === sign && !p.key)
+    return v > 0 ? ` · ${mark}${trim(v, v < 100 ? 2 : 0)} mm³${unseen ? ' (not drawn)' : ''}` : ''
   }
   const name = computed(() => doc.part?.steps?.find((s) => s.id === step.value)?.name ?? '')
-  const captions = computed(() => (before.value ? [`After ${name.value}${said('added', '+')}`, `Before${said('removed', '−')}`] : null))
-  /** Pieces the kernel could not make: their volumes are known, their shapes are not. */
-  const unseen = computed(() => (found.value?.pieces ?? []).some((p) => !p.key))
+  const captions = computed(() => (before.value ? [`Before ${name.value}${said('removed', '−')}`, `After${said('added', '+')}`] : null))
 
   async function load(): Promise<void> {
     const id = doc.view?.id
@@ -70,5 +70,5 @@ export const useCompare = defineStore('compare', () => {
   watch(() => panes.open, (open) => !open && close())
   watch(() => panes.shows, (shows) => shows && close())
   watch(captions, (c) => (panes.captions = c))
-  return { step, before, after, captions, unseen, look, close, volume }
+  return { step, before, after, captions, look, close, volume }
 })
