@@ -10,6 +10,7 @@ from tests.core.parts import Maker
 from tests.core.test_bodies import brick
 from vireo.core.maps.kind import MAP_KINDS, made, pack
 from vireo.core.trouble import BadInput
+from vireo.script.sketch import Sketch
 
 UP = (0.0, 0.0, 1.0)
 
@@ -68,6 +69,23 @@ def test_a_block_has_no_thin_walls_at_its_edges_even_when_drafted():
     found = made("thickness", body_of(m), UP)
     # The shortest way across is the height, up to what the lean takes off.
     assert found.told["least"] == pytest.approx(20.0, rel=0.01)
+
+
+def test_a_sharp_edge_is_no_thin_wall_but_a_slender_wedge_and_a_blunt_rib_are():
+    def least(rise: float, blunt: float) -> float | None:
+        """A wedge rising from `blunt` to `rise` mm over 100 mm."""
+        m = Maker()
+        s = Sketch()
+        s.polygon([(0, 0), (100, 0), (100, rise), *([(0, blunt)] if blunt else [])])
+        m.step("extrude", sketch=m.sketch(s, {"base": "XZ", "face": None}), depth="30 mm")
+        return made("thickness", body_of(m), UP).told["least"]
+
+    # 40 degrees to nothing: only across its width is it a wall.
+    assert least(84.0, 0.0) == pytest.approx(30.0, rel=1e-3)
+    # 3 degrees to nothing: too thin to make, wherever one measures.
+    assert least(5.0, 0.0) < 0.2
+    # 40 degrees, but its tip is a wall of its own: faces that do not meet.
+    assert least(84.0, 0.5) < 1.0
 
 
 def test_undercuts_are_what_no_straight_pull_reaches():

@@ -61,8 +61,7 @@ def test_mass_and_faces(name, turn):
     assert [s for _, s in faces[0]] == pytest.approx([s for _, s in faces[1]], rel=1e-5)
 
 
-# A modelled thread runs out in a knife edge: its thinnest place is as thin as one looks closely.
-@pytest.mark.parametrize("name", [*PARTS[:-1], "printed_twist_lock"])
+@pytest.mark.parametrize("name", PARTS)
 @given(turn=turns)
 @settings(max_examples=1, deadline=None)
 def test_the_thinnest_wall(name, turn):

@@ -147,7 +147,7 @@ function range(id: string): { least: number; most: number; step: number } {
 </template>
 
 <style scoped>
-.panel { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+.panel { width: var(--side); flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
 .top { display: flex; align-items: center; gap: 10px; padding: 9px 14px 7px; }
 h2 { font-size: 14px; flex: 1; }
 .second { margin: 14px 4px 6px; }

@@ -272,7 +272,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
 </template>
 
 <style scoped>
-.build { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+.build { width: var(--side); flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
 .top { display: flex; align-items: center; gap: 8px; padding: 9px 12px 7px; }
 .top h2 { font-size: 14px; flex: 1; }
 .total { color: var(--ink-2); white-space: nowrap; }

@@ -137,7 +137,7 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
 </template>
 
 <style scoped>
-.panel { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+.panel { width: var(--side); flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
 header { display: flex; align-items: center; gap: 8px; padding: 10px 12px; border-bottom: 1px solid var(--line); }
 header b { flex: 1; font-weight: 600; }
 .state { display: inline-flex; align-items: center; gap: 4px; font-size: 12px; color: var(--ink-2); white-space: nowrap; }

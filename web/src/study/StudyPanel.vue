@@ -119,7 +119,7 @@ function heal(report: Report, offer: { fields?: Record<string, unknown> }): void
 </template>
 
 <style scoped>
-.panel { width: 322px; flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
+.panel { width: var(--side); flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
 .top { display: flex; align-items: center; gap: 10px; padding: 9px 14px 7px; } .top a { color: var(--accent); }
 h2 { font-size: 14px; flex: 1; }
 h3 { font-size: 12px; color: var(--ink-3); margin: 12px 4px 5px; }

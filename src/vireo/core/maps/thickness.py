@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 
 import numpy as np
+from numpy.typing import NDArray
 
 from vireo.core.geometry import Triple
 from vireo.core.kernel.gate import KernelTrouble
@@ -19,6 +20,9 @@ from vireo.core.maps.sampling import Samples, sampled
 #: leaves through the side of a block has crossed a corner, no wall; nor is the crest of a 60
 #: degree thread one.
 _FACING = math.cos(math.radians(45.0))
+#: Faces that meet in an edge and lean towards each other by more than this make a sharp edge:
+#: beside it they come as near each other as one likes, and are no thin wall.
+_SHARP = math.cos(math.radians(20.0))
 _MOST_PLACES = 8
 
 
@@ -26,24 +30,35 @@ def thickness(body: Body, way: Triple = (0.0, 0.0, 1.0)) -> FieldMap:
     """Thickness in mm at every place, NaN where no face looks the other way across.
 
     Rays run inwards along the normal to the first face they meet. The thinnest places, one for
-    each stretch of wall, are then measured on the true faces; they come thinnest first.
+    each stretch of wall, are then measured on the true faces; they come thinnest first. Places
+    beside a sharp edge are none of them, though they have their value.
     """
     mesh = tessellate(body)
     found = sampled(mesh)
     rays = Rays(mesh.points, mesh.triangles)
     starts = found.inset()
     inwards = -found.normals
-    far, _, normals = rays.first(starts + 1e-5 * rays.size * inwards, inwards)
+    far, met, normals = rays.first(starts + 1e-5 * rays.size * inwards, inwards)
     far += 1e-5 * rays.size
-    wall = np.isfinite(far) & (np.einsum("ij,ij->i", normals, inwards) >= _FACING)
+    facing = np.einsum("ij,ij->i", normals, inwards)
+    wall = np.isfinite(far) & (facing >= _FACING)
     values = np.where(wall, far, np.nan)
-    places = _thinnest(body, found, starts, values)
+    across = (np.searchsorted(mesh.face_starts, met, side="right") - 1).astype(np.int32)
+    edge = (facing < _SHARP) & _meeting(body, found.face_of_point(), across)
+    places = _thinnest(body, found, starts, np.where(edge, np.nan, values))
     least = places[0].value if places else None
     return FieldMap(
         found.points, found.normals, found.triangles, values[:, None], places,
         {"least": least, "most": float(np.nanmax(values)) if wall.any() else None,
          "spacing": found.spacing, "unit": "mm"},
     )  # fmt: skip
+
+
+def _meeting(body: Body, some: Ints, others: Ints) -> NDArray[np.bool_]:
+    """Whether pairs of faces, by index, share an edge."""
+    count = len(body.names)
+    shared = {a * count + b for faces in body.edge_faces for a in faces for b in faces if a != b}
+    return np.isin(some.astype(np.int64) * count + others, sorted(shared))
 
 
 def _thinnest(body: Body, found: Samples, starts: Floats, values: Floats) -> tuple[Place, ...]:

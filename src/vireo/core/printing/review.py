@@ -85,7 +85,7 @@ def thin_walls(name: str, body: Body, least: float) -> list[Trouble]:
     body's own coordinates."""
     found = thickness(body)
     return [
-        Trouble(f"{name} has a wall of {p.value:.2f} mm, below {least:g} mm", p.at)
+        Trouble(f"{name} has a wall of {p.value:.2g} mm, below {least:g} mm", p.at)
         for p in found.places
         if p.value < least * (1.0 - 1e-6)
     ]
