@@ -95,6 +95,27 @@ def test_lost_picks_sketches_steps_and_bodies_are_told(kind, n):
     assert isinstance(report, str)
 
 
+@pytest.mark.parametrize(("kind", "n"), WAYS)
+def test_what_is_offered_for_a_lost_pick_can_be_taken(kind, n):
+    given = ways()[kind][n]
+    for name, picks in given.items():
+        if not isinstance(picks, list) or not picks or not isinstance(picks[0], dict):
+            continue
+        if "witness" not in picks[0]:
+            continue
+        gone = {**picks[0], "name": [f"{x}/gone" for x in picks[0]["name"]]}
+        m = ground()
+        report = tried(m, kind, {**given, name: [gone, *picks[1:]]})
+        assert not isinstance(report, str), report
+        if report.error is None:
+            continue  # not looked at with these fields
+        assert report.error.lost is not None, (kind, name, report.error.text)
+        for offer in report.error.offers:
+            taken = tried(m, kind, {**given, name: [gone, *picks[1:]], **offer.fields})
+            assert not isinstance(taken, str), (kind, name, offer.label, taken)
+            assert not taken.error or not taken.error.lost, (kind, name, taken.error)
+
+
 @pytest.mark.parametrize("kind", sorted(ways()))
 def test_an_empty_part_is_no_ground_for_anything_but_words(kind):
     m = Maker()

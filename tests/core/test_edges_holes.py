@@ -10,23 +10,62 @@ from vireo.core.screws import SCREWS
 from vireo.script.sketch import Sketch as Sketcher
 
 
-def test_fillets_of_two_radii_and_varying_along_the_edge():
+def own(picks, size):
+    return {"picks": picks, "size": {"formula": size}}
+
+
+def test_fillets_of_several_radii_and_varying_along_the_edge():
     m = block()
+    m.do("add_parameter", name="fine", formula="1.5 mm")
     a, b, c, d = (m.pick("edge", lambda e, p=p: near(e.at, p)) for p in
                   ((0, 0, 5), (60, 0, 5), (60, 40, 5), (0, 40, 5)))  # fmt: skip
-    k = m.step("fillet", edges=[*a, *b], radius="6 mm", others=[*c, *d], other="3 mm")
+    k = m.step("fillet", edges=[*a], radius="6 mm",
+               more=[own(b, "2*fine"), own(c, "4.5 mm"), own(d, "fine")])  # fmt: skip
     corner = (1 - math.pi / 4) * 10
-    assert volume(m) == pytest.approx(24000 - 2 * corner * (36 + 9))
-    m.do("edit_step", id=k, fields={"others": [], "form": "varying", "end": "3 mm"})
+    assert volume(m) == pytest.approx(24000 - corner * (36 + 9 + 20.25 + 2.25))
+    m.do("edit_parameter", name="fine", formula="1 mm")
+    assert volume(m) == pytest.approx(24000 - corner * (36 + 4 + 20.25 + 1))
+    m.do(
+        "edit_step", id=k, fields={"edges": [*a, *b], "more": [], "form": "varying", "end": "3 mm"}
+    )
     # (1 - pi/4) r2 integrated with r going evenly from 6 to 3: 63/3 on average. The kernel's own
     # varying surface follows that closely, not exactly.
     assert volume(m) == pytest.approx(24000 - 2 * corner * 21, rel=2e-4)
-    m.do(
-        "edit_step", id=k, fields={"edges": [*a, *b], "form": "even", "others": c, "other": "45 mm"}
-    )
+
+
+def test_a_corner_where_three_radii_meet_is_one_solid():
+    m = block()
+    x, y, z = (m.pick("edge", lambda e, p=p: near(e.at, p)) for p in
+               ((30, 0, 10), (60, 20, 10), (60, 0, 5)))  # fmt: skip
+    m.step("fillet", edges=x, radius="4 mm", more=[own(y, "3 mm"), own(z, "2 mm")])
+    quarter = 1 - math.pi / 4
+    # The three rounds, up to what they share near the corner.
+    whole = quarter * (16 * 60 + 9 * 40 + 4 * 10)
+    assert 24000 - whole < volume(m) < 24000 - whole + 4**3
+
+
+def test_radii_that_do_not_fit_are_dropped_from_their_own_row():
+    m = block()
+    a, b, c, d = (m.pick("edge", lambda e, p=p: near(e.at, p)) for p in
+                  ((0, 0, 5), (60, 0, 5), (60, 40, 5), (0, 40, 5)))  # fmt: skip
+    rows = [own([*c, *b], "45 mm"), own(d, "2 mm")]
+    k = m.step("fillet", edges=a, radius="6 mm", more=rows)
     error = trouble(m)
-    assert "1 of 3 edges" in error.text
-    assert error.offers[-1].fields == {"others": []}
+    assert "2 of 4 edges" in error.text
+    assert error.offers[-1].fields == {"more": rows[1:]}
+    m.do("edit_step", id=k, fields=error.offers[-1].fields)
+    assert volume(m) == pytest.approx(24000 - (1 - math.pi / 4) * 10 * (36 + 4))
+    m.do("edit_step", id=k, fields={"more": [own(b, "0 mm")]})
+    assert "radius 2 must be at least" in trouble(m).text
+
+
+def test_parts_with_one_other_radius_as_they_were_stored_before():
+    m = block()
+    a, b = (m.pick("edge", lambda e, p=p: near(e.at, p)) for p in ((0, 0, 5), (60, 0, 5)))
+    m.step("fillet", edges=a, radius="6 mm", others=b, other="3 mm")
+    assert m.part.steps[-1].fields["more"] == [own(b, "3 mm")]
+    assert "others" not in m.part.steps[-1].fields
+    assert volume(m) == pytest.approx(24000 - (1 - math.pi / 4) * 10 * 45)
 
 
 @pytest.mark.parametrize(

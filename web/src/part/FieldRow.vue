@@ -6,6 +6,7 @@ import { useDocument, useRegistries } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useDraft } from './draft'
+import SizedRows from './SizedRows.vue'
 import SpotRows from './SpotRows.vue'
 import VariedRows from './VariedRows.vue'
 
@@ -160,6 +161,7 @@ function toggleBody(id: string): void {
       <option value="">all of them</option>
       <option v-for="b in otherBodies" :key="b.id" :value="b.id">{{ b.name }}</option>
     </select>
+    <SizedRows v-else-if="field.type === 'sized'" :field="field" />
     <VariedRows v-else-if="field.type === 'varied'" :name="field.name" />
     <span v-else-if="field.type === 'numbers'" class="picks">
       <input :id="`f-${field.name}`" class="field short" :value="list.join(', ')" placeholder="none" spellcheck="false" :data-testid="`field-${field.name}`" @change="numbers" />
@@ -183,8 +185,6 @@ function toggleBody(id: string): void {
 .toggle input { width: 16px; height: 16px; accent-color: var(--accent); }
 select.field { max-width: 190px; }
 .picks { display: flex; flex-wrap: wrap; gap: 4px; align-items: center; justify-content: flex-end; }
-.pickbox { height: 25px; padding: 0 10px; border: 1px dashed var(--line-2); border-radius: 6px; color: var(--ink-2); }
-.pickbox.on { border: 1px solid var(--pick); background: var(--pick-soft); color: var(--pick); font-weight: 600; }
 i { font-style: normal; font-size: 11px; font-weight: 600; margin-right: 5px; color: var(--pick); }
 .bodies .chip { border: 1px solid var(--line-2); }
 .bodies { display: flex; flex-wrap: wrap; gap: 3px; align-items: center; justify-content: flex-end; }

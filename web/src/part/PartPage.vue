@@ -139,7 +139,6 @@ async function bringFile(event: Event): Promise<void> {
 // --- what is shown
 const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
 const GREYED = '#c9ccc6'
-const focusOn = (type: string): boolean => draft.kind?.fields.find((f) => f.name === draft.focus)?.type === type
 let asked = 0
 
 watch(
@@ -148,7 +147,7 @@ watch(
     const ask = ++asked
     try {
       const shown = await partBodies(shownBuild.value, sketch.open)
-      const before = draft.open && draft.before && draft.focus && !focusOn('numbers') ? await partBodies(draft.before) : null
+      const before = draft.open && draft.before && draft.focus && draft.asked?.type !== 'numbers' ? await partBodies(draft.before) : null
       if (ask !== asked) return
       // While an open step cannot be built, the part as it was stands greyed behind it.
       built.value = draft.open && draft.error && !draft.missing ? shown.map((b) => ({ ...b, colour: GREYED, paints: undefined })) : shown

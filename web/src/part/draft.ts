@@ -16,6 +16,9 @@ export function holds(allowed: string[], value: string): boolean {
 /** A place on a face for a hole, in part coordinates. */
 export interface Spot { id: string; face: StoredPick; at: { formula: string }[] }
 
+/** Picks with a size of their own. */
+export interface Sized { picks: StoredPick[]; size: { formula: string } }
+
 export const useDraft = defineStore('draft', () => {
   const doc = useDocument()
   const registries = useRegistries()
@@ -32,7 +35,7 @@ export const useDraft = defineStore('draft', () => {
   /** The field that takes clicks in the picture. */
   const focus = ref<string | null>(null)
   const touched = ref(false)
-  let asked = 0
+  let tries = 0
   let timer = 0
 
   const kind = computed(() => (kindName.value ? registries.kind(kindName.value) : undefined))
@@ -46,6 +49,20 @@ export const useDraft = defineStore('draft', () => {
   const shownFields = computed<FieldView[]>(() =>
     (kind.value?.fields ?? []).filter((f) => Object.entries(f.when ?? {}).every(([k, v]) => holds(v, String(fields.value[k])))),
   )
+  /** The field that takes clicks, by its declaration. */
+  const asked = computed(() => kind.value?.fields.find((f) => f.name === focus.value?.split('.')[0]))
+  /** Its picks: of a field, or of one row of a field of groups (`more.1`). */
+  const focused = computed<StoredPick[]>(() => {
+    const [name, row] = (focus.value ?? '').split('.')
+    const held = fields.value[name]
+    if (asked.value?.type === 'sized') return (held as Sized[] | undefined)?.[Number(row)]?.picks ?? []
+    return asked.value?.type === 'picks' ? ((held as StoredPick[] | undefined) ?? []) : []
+  })
+  function setFocused(picks: StoredPick[]): void {
+    const [name, row] = (focus.value ?? '').split('.')
+    if (asked.value?.type === 'sized') set(name, (fields.value[name] as Sized[]).map((r, i) => (i === Number(row) ? { ...r, picks } : r)))
+    else set(name, picks)
+  }
   /** The report of the step in the trial build. */
   const report = computed(() => {
     const steps = trial.value?.steps ?? []
@@ -169,7 +186,7 @@ export const useDraft = defineStore('draft', () => {
       error.value = null
       return
     }
-    const ask = ++asked
+    const ask = ++tries
     trying.value = true
     try {
       const commands: Command[] = [command.value]
@@ -177,26 +194,26 @@ export const useDraft = defineStore('draft', () => {
       const found = await call('post', '/api/documents/{id}/try', {
         path: { id: view.id }, body: { commands, upto: index.value + 1 },
       })
-      if (ask !== asked) return
+      if (ask !== tries) return
       trial.value = found
       error.value = report.value?.error ?? null
     } catch (problem) {
-      if (ask !== asked) return
+      if (ask !== tries) return
       error.value = problem instanceof Refusal ? problem.report : null
     } finally {
-      if (ask === asked) {
+      if (ask === tries) {
         trying.value = false
         doc.searching = false
       }
     }
   }
 
-  function togglePick(field: string, pick: StoredPick): void {
-    const list = [...((fields.value[field] as StoredPick[] | undefined) ?? [])]
+  function togglePick(pick: StoredPick): void {
+    const list = [...focused.value]
     const same = list.findIndex((p) => JSON.stringify([p.body, p.kind, p.name, p.witness?.at]) === JSON.stringify([pick.body, pick.kind, pick.name, pick.witness?.at]))
     if (same >= 0) list.splice(same, 1)
     else list.push(pick)
-    set(field, list)
+    setFocused(list)
   }
 
   function addSpot(field: string, face: StoredPick, at: number[]): void {
@@ -258,7 +275,7 @@ export const useDraft = defineStore('draft', () => {
 
   function discard(): void {
     window.clearTimeout(timer)
-    asked++
+    tries++
     id.value = null
     kindName.value = null
     name.value = ''
@@ -273,6 +290,6 @@ export const useDraft = defineStore('draft', () => {
 
   return {
     id, kindName, kind, name, fields, trial, before, error, trying, focus, touched, open, index, shownFields, report, missing,
-    begin, edit, set, togglePick, addSpot, leaveOut, take, replace, keep, discard, attempt,
+    asked, focused, begin, edit, set, setFocused, togglePick, addSpot, leaveOut, take, replace, keep, discard, attempt,
   }
 })

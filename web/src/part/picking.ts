@@ -37,13 +37,13 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
   const measuring = useMeasuring()
   const sees = useShown()
 
-  const asked = computed(() => draft.kind?.fields.find((f) => f.name === draft.focus))
   const wanted = computed<Wanted>(() => {
     if (sketch.open) return sketch.tool === 'bring' ? links.wanted : 'none'
     if (placing.choosing.value || checks.picking) return 'any'
     if (!draft.open) return 'any'
-    if (asked.value?.type === 'spots' || asked.value?.type === 'numbers') return 'face'
-    return asked.value?.type === 'picks' ? (asked.value.accepts as Wanted) : 'none'
+    const asked = draft.asked
+    if (asked?.type === 'spots' || asked?.type === 'numbers') return 'face'
+    return asked?.type === 'picks' || asked?.type === 'sized' ? (asked.accepts as Wanted) : 'none'
   })
 
   const faceKind = (m: Mark): string | undefined => bodies.value.find((b) => b.id === m.body)?.mesh.topology.faces[m.index]?.kind
@@ -78,9 +78,9 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
   function toStep(hit: Hit | null): void {
     const pick = hit && pickOf(hit)
     if (!pick || !draft.focus) return
-    if (asked.value?.type === 'spots') draft.addSpot(draft.focus, pick, hit.point.toArray())
-    else if (asked.value?.type === 'numbers') draft.leaveOut(draft.focus, pick)
-    else draft.togglePick(draft.focus, pick)
+    if (draft.asked?.type === 'spots') draft.addSpot(draft.focus, pick, hit.point.toArray())
+    else if (draft.asked?.type === 'numbers') draft.leaveOut(draft.focus, pick)
+    else draft.togglePick(pick)
   }
 
   async function onPick(hit: Hit | null, add: boolean): Promise<void> {
@@ -104,17 +104,12 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
 
   function onBox(marks: Mark[], add: boolean): void {
     const found = marks.map((mark) => ({ pick: pickOf(mark)!, mark })).filter((p) => p.pick)
-    if (draft.open && draft.focus) {
-      const old = add ? ((draft.fields[draft.focus] as StoredPick[]) ?? []) : []
-      draft.set(draft.focus, [...old, ...found.map((f) => f.pick)])
-    } else picked.value = add ? [...picked.value, ...found] : found
+    if (draft.open && (draft.asked?.type === 'picks' || draft.asked?.type === 'sized')) draft.setFocused([...(add ? draft.focused : []), ...found.map((f) => f.pick)])
+    else if (!draft.open) picked.value = add ? [...picked.value, ...found] : found
   }
 
   const marks = computed<Mark[]>(() => {
-    if (draft.open && draft.focus) {
-      const chosen = asked.value?.type === 'picks' ? ((draft.fields[draft.focus] as StoredPick[] | undefined) ?? []) : []
-      return marksOf(chosen, before.value ?? bodies.value)
-    }
+    if (draft.open && draft.focus) return marksOf(draft.focused, before.value ?? bodies.value)
     if (checks.picking) return marksOf(checks.picked as unknown as StoredPick[])
     if (measuring.on) return marksOf(measuring.picks as unknown as StoredPick[])
     return picked.value.map((p) => p.mark)

@@ -274,7 +274,12 @@ class Context:
         return {id: held.load() for id, held in found.items()}
 
     def find(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> tuple[int, Topology]:
-        """Index of what a pick stands for. Raises LostPick with the best match proposed."""
+        """Index of what a pick stands for. Raises LostPick with the best match proposed.
+
+        `picks` are all of a field that holds a list: what is offered is put among them. A field
+        inside another (``plane.face``) holds one; where neither is so nothing is offered, the
+        candidates remain.
+        """
         if pick.kind == "set":
             raise LostPick("a set cannot be used here: one thing is wanted", [f"field:{field}"])
         if pick.body not in self._state.bodies:
@@ -287,7 +292,7 @@ class Context:
             return found.index, topology
         offers = []
         text = f"the picked {pick.kind} ({pick.witness.kind}) is no longer there"
-        if found.proposal is not None and found.score > 0.3:
+        if found.proposal is not None and found.score > 0.3 and (picks or "." in field):
             new = make_pick(topology, pick.body, pick.kind, found.proposal)
             put = [new if p == pick else p for p in picks] if picks else new
             dumped = (
@@ -354,11 +359,11 @@ class Context:
             regions.append(region)
         return regions
 
-    def frame_of_face(self, pick: Pick, field: str) -> Frame:
+    def frame_of_face(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> Frame:
         """The frame of a planar face. Raises StepTrouble for any other face."""
         from vireo.core.geometry import plane_frame
 
-        index, topology = self.find(pick, field)
+        index, topology = self.find(pick, field, picks)
         face = topology.faces[index]
         if face.kind != "plane" or face.direction is None:
             raise StepTrouble(f"a sketch needs a planar face; this one is a {face.kind}")

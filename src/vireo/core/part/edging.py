@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
+from typing import Any
 
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.fields import Sized
 from vireo.core.part.fitting import largest, stopped
 from vireo.core.trouble import Offer
 
@@ -18,25 +20,34 @@ Treat = Callable[[Body, Mapping[int, float], float, str], Body]
 
 @dataclass(frozen=True)
 class Group:
-    """Edges picked in a field, treated with a share of the step's size."""
+    """Edges picked in a field, treated with a share of the step's size. `row` is the place of a
+    group among those of a field of several."""
 
     field: str
     picks: Sequence[Pick]
     share: float = 1.0
+    row: int | None = None
 
 
 def treat_edges(
-    ctx: Context, groups: Sequence[Group], size: float, treat: Treat, word: str, field: str
+    ctx: Context,
+    groups: Sequence[Group],
+    size: float,
+    treat: Treat,
+    word: str,
+    field: str,
+    rows: Sequence[Sized] = (),
 ) -> Outcome:
     """Apply `treat` to the picked edges of each body.
 
     When it does not fit, says on how many edges, and the largest size that works there,
-    found by search. `field` is the name of the size field.
+    found by search. `field` is the name of the size field, `rows` what stands in the field of
+    the groups that have a row.
     """
     by_body: dict[str, dict[int, tuple[Pick, Group]]] = {}
     for group in groups:
         for pick in group.picks:
-            index, _ = ctx.find(pick, group.field, group.picks)
+            index, _ = ctx.find(pick, group.field, group.picks if group.row is None else ())
             by_body.setdefault(pick.body, {})[index] = (pick, group)
     outcome = Outcome()
     for id, edges in by_body.items():
@@ -45,7 +56,7 @@ def treat_edges(
         try:
             outcome.bodies[id] = treat(body, shares, size, ctx.step)
         except KernelTrouble as error:
-            raise _explain(ctx, body, edges, size, treat, word, field) from error
+            raise _explain(ctx, body, edges, size, treat, word, field, rows) from error
     return outcome
 
 
@@ -57,6 +68,7 @@ def _explain(
     treat: Treat,
     word: str,
     field: str,
+    rows: Sequence[Sized],
 ) -> StepTrouble:
     shares = {i: g.share for i, (_, g) in edges.items()}
 
@@ -91,11 +103,19 @@ def _explain(
         text += " at any size; the faces beside it leave no room"
     if bad and len(bad) < len(edges):
         many = "these edges" if len(bad) > 1 else "this edge"
-        dropped = {}
-        for group in {id(g): g for _, g in edges.values()}.values():
-            gone = [edges[i][0] for i in bad if edges[i][1] is group]
-            if gone:
-                rest = [p.model_dump(mode="json") for p in group.picks if p not in gone]
-                dropped[group.field] = rest
+        gone = [edges[i][0] for i in bad]
+        dropped = {
+            group.field: _without(gone, group, rows) for i, (_, group) in edges.items() if i in bad
+        }
         offers.append(Offer(label=f"Drop {many}", fields=dropped))
     return StepTrouble(text, where, offers)
+
+
+def _without(gone: Sequence[Pick], group: Group, rows: Sequence[Sized]) -> list[Any]:
+    """What a field holds when some picks are dropped; rows without a pick go."""
+    if group.row is None:
+        return [p.model_dump(mode="json") for p in group.picks if p not in gone]
+    left = [
+        r.model_copy(update={"picks": tuple(p for p in r.picks if p not in gone)}) for r in rows
+    ]
+    return [r.model_dump(mode="json") for r in left if r.picks]

@@ -51,6 +51,14 @@ class Spot(BaseModel):
     at: tuple[Offset, Offset, Offset]
 
 
+class Sized(BaseModel):
+    """Picks with a size of their own, as a formula."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    picks: tuple[Pick, ...] = Field(default=(), max_length=2000)
+    size: Offset
+
+
 class Varied(BaseModel):
     """A number of a copied step that grows by a formula from each copy to the next."""
 
@@ -249,6 +257,12 @@ def spots(label: str, hint: str, **more: Any) -> Any:
     )
 
 
+def sized(label: str, accepts: str, hint: str, **more: Any) -> Any:
+    """Groups of picks, each with a length of its own."""
+    meta = _meta("sized", label, accepts=accepts, hint=hint, dimension="length", **more)
+    return Field(default=(), max_length=50, json_schema_extra=meta)
+
+
 def varied(label: str, **more: Any) -> Any:
     """Numbers of the copied steps that grow along the copies."""
     return Field(default=(), max_length=20, json_schema_extra=_meta("varied", label, **more))
@@ -290,6 +304,7 @@ _HOLDS: dict[str, Any] = {
     "sketches": tuple[str, ...], "steps": tuple[str, ...], "bodies": tuple[str, ...],
     "points": tuple[str, ...], "curves": tuple[str, ...], "regions": tuple[RegionPick, ...],
     "picks": tuple[Pick, ...], "spots": tuple[Spot, ...], "varied": tuple[Varied, ...],
+    "sized": tuple[Sized, ...],
     "numbers": tuple[int, ...],
 }  # fmt: skip
 

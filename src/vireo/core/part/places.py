@@ -115,7 +115,7 @@ def plane_of_pick(
         return frame.origin, frame.z
     if len(picks) != 1:
         raise StepTrouble("pick one flat face", [f"field:{field}"])
-    frame = ctx.frame_of_face(picks[0], field)
+    frame = ctx.frame_of_face(picks[0], field, picks)
     return frame.origin, frame.z
 
 

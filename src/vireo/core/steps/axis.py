@@ -71,7 +71,7 @@ class Axis(StepKind[AxisFields]):
     def _planes(self, fields: AxisFields, ctx: Context) -> tuple[Triple, Triple]:
         if len(fields.planes) != 2:
             raise StepTrouble("pick two flat faces", ["field:planes"])
-        one, two = (ctx.frame_of_face(p, "planes") for p in fields.planes)
+        one, two = (ctx.frame_of_face(p, "planes", fields.planes) for p in fields.planes)
         way = cross(one.z, two.z)
         if dot(way, way) < 1e-12:
             raise StepTrouble("the two faces are parallel and never meet", ["field:planes"])
@@ -80,4 +80,6 @@ class Axis(StepKind[AxisFields]):
     def _normal(self, fields: AxisFields, ctx: Context) -> tuple[Triple, Triple]:
         if len(fields.face) != 1 or len(fields.at) != 1:
             raise StepTrouble("pick a flat face and a place", ["field:face", "field:at"])
-        return place_of_pick(fields.at[0], "at", ctx), ctx.frame_of_face(fields.face[0], "face").z
+        return place_of_pick(fields.at[0], "at", ctx), ctx.frame_of_face(
+            fields.face[0], "face", fields.face
+        ).z

@@ -47,7 +47,7 @@ class Emboss(StepKind[EmbossFields]):
             raise StepTrouble("pick the one face it lies on", ["field:face"])
         chosen = ctx.regions(fields.sketch, fields.regions, "regions")
         frame = ctx.sketch(fields.sketch).frame
-        index, topology = ctx.find(fields.face[0], "face")
+        index, topology = ctx.find(fields.face[0], "face", fields.face)
         body = ctx.body(fields.face[0].body)
         kind = topology.faces[index].kind
         height = ctx.value("height")

@@ -3,7 +3,9 @@
 from __future__ import annotations
 
 from functools import partial
-from typing import Literal
+from typing import Any, Literal
+
+from pydantic import model_validator
 
 from vireo.core.kernel.blend import fillet, holding
 from vireo.core.kernel.boolean import unified
@@ -18,6 +20,9 @@ from vireo.core.part.edging import Group, treat_edges
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body
+from vireo.core.part.places import number
+from vireo.core.part.values import LEAST
+from vireo.core.quantity import LENGTH
 
 _EDGES, _FACES = {"of": ["edges"]}, {"of": ["faces"]}
 
@@ -42,10 +47,21 @@ class FilletFields(f.StepFields):
         "Held at", "edge", "Click the edge the rounding ends on",
         when={"form": ["held"], "of": ["edges"]},
     )  # fmt: skip
-    others: tuple[Pick, ...] = f.picks(
-        "Other radius at", "edge", "Click edges with a radius of their own", free=True, when=_EDGES
+    more: tuple[f.Sized, ...] = f.sized(
+        "Other radii", "edge", "Click edges with a radius of their own", when=_EDGES
     )
-    other: str = f.length("Other radius", "1 mm", above=0, when=_EDGES)
+
+    @model_validator(mode="before")
+    @classmethod
+    def _several(cls, data: Any) -> Any:
+        """Older parts have one other radius with its edges."""
+        if not isinstance(data, dict) or not {"others", "other"} & data.keys():
+            return data
+        data = dict(data)
+        picks, size = data.pop("others", ()), data.pop("other", "1 mm")
+        if picks:
+            data["more"] = [*data.get("more", ()), {"picks": picks, "size": {"formula": size}}]
+        return data
 
 
 @register
@@ -57,7 +73,7 @@ class Fillet(StepKind[FilletFields]):
     order = 10
     line = "Round edges and all that runs on smoothly from them, or faces into each other"
     Fields = FilletFields
-    version = 2
+    version = 3
     deciding = ("radius",)
 
     def build(self, fields: FilletFields, ctx: Context) -> Outcome:
@@ -69,11 +85,14 @@ class Fillet(StepKind[FilletFields]):
         if fields.form == "held":
             return self._held(fields, ctx)
         groups = [Group("edges", fields.edges)]
-        if fields.others:
-            groups.append(Group("others", fields.others, ctx.value("other") / radius))
+        for n, row in enumerate(fields.more):
+            own = number(row.size, f"radius {n + 2}", LENGTH, ctx)
+            if not own >= LEAST:
+                raise StepTrouble(f"radius {n + 2} must be at least {LEAST:g} mm", ["field:more"])
+            groups.append(Group("more", row.picks, own / radius, n))
         grow = ctx.value("end") / radius if fields.form == "varying" else 1.0
         treat = partial(fillet, grow=grow, flip=fields.flip)
-        return treat_edges(ctx, groups, radius, treat, "Fillet", "radius")
+        return treat_edges(ctx, groups, radius, treat, "Fillet", "radius", fields.more)
 
     def _held(self, fields: FilletFields, ctx: Context) -> Outcome:
         if len(fields.edges) != 1 or len(fields.hold) != 1:

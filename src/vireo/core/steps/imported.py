@@ -77,11 +77,8 @@ class Import(StepKind[ImportFields]):
         outcome = _delivered(bodies, notes, ctx)
         # Mending can make other solids of them: then nothing says which is which.
         if fields.dressed and len(contents.dresses) == len(bodies):
-            outcome.dress = {
-                id: _named(dress, body)
-                for (id, body), dress in zip(outcome.bodies.items(), contents.dresses, strict=True)
-                if body is not None
-            }
+            dressed = zip(outcome.bodies, bodies, contents.dresses, strict=True)
+            outcome.dress = {id: _named(dress, body, not faults) for id, body, dress in dressed}
         return outcome
 
     def _meshes(
@@ -100,10 +97,10 @@ class Import(StepKind[ImportFields]):
                     [Offer(label="Close the holes", fields={"mend": True})], hole.lines,
                 ) from hole  # fmt: skip
             most = round(ctx.value("most"))
-            if most and len(whole.corners) > most:
-                fine, (whole, moved) = len(whole.corners), coarser(whole, most)
+            if most and (many := len(whole.corners)) > most:
+                whole, moved = coarser(whole, most)
                 text = (
-                    f"made coarser: {len(whole.corners)} triangles of {fine}, the surface moved "
+                    f"made coarser: {len(whole.corners)} triangles of {many}, the surface moved "
                     f"by at most {moved:.2g} mm"
                 )
                 notes.append(Report(code="coarser", text=text, where=[f"step:{ctx.step}"]))
@@ -134,9 +131,9 @@ def _bodies(shape: Any, ctx: Context) -> list[Body]:
     return found
 
 
-def _named(dress: Dress, body: Body) -> Dressed:
-    """A dress with its faces by name."""
-    faces = {body.names[i]: tone for i, tone in dress.faces.items() if i < len(body.names)}
+def _named(dress: Dress, body: Body, whole: bool) -> Dressed:
+    """A dress with its faces by name; without them where mending may have put others in place."""
+    faces = {body.names[i]: tone for i, tone in dress.faces.items()} if whole else {}
     return Dressed(dress.name, dress.colour, faces)
 
 

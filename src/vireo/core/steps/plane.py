@@ -101,7 +101,7 @@ class Plane(StepKind[PlaneFields]):
     def _midway(self, fields: PlaneFields, ctx: Context) -> Frame:
         if len(fields.between) != 2:
             raise StepTrouble("pick two flat faces", ["field:between"])
-        one, two = (ctx.frame_of_face(p, "between") for p in fields.between)
+        one, two = (ctx.frame_of_face(p, "between", fields.between) for p in fields.between)
         facing = -1.0 if dot(one.z, two.z) < 0 else 1.0
         z2: Triple = (facing * two.z[0], facing * two.z[1], facing * two.z[2])
         lean = cross(one.z, z2)
@@ -127,7 +127,7 @@ class Plane(StepKind[PlaneFields]):
         """Touches the round face where it is nearest the place that tells the side."""
         if len(fields.touch) != 1 or len(fields.side) != 1:
             raise StepTrouble("pick a round face and a place on its side", ["field:touch"])
-        index, topology = ctx.find(fields.touch[0], "touch")
+        index, topology = ctx.find(fields.touch[0], "touch", fields.touch)
         if topology.faces[index].kind not in ("cylinder", "cone", "sphere"):
             raise StepTrouble("a plane can touch a cylinder, a cone or a ball", ["field:touch"])
         at = place_of_pick(fields.side[0], "side", ctx)
@@ -140,7 +140,7 @@ class Plane(StepKind[PlaneFields]):
     def _curve(self, fields: PlaneFields, ctx: Context) -> Frame:
         if len(fields.across) != 1:
             raise StepTrouble("pick the one edge it stands across", ["field:across"])
-        index, _ = ctx.find(fields.across[0], "across")
+        index, _ = ctx.find(fields.across[0], "across", fields.across)
         edge = ctx.body(fields.across[0].body).edges[index]
         try:
             at, way = along_edge(edge, ctx.value("length"), fields.back)

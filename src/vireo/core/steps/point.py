@@ -76,7 +76,7 @@ class Point(StepKind[PointFields]):
     def _along(self, fields: PointFields, ctx: Context) -> Triple:
         if len(fields.edge) != 1:
             raise StepTrouble("pick one edge", ["field:edge"])
-        index, _ = ctx.find(fields.edge[0], "edge")
+        index, _ = ctx.find(fields.edge[0], "edge", fields.edge)
         edge = ctx.body(fields.edge[0].body).edges[index]
         length = ctx.value("length")
         if length > length_of(edge):
@@ -87,7 +87,7 @@ class Point(StepKind[PointFields]):
         at, way = line_of("pick", fields.line, "line", ctx)
         if len(fields.face) != 1:
             raise StepTrouble("pick one flat face", ["field:face"])
-        plane = ctx.frame_of_face(fields.face[0], "face")
+        plane = ctx.frame_of_face(fields.face[0], "face", fields.face)
         slope = dot(way, plane.z)
         if abs(slope) < 1e-9:
             raise StepTrouble("the line runs along the face and never meets it")

@@ -36,11 +36,11 @@ class ReplaceFace(StepKind[ReplaceFields]):
     def build(self, fields: ReplaceFields, ctx: Context) -> Outcome:
         if len(fields.face) != 1:
             raise StepTrouble("pick the one face to replace", ["field:face"])
-        index, _ = ctx.find(fields.face[0], "face")
+        index, _ = ctx.find(fields.face[0], "face", fields.face)
         if fields.onto == "face":
             if len(fields.target) != 1:
                 raise StepTrouble("pick the face it goes onto", ["field:target"])
-            other, _ = ctx.find(fields.target[0], "target")
+            other, _ = ctx.find(fields.target[0], "target", fields.target)
             target = surface_of(ctx.body(fields.target[0].body), other)
         else:
             at, z = plane_of_pick(fields.onto, (), "onto", ctx)

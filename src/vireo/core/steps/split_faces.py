@@ -44,7 +44,7 @@ class SplitFaces(StepKind[SplitFacesFields]):
         elif fields.by == "face":
             if len(fields.cutter) != 1:
                 raise StepTrouble("pick the one face that parts them", ["field:cutter"])
-            index, _ = ctx.find(fields.cutter[0], "cutter")
+            index, _ = ctx.find(fields.cutter[0], "cutter", fields.cutter)
             cutter = run_on(ctx.body(fields.cutter[0].body).faces[index])
         else:
             at, z = plane_of_pick(fields.by, (), "by", ctx)
