@@ -100,6 +100,25 @@ def test_edges_a_bevel_of_two_lengths(page, server):
     kept(page, server, 48000 - 4 * 6 / 2 * 60)
 
 
+def test_edges_three_radii_in_one_step(page, server):
+    part_with(page, server, BLOCK)
+    page.press("verb-edges")
+    page.press("tool-fillet")
+    page.idle()
+    page.mouse(*edge(page, "s1/front", "s1/left"))
+    page.fill("field-radius", "8")
+    page.idle()
+    for n, (side, size) in enumerate((("right", "4"), ("top", "2"))):
+        page.press("another-more")
+        page.mouse(*edge(page, "s1/front", f"s1/{side}"))
+        page.wait(lambda n=n: page.text(f"picks-more-{n}") == "1 edge", "its edge")
+        page.fill(f"size-more-{n}", size)
+        page.idle()
+    # Round the two corners the third round follows the other two.
+    round_ = 1 - math.pi / 4
+    kept(page, server, 48000 - round_ * (64 * 20 + 16 * 20 + 4 * 60), 1e-3)
+
+
 def test_faces_one_is_moved_and_a_face_is_healed_over(page, server):
     bore = step("primitive", form="cylinder", diameter="10 mm", height="20 mm", x="15 mm",
                 y="20 mm", result="cut")  # fmt: skip
