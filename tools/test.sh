@@ -18,4 +18,6 @@ cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema
 step "web types (vue-tsc)";    (cd web && npm run --silent check)
 step "web units (vitest)";     (cd web && npm run --silent test)
 step "pytest, core";           $bin/pytest -n 2 tests/core
-step "pytest, server and browser"; $bin/pytest tests/server tests/browser
+# Servers of their own beside each other; browsers would only wait for each other.
+step "pytest, server";         $bin/pytest -n 2 --dist loadfile tests/server
+step "pytest, browser";        $bin/pytest tests/browser
