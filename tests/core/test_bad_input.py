@@ -14,6 +14,9 @@ from vireo.core.trouble import Trouble
 #: Kinds tried elsewhere: drawings, files and other documents are no sizes.
 ELSEWHERE = {"sketch", "import", "taken"}
 WAYS = [(k, n) for k, given in sorted(ways().items()) for n in range(len(given))]
+#: Words of the machinery that no message may hold.
+LEAKS = ("Traceback", "Standard_", "StdFail", "OCP", "object has no", "NoneType", "Quantity(",
+         "Dimension(", "object at 0x", "np.float", "array(")  # fmt: skip
 UNITS = {"length": " mm", "angle": " deg", "number": ""}
 
 
@@ -38,10 +41,12 @@ def sensible(report, what: str) -> None:
     if isinstance(report, str):
         assert len(report) > 12, what
         return
+    said = [n.text for n in report.notes]
     if report.error:
-        text = report.error.text
-        assert len(text) > 12, what
-        for leak in ("Traceback", "Standard_", "StdFail", "OCP", "object has no", "NoneType"):
+        assert len(report.error.text) > 12, what
+        said += [report.error.text, *(o.label for o in report.error.offers)]
+    for text in said:
+        for leak in LEAKS:
             assert leak not in text, (what, text)
     assert math.isfinite(report.volume), what
     assert report.volume > 0, what
@@ -54,6 +59,7 @@ def test_absurd_sizes_are_refused_or_sound(kind, n):
     good = tried(m, kind, given)
     found = next(k for k in all_kinds() if k.kind == kind)
     usual = not isinstance(good, str) and good.error is None
+    sensible(good, kind)
     fields = found.Fields.model_validate(given)
     for name, spec in found.Fields.model_fields.items():
         meta = (spec.json_schema_extra or {})["vireo"]

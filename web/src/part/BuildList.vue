@@ -2,7 +2,7 @@
 // The build list: a card per step in order, the marker, the open card as editor, running mass.
 import { NDropdown } from 'naive-ui'
 import { computed, nextTick, ref } from 'vue'
-import type { Step, StepView } from '../api/client'
+import type { Step } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { change, mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
@@ -41,6 +41,8 @@ interface Deciding {
   shown: string
   formula: string
 }
+/** Notes that only say what is so. */
+const PLAIN = new Set(['gathered'])
 /** The numbers shown on a card. */
 const UNITS: Record<string, string> = { length: ' mm', angle: '°' }
 function deciding(step: Step): Deciding[] {
@@ -60,8 +62,9 @@ function deciding(step: Step): Deciding[] {
   }
   return found
 }
-function caption(report: StepView | undefined): string {
-  return report?.caption ?? ''
+function caption(step: Step): string {
+  const read = (doc.build?.measured ?? []).filter((m) => m.step === step.id).map((m) => `${m.name} = ${m.shown}`)
+  return read.length ? read.join(', ') : (reports.value.get(step.id)?.caption ?? '')
 }
 
 function openStep(step: Step): void {
@@ -213,7 +216,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
               />
               <button v-else class="number" :title="`${d.formula} — click to change`" :data-testid="`number-${step.id}`" @click.stop="editNumber(step, d)">{{ d.key && d.key !== '×45°' ? d.key + ' ' : '' }}{{ d.shown }}{{ d.key === '×45°' ? ' × 45°' : '' }}</button>
             </template>
-            <span v-if="!deciding(step).length" class="muted">{{ caption(reports.get(step.id)) }}</span>
+            <span v-if="!deciding(step).length" class="muted">{{ caption(step) }}</span>
           </span>
           <NDropdown :options="menu(step, index)" trigger="click" @select="(k: string) => choose(k, step, index)">
             <button class="icon-btn more" :aria-label="`More for ${step.name}`" @click.stop><Icon name="more" :size="15" /></button>
@@ -244,7 +247,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
               </div>
             </div>
           </div>
-          <p v-for="note in reports.get(step.id)?.notes ?? []" :key="note.text" class="note wide"><Icon name="alert" :size="14" /> {{ note.text }}</p>
+          <p v-for="note in reports.get(step.id)?.notes ?? []" :key="note.text" class="note wide" :class="{ plain: PLAIN.has(note.code) }"><Icon v-if="!PLAIN.has(note.code)" name="alert" :size="14" /> {{ note.text }}</p>
           <p v-if="step.mended?.length" class="note wide mended" data-testid="mended" @click.stop @mouseenter="sees.looked = step.mended.map((m) => m.now as unknown as StoredPick)" @mouseleave="sees.looked = []">
             <Icon name="alert" :size="14" /> <span>{{ step.mended.length === 1 ? 'A lost pick was' : `${step.mended.length} lost picks were` }} replaced ({{ Math.round(100 * Math.min(...step.mended.map((m) => m.score))) }} % alike). Rest here to see.</span>
             <button class="btn small" @click.stop="attempt(step, { do: 'seen_mends', id: step.id })">Seen</button>
@@ -299,6 +302,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
 .inline { width: 110px; }
 .more { width: 22px; height: 22px; color: var(--ink-3); }
 .mass { grid-column: 3; color: var(--ink-3); font-size: 12px; }
+.note.plain { color: var(--ink-3); }
 .change { grid-column: 4; text-align: right; font-size: 12px; color: var(--up); padding-right: 5px; }
 .change.less { color: var(--down); }
 .wide, .target { grid-column: 1 / -1; margin: 4px 4px 2px 0; }

@@ -10,7 +10,7 @@ from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
 from vireo.core.quantity import DIMENSIONS, Quantity
-from vireo.core.trouble import Offer, Report
+from vireo.core.trouble import Offer
 
 #: What can be read, in the words of the readings.
 WORDS = {
@@ -38,6 +38,7 @@ class Measured(StepKind[MeasuredFields]):
     order = 70
     line = "A distance, angle, length or area of the model, by a name later formulas use"
     Fields = MeasuredFields
+    version = 2
 
     def build(self, fields: MeasuredFields, ctx: Context) -> Outcome:
         things = []
@@ -51,9 +52,7 @@ class Measured(StepKind[MeasuredFields]):
                 f"what is picked has no {WORDS.get(fields.what, fields.what).lower()}",
                 ["field:what"], offers,
             )  # fmt: skip
-        value = _quantity(found[fields.what])
-        note = Report(code="measured", text=f"{fields.name} = {value}", where=[f"step:{ctx.step}"])
-        return Outcome(numbers={fields.name: value}, notes=[note])
+        return Outcome(numbers={fields.name: _quantity(found[fields.what])})
 
     def caption(self, fields: MeasuredFields) -> str:
         return fields.name
