@@ -158,7 +158,7 @@ const verdict = computed(() => {
   <div class="top">
     <label class="find"><Icon name="search" :size="14" /><input v-model="filter" class="field" placeholder="Find a parameter" aria-label="Find a parameter" data-testid="find-parameter" @keydown.stop /></label>
     <p v-if="problem" class="bad say" data-testid="parameter-problem"><Icon name="cross" :size="14" /> {{ problem }}</p>
-    <p v-else-if="verdict" class="say" :class="{ bad: verdict.bad }" data-testid="foreseen" :title="verdict.text"><Icon :name="verdict.bad ? 'alert' : 'check'" :size="14" /> {{ verdict.text }}</p>
+    <p v-else-if="verdict" class="say" :class="{ bad: verdict.bad }" data-testid="foreseen" :title="verdict.text"><Icon :name="verdict.bad ? 'alert' : 'check'" :size="14" /> <span>{{ verdict.text }}</span></p>
     <span class="grow" />
     <button class="btn small" :class="{ on: help }" data-testid="formula-help" @click="help = !help">Formulas</button>
     <button class="btn small" data-testid="paste-table" title="Put in a table copied from a spreadsheet" @click="table = ''">Table in …</button>
@@ -260,4 +260,5 @@ tr.broken td { background: color-mix(in srgb, var(--bad-soft) 60%, transparent);
 .more { color: var(--accent); padding: 7px 8px; }
 .menu { display: flex; flex-direction: column; gap: 8px; }
 .sr { position: absolute; width: 1px; height: 1px; overflow: hidden; clip-path: inset(50%); }
+.say span { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
 </style>
