@@ -43,6 +43,13 @@ def edge(page, *names, body="b_s1"):
     return page.wait(lambda: page.spot(body, "edge", index), f"{names}")
 
 
+def begin(page, verb, tool):
+    """Open the editor of a step from the rail."""
+    page.press(f"verb-{verb}")
+    page.press(f"tool-{tool}")
+    page.idle()
+
+
 def kept(page, server, exact, rel=1e-6):
     page.idle()
     page.press("keep")
@@ -68,9 +75,7 @@ def test_grow_a_ring_turned_by_the_keyboard_alone(page, server):
 
 def test_cut_a_screw_hole_clicked_onto_a_face(page, server):
     part_with(page, server, BLOCK)
-    page.press("verb-cut")
-    page.press("tool-hole")
-    page.idle()
+    begin(page, "cut", "hole")
     page.press("choice-at-faces")
     page.mouse(*face(page, "s1/top"))
     page.idle()
@@ -89,9 +94,7 @@ def test_cut_a_screw_hole_clicked_onto_a_face(page, server):
 
 def test_edges_a_bevel_of_two_lengths(page, server):
     part_with(page, server, BLOCK)
-    page.press("verb-edges")
-    page.press("tool-chamfer")
-    page.idle()
+    begin(page, "edges", "chamfer")
     page.mouse(*edge(page, "s1/top", "s1/front"))
     page.idle()
     page.press("choice-form-two")
@@ -102,9 +105,7 @@ def test_edges_a_bevel_of_two_lengths(page, server):
 
 def test_edges_three_radii_in_one_step(page, server):
     part_with(page, server, BLOCK)
-    page.press("verb-edges")
-    page.press("tool-fillet")
-    page.idle()
+    begin(page, "edges", "fillet")
     page.mouse(*edge(page, "s1/front", "s1/left"))
     page.fill("field-radius", "8")
     page.idle()
@@ -123,24 +124,18 @@ def test_faces_one_is_moved_and_a_face_is_healed_over(page, server):
     bore = step("primitive", form="cylinder", diameter="10 mm", height="20 mm", x="15 mm",
                 y="20 mm", result="cut")  # fmt: skip
     part_with(page, server, BLOCK, bore)
-    page.press("verb-faces")
-    page.press("tool-move_faces")
-    page.idle()
+    begin(page, "faces", "move_faces")
     page.mouse(*face(page, "s1/top"))
     page.fill("field-z", "5")
     kept(page, server, (2400 - math.pi * 25) * 25)
-    page.press("verb-faces")
-    page.press("tool-delete_faces")
-    page.idle()
+    begin(page, "faces", "delete_faces")
     page.mouse(*face(page, "s2/wall"))
     kept(page, server, 60000)
 
 
 def test_copy_a_body_is_moved_and_turned(page, server):
     part_with(page, server, BLOCK)
-    page.press("verb-copy")
-    page.press("tool-move_body")
-    page.idle()
+    begin(page, "copy", "move_body")
     page.fill("field-x", "100")
     page.fill("field-angle", "90")
     kept(page, server, 48000)
@@ -156,9 +151,7 @@ def test_refer_a_set_gathers_edges_and_a_step_takes_it_as_one(page, server):
         for x in (15, 45)
     ]  # fmt: skip
     part_with(page, server, BLOCK, *pins)
-    page.press("verb-refer")
-    page.press("tool-set")
-    page.idle()
+    begin(page, "refer", "set")
     page.press("choice-of-edge")
     page.press_option("choose-by", "Round, of a radius")
     page.fill("field-radius", "4")
@@ -166,9 +159,7 @@ def test_refer_a_set_gathers_edges_and_a_step_takes_it_as_one(page, server):
     page.wait(lambda: "edges now" in page.text("editor"), "how many it gathers")
     page.press("keep")
     page.idle()
-    page.press("verb-edges")
-    page.press("tool-chamfer")
-    page.idle()
+    begin(page, "edges", "chamfer")
     page.press("set-edges-s4")
     page.fill("field-size", "1")
     page.idle()

@@ -26,7 +26,8 @@ _ROUNDS = 6
 
 
 def coarser(mesh: Triangles, most: int) -> tuple[Triangles, float]:
-    """The mesh with `most` triangles or a few less, and how far its surface moved (mm).
+    """The mesh with `most` triangles or a few less, and how far its surface moved (mm), as seen
+    from the old points and from fifteen places on every new triangle.
 
     Edges are collapsed in the order of the squared distances to the planes they were part of
     (M. Garland and P. Heckbert, Surface Simplification Using Quadric Error Metrics, 1997).
@@ -45,13 +46,14 @@ def coarser(mesh: Triangles, most: int) -> tuple[Triangles, float]:
     made = Triangles(
         np.asarray(points, dtype=np.float64) + middle, np.asarray(corners, dtype=np.int64)
     )
-    return made, max(farthest(mesh.points, made), farthest(made.points, mesh))
+    # Places all over the new triangles, larger than the old: one may bridge what it left out.
+    return made, max(farthest(mesh.points, made), farthest(_places(made), mesh))
 
 
 def farthest(points: Floats, mesh: Triangles) -> float:
     """How far (mm) the one of `points` (n, 3) is that is farthest from the surface of a mesh."""
     t = mesh.points[mesh.corners]
-    bound = _bounds(points, t)
+    bound = _bounds(points, mesh)
     worst = 0.0
     order = np.argsort(-bound)
     for k in range(0, len(order), _BATCH):
@@ -63,10 +65,15 @@ def farthest(points: Floats, mesh: Triangles) -> float:
     return worst
 
 
-def _bounds(points: Floats, t: Floats) -> Floats:
+def _places(mesh: Triangles) -> Floats:
+    """Places on every triangle, one triangle after another."""
+    return np.asarray(np.einsum("pk,tkc->tpc", _PLACES, mesh.points[mesh.corners]).reshape(-1, 3))
+
+
+def _bounds(points: Floats, mesh: Triangles) -> Floats:
     """Distances from points to the nearest of the triangles found close by: no less than those
     to the nearest of all."""
-    places = np.einsum("pk,tkc->tpc", _PLACES, t).reshape(-1, 3)
+    t, places = mesh.points[mesh.corners], _places(mesh)
     tree = cKDTree(places)
     near = min(_NEAR, len(places))
     bound = np.empty(len(points))
