@@ -109,7 +109,7 @@ def test_edges_three_radii_in_one_step(page, server):
     page.mouse(*edge(page, "s1/front", "s1/left"))
     page.fill("field-radius", "8")
     page.idle()
-    for n, (side, size) in enumerate((("right", "4"), ("top", "2"))):
+    for n, (side, size) in enumerate((("right", "4"), ("top", "2.5"))):
         page.press("another-more")
         page.mouse(*edge(page, "s1/front", f"s1/{side}"))
         page.wait(lambda n=n: page.text(f"picks-more-{n}") == "1 edge", "its edge")
@@ -117,7 +117,7 @@ def test_edges_three_radii_in_one_step(page, server):
         page.idle()
     # Round the two corners the third round follows the other two.
     round_ = 1 - math.pi / 4
-    kept(page, server, 48000 - round_ * (64 * 20 + 16 * 20 + 4 * 60), 1e-3)
+    kept(page, server, 48000 - round_ * (64 * 20 + 16 * 20 + 6.25 * 60), 1e-3)
 
 
 def test_faces_one_is_moved_and_a_face_is_healed_over(page, server):

@@ -215,7 +215,9 @@ def test_limits_are_read_as_they_are_typed(typed, meant):
     assert limits_of(typed) == meant
 
 
-@pytest.mark.parametrize("typed", [",", "..", " … ", "1 mm, " * 201 + "1 mm", "9" * 501])
+@pytest.mark.parametrize(
+    "typed", [",", "..", " … ", ">=", "≤ ", "1 mm, " * 201 + "1 mm", "9" * 501]
+)
 def test_limits_that_say_nothing_or_too_much_are_refused(typed):
     with pytest.raises(BadInput, match="limit"):
         limits_of(typed)

@@ -5,7 +5,7 @@ import Icon from '../ui/Icon.vue'
 
 const doc = useDocument()
 const help = useHelp()
-const time = (at: number): string => new Date(at).toLocaleTimeString()
+const time = (at: number): string => new Date(at).toLocaleTimeString([], { hour12: false })
 </script>
 
 <template>

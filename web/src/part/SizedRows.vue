@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // Groups of picks, each with a size of its own: one row a group.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { FieldView } from '../api/client'
 import Icon from '../ui/Icon.vue'
 import { type Sized, useDraft } from './draft'
@@ -15,8 +15,11 @@ function add(): void {
   draft.set(props.field.name, [...rows.value, { picks: [], size: { formula: '1 mm' } }])
   draft.focus = focusOf(rows.value.length - 1)
 }
+/** The size being typed, as it stands in its field: a unit is put behind plain numbers only when it is used. */
+const typing = ref<{ n: number; text: string } | null>(null)
 function typed(n: number, event: Event): void {
-  const raw = (event.target as HTMLInputElement).value.trim()
+  typing.value = { n, text: (event.target as HTMLInputElement).value }
+  const raw = typing.value.text.trim()
   const formula = /^[\d.]+$/.test(raw) ? `${raw} mm` : raw
   draft.set(props.field.name, rows.value.map((r, i) => (i === n ? { ...r, size: { formula } } : r)))
 }
@@ -30,7 +33,7 @@ function drop(n: number): void {
   <span class="sized" :data-testid="`sized-${field.name}`">
     <span v-for="(row, n) in rows" :key="n" class="one">
       <button class="pickbox" :class="{ on: draft.focus === focusOf(n) }" :title="field.hint ?? ''" :data-testid="`picks-${field.name}-${n}`" @click="draft.focus = draft.focus === focusOf(n) ? null : focusOf(n)">{{ words(row) }}</button>
-      <input class="field" :value="row.size.formula" spellcheck="false" :aria-label="`${field.label}, ${n + 1}`" :data-testid="`size-${field.name}-${n}`" @input="typed(n, $event)" />
+      <input class="field" :value="typing?.n === n ? typing.text : row.size.formula" spellcheck="false" :aria-label="`${field.label}, ${n + 1}`" :data-testid="`size-${field.name}-${n}`" @input="typed(n, $event)" @blur="typing = null" />
       <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="drop(n)"><Icon name="close" :size="13" /></button>
     </span>
     <button class="chip" :data-testid="`another-${field.name}`" @click="add">{{ rows.length ? 'Another' : 'Add one' }}</button>

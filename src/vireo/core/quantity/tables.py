@@ -120,7 +120,7 @@ def _limits(typed: str) -> Limits:
     if found := re.match(r"^(?:≤|<=)\s*(.+)$", typed):
         return RangeLimits(most=found[1])
     values = re.split(r",(?![^(]*\))", typed)
-    return ListLimits(values=[v.strip() for v in values if v.strip(" .…")])
+    return ListLimits(values=[v.strip() for v in values if v.strip(" .…≥≤<>=")])
 
 
 def _with_unit(formula: str, unit: str) -> str:
