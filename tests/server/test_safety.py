@@ -8,6 +8,7 @@ import zipfile
 
 import pytest
 
+from vireo.server.api import ROUTES, id_checks
 from vireo.server.app import create_app, is_loopback
 
 
@@ -164,3 +165,59 @@ def test_bound_to_another_address_it_demands_a_sign_in():
     assert signed.status_code == 303
     assert "HttpOnly" in signed.headers["Set-Cookie"]
     assert client.get("/api/openapi.json").status_code == 200
+
+
+HOSTILE = (
+    "..", "%2e%2e", "..%2f..%2fetc", ".", "%00", "a" * 200, "p" + "0" * 11, "P0123456789AB",
+    "p0123456789ab%0a", "%2e%2e%5c", "d0123456789ab/..", "-rf", "*", "'or'1'='1",
+)  # fmt: skip
+WELL_FORMED = {
+    "projects": "p0123456789ab", "documents": "d0123456789ab", "jobs": "j0123456789ab",
+    "steps": "s1", "sketches": "s1", "layouts": "0" * 64, "meshes": "0" * 32, "fields": "0" * 32,
+    "maps": "thickness", "pictures": "extrude", "scripts": "mine",
+}  # fmt: skip
+
+
+def test_no_hostile_id_reaches_anything(api):
+    """Every placeholder of every route, with ids no document can have: 404 or 405, nothing made,
+    nothing run, and the server goes on."""
+    root = api.server.data
+    marker = "project.folder.joinpath('steps').mkdir(); print('ran')"
+
+    def files():
+        return {
+            str(p.relative_to(root))
+            for p in root.rglob("*")
+            if not p.name.startswith("vireo.db") and "cache" not in p.parts
+        }
+
+    before = files()
+    tried = 0
+    for route in ROUTES:
+        for number in range(route.path.count("<")):
+            for bad in HOSTILE:
+                parts = re.split(r"<[^>]+>", route.path)
+                ids = [WELL_FORMED[part.split("/")[-2]] for part in parts[:-1]]
+                ids[number] = bad
+                path = "".join(a + b for a, b in zip(parts, [*ids, ""], strict=True))
+                body = {"text": marker, "name": "x", "document": None, "picks": []}
+                status, said = api.server.call(
+                    route.method, "/api" + path, body if route.body else None
+                )
+                assert status in (404, 405), (route.method, path, status, said)
+                tried += 1
+    assert tried > 500
+    assert files() == before
+    assert api.get("/api/shelf")[0] == 200
+
+
+def test_a_route_cannot_be_declared_without_a_pattern_for_its_ids():
+    with pytest.raises(KeyError):
+        id_checks("/things/<id>")
+    assert all(id_checks(r.path) for r in ROUTES if "<" in r.path)
+
+
+def test_a_script_runs_in_no_project_that_is_not_there(api):
+    status, _ = api.post("/api/projects/p0123456789ab/run", {"text": "1", "name": "x"})
+    assert status == 404
+    assert not (api.server.data / "scripts" / "p0123456789ab").exists()

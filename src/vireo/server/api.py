@@ -6,6 +6,7 @@ types are made from all follow.
 
 from __future__ import annotations
 
+import re
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
@@ -42,6 +43,34 @@ class Route:
 
 ROUTES: list[Route] = []
 
+#: What may stand at a placeholder of an address, by the segment before it. Checked before a view
+#: runs, so that no id from outside reaches a file, a table or a worker unless it can be one; a
+#: route with a placeholder that is not listed here cannot be declared.
+ID_PATTERNS = {
+    "projects": r"p[0-9a-f]{12}",
+    "documents": r"d[0-9a-f]{12}",
+    "jobs": r"j[0-9a-f]{12}",
+    "steps": r"[a-z][a-z0-9_]{0,31}",
+    "sketches": r"[a-z][a-z0-9_]{0,31}",
+    "layouts": r"[0-9a-f]{64}",
+    "meshes": r"[0-9a-f]{32}",
+    "fields": r"[0-9a-f]{32}",
+    "maps": r"[a-z][a-z_]{0,31}",
+    "pictures": r"[a-z][a-z0-9_]{0,63}",
+    # Scripts are kept under names of people's own choosing, never in files.
+    "scripts": r"[^/\\\x00-\x1f]{1,60}",
+}
+_PLACEHOLDER = re.compile(r"([a-z_-]+)/<(?:[a-z]+:)?([a-z_]+)>")
+
+
+def id_checks(path: str) -> dict[str, re.Pattern[str]]:
+    """The pattern of every placeholder of a route, by its name. Raises KeyError for one whose
+    ids nobody has described."""
+    found = {name: re.compile(ID_PATTERNS[before]) for before, name in _PLACEHOLDER.findall(path)}
+    if len(found) != path.count("<"):
+        raise KeyError(f"a placeholder of {path} has no pattern")
+    return found
+
 
 class Room:
     """A blueprint whose routes are declared with models."""
@@ -62,8 +91,12 @@ class Room:
             name = function.__name__
             doc = (function.__doc__ or "").strip().split("\n")[0]
             ROUTES.append(Route(method, path, name, body, answer, query or {}, doc))
+            patterns = id_checks(path)
 
             def view(**arguments: Any) -> Any:
+                for key, pattern in patterns.items():
+                    if not pattern.fullmatch(arguments[key]):
+                        raise NotFound("there is nothing at this address")
                 if body is not None:
                     arguments["body"] = _parsed(body)
                 for key, kind in (query or {}).items():

@@ -32,8 +32,9 @@ class Scripts:
     ) -> Ran:  # fmt: skip
         """Run a script on a project. What it prints is published as it comes, with its lines.
 
-        Raises NotAllowed while another script runs in the project.
+        Raises NotFound for no such project, NotAllowed while another script runs in it.
         """
+        self._store.settings(project)  # raises NotFound before anything is made or run
         stop = threading.Event()
         with self._lock:
             if project in self._running:
