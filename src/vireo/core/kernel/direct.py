@@ -22,6 +22,7 @@ from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.locate import foot_on
 from vireo.core.kernel.measure import (
     area_centre,
+    area_of,
     bend_room,
     box_of,
     describe_face,
@@ -30,6 +31,7 @@ from vireo.core.kernel.measure import (
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items, unwrap
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.kernel.trim import plane_face, run_on, split
+from vireo.core.kernel.witness import swept_budget, unmet
 
 
 def thickened(body: Body, faces: Sequence[int], by: float, step: str) -> Body:
@@ -76,7 +78,14 @@ def thickened(body: Body, faces: Sequence[int], by: float, step: str) -> Body:
         table[key] = f"{step}/base/{name}"
         for f in items(maker.Generated(key.shape)):
             table[Key(f)] = f"{step}/skin/{name}"
-    return Body(shape, tuple(table.get(Key(f), f"{step}/rim") for f in faces_of(shape)))
+    thick = Body(shape, tuple(table.get(Key(f), f"{step}/rim") for f in faces_of(shape)))
+    skins = [
+        sum(area_of(f) for f, n in thick.named_faces() if n.startswith(f"{step}/{side}/"))
+        for side in ("base", "skin")
+    ]
+    swept_budget("thickening", volume_of(shape), [(skins[0], skins[1], abs(by))])
+    unmet(thick, "thickening")
+    return thick
 
 
 def moved_faces(body: Body, faces: Sequence[int], move: Move, step: str) -> Body:

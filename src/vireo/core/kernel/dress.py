@@ -11,12 +11,14 @@ from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepOffset import BRepOffset_MakeOffset, BRepOffset_Mode
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from vireo.core.kernel.boolean import combine, join_names
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
-from vireo.core.kernel.measure import outward_normal, volume_of
+from vireo.core.kernel.locate import length_of
+from vireo.core.kernel.measure import area_of, bend_room, outward_normal, volume_of
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of, items
+from vireo.core.kernel.witness import budget, confined, swept_budget
 
 _TOLERANCE = 1e-5
 
@@ -72,7 +74,10 @@ def shell(
         big, small = (made, body) if outwards else (body, made)
         if volume_of(small.shape) >= volume_of(big.shape):
             raise KernelTrouble("the shell leaves no room inside")
-        return combine("cut", big, [small], "the shell")
+        walls = [others.get(i, wall) for i in range(len(body.faces))]
+        hollow = combine("cut", big, [small], "the shell")
+        _walled(body, walls, made, volume_of(hollow.shape))
+        return hollow
     maker = _offset(body, sign * wall)
     for i in open_:
         maker.AddFace(body.faces[i])
@@ -97,7 +102,30 @@ def shell(
         if Key(f) not in named:
             rim = next((i for i in open_ if _lies_on(f, body.faces[i])), None)
             named[Key(f)] = f"{step}/rim" + (f"/{body.names[rim]}" if rim is not None else "")
-    return Body(shape, tuple(named[Key(f)] for f in faces))
+    whole = Body(shape, tuple(named[Key(f)] for f in faces))
+    walls = [0.0 if i in gone else others.get(i, wall) for i in range(len(body.faces))]
+    inner = Body(shape, tuple(n if n.startswith(f"{step}/inner/") else "" for n in whole.names))
+    _walled(body, walls, inner, volume, f"{step}/inner/")
+    return whole
+
+
+def _walled(
+    body: Body, walls: Sequence[float], made: Body, volume: float, mark: str | None = None
+) -> None:
+    """That the material of a shell is what its walls fill: each between a face and the one it
+    gave, found by name, over the wall's thickness (mm); with a mark only faces that carry it are
+    walls' other sides. Raises WitnessTrouble."""
+    pieces = []
+    for t in sorted(set(walls) - {0.0}):
+        old = [i for i, w in enumerate(walls) if w == t]
+        names = {body.names[i] for i in old}
+        new = [
+            f for f, n in made.named_faces()
+            if (n.removeprefix(mark) if mark else n.split("/inner/", 1)[-1]) in names
+            and (mark is None or n.startswith(mark))
+        ]  # fmt: skip
+        pieces.append((sum(area_of(body.faces[i]) for i in old), sum(area_of(f) for f in new), t))
+    swept_budget("the shell", volume, pieces, loose=0.1)
 
 
 def _lies_on(face: TopoDS_Face, other: TopoDS_Face) -> bool:
@@ -120,15 +148,53 @@ def faces_offset(body: Body, by: Mapping[int, float], what: str = "moving these 
     for i, d in by.items():
         maker.SetOffsetOnFace(body.faces[i], d)
     shape = checked(what, _built(maker, what, False))
-    if all(d > 0 for d in by.values()) and volume_of(shape) <= volume_of(body.shape):
-        raise KernelTrouble(f"{what}: nothing was added")
-    if all(d < 0 for d in by.values()) and volume_of(shape) >= volume_of(body.shape):
-        raise KernelTrouble(f"{what}: nothing was taken away")
     named: dict[Key, set[str]] = {}
-    for face, name in body.named_faces():
+    moved: dict[Key, float] = {}
+    for i, (face, name) in enumerate(body.named_faces()):
         for f in items(maker.Generated(face)) or items(maker.Modified(face)) or [face]:
             named.setdefault(Key(f), set()).add(name)
-    return Body(shape, tuple(join_names(named.get(Key(f), {"offset"})) for f in faces_of(shape)))
+            if i in by:
+                moved[Key(f)] = by[i]
+    made = Body(shape, tuple(join_names(named.get(Key(f), {"offset"})) for f in faces_of(shape)))
+    after = {i: moved[k] for i, f in enumerate(made.faces) if (k := Key(f)) in moved}
+    swept(body, by, made, after, what)
+    return made
+
+
+def swept(
+    body: Body, by: Mapping[int, float], made: Body, after: Mapping[int, float], what: str
+) -> None:
+    """That what came between a body and the same with faces moved is what these swept, and lies
+    near them; `after` are the moved faces in the result. Raises WitnessTrouble."""
+    change = volume_of(made.shape) - volume_of(body.shape)
+    pieces = []
+    for d in set(by.values()):
+        old = sum(area_of(body.faces[i]) for i in by if by[i] == d)
+        new = sum(area_of(made.faces[i]) for i in after if after[i] == d)
+        pieces.append((old, new, d))
+        # Borders run outwards and inwards with their neighbours' slopes, bent faces with their
+        # radii: an area that leaps is not that of the faces that moved.
+        bend = sum(area_of(f) * 2 * abs(d) / r for f, r in _bends(body, by, d))
+        border = sum(length_of(e) for e in _border(body, by))
+        budget(what, new - old, -1.1 * old, 1.5 * (bend + 6 * abs(d) * border), of="area")
+    swept_budget(what, change, pieces)
+    # A neighbour that leans by five degrees is run on by twelve times the offset.
+    reach = 12 * max(abs(d) for d in by.values())
+    confined(body.shape, made.shape, [body.faces[i] for i in by], reach, what)
+
+
+def _bends(body: Body, by: Mapping[int, float], d: float) -> list[tuple[TopoDS_Face, float]]:
+    """Moved faces that bend round outwards of the offset, with their least radius."""
+    found = []
+    for i in by:
+        room = bend_room(body.faces[i], -d)
+        if by[i] == d and room is not None:
+            found.append((body.faces[i], room))
+    return found
+
+
+def _border(body: Body, by: Mapping[int, float]) -> list[TopoDS_Edge]:
+    return [e for e, pair in zip(body.edges, body.edge_faces, strict=True) if set(pair) & set(by)]
 
 
 def without_faces(body: Body, faces: Sequence[int]) -> Body:
@@ -158,8 +224,8 @@ def without_faces(body: Body, faces: Sequence[int]) -> Body:
     return Body(shape, tuple(join_names(named.get(Key(f), {"healed"})) for f in faces_of(shape)))
 
 
-def running_on(body: Body, faces: Sequence[int]) -> set[int]:
-    """Faces that run on smoothly from some, without those: what moves along with them."""
+def smooth_beside(body: Body) -> dict[int, set[int]]:
+    """For each face those that run on smoothly from it."""
     smooth: dict[int, set[int]] = {}
     for edge, pair in zip(body.edges, body.edge_faces, strict=True):
         if len(pair) != 2:
@@ -172,9 +238,27 @@ def running_on(body: Body, faces: Sequence[int]) -> set[int]:
         if float(np.dot(normals[0], normals[1])) > 1.0 - 1e-6:
             smooth.setdefault(pair[0], set()).add(pair[1])
             smooth.setdefault(pair[1], set()).add(pair[0])
-    found, front = set(faces), list(faces)
-    while front:
-        for other in smooth.get(front.pop(), set()) - found:
-            found.add(other)
-            front.append(other)
-    return found - set(faces)
+    return smooth
+
+
+def smooth_groups(body: Body, faces: Sequence[int]) -> list[list[int]]:
+    """Faces with all that run on smoothly from them, in groups that hang together so."""
+    smooth = smooth_beside(body)
+    groups: list[list[int]] = []
+    done: set[int] = set()
+    for start in faces:
+        if start in done:
+            continue
+        group = [start]
+        done.add(start)
+        for f in group:
+            more = sorted(smooth.get(f, set()) - done)
+            done.update(more)
+            group += more
+        groups.append(group)
+    return groups
+
+
+def running_on(body: Body, faces: Sequence[int]) -> set[int]:
+    """Faces that run on smoothly from some, without those: what moves along with them."""
+    return {i for g in smooth_groups(body, faces) for i in g} - set(faces)

@@ -10,10 +10,19 @@ from OCP.BRepOffsetAPI import BRepOffsetAPI_DraftAngle
 from OCP.gp import gp_Pln
 
 from vireo.core.geometry import Frame, Triple, cross, dot, opposite, plane_frame, unit
+from vireo.core.kernel.dress import smooth_groups
 from vireo.core.kernel.gate import KernelTrouble, checked
-from vireo.core.kernel.measure import area_centre, describe_edge, describe_face
+from vireo.core.kernel.measure import (
+    area_centre,
+    area_of,
+    box_of,
+    describe_edge,
+    describe_face,
+    volume_of,
+)
 from vireo.core.kernel.place import direction, point
 from vireo.core.kernel.shape import Body, Key, faces_of, items
+from vireo.core.kernel.witness import budget
 
 
 class Lean(NamedTuple):
@@ -30,6 +39,25 @@ def drafted(body: Body, sides: Sequence[int], neutral: Frame, angle: float) -> B
     Raises KernelTrouble for faces that cannot lean or an angle that folds them.
     """
     return leant(body, [Lean(i, neutral, neutral.z) for i in sides], angle)
+
+
+def _within(body: Body, leans: Sequence[Lean], angle: float, change: float) -> None:
+    """That leaning faces swept no more than wedges from the plane they turn about, run on by
+    half at their borders; faces that run on smoothly lean along. Raises WitnessTrouble."""
+    room = 0.0
+    alike = {lean.face: lean for lean in leans}
+    for group in smooth_groups(body, list(alike)):
+        lead = next(alike[i] for i in group if i in alike)
+        alike |= {i: lead for i in group if i not in alike}
+    for index, lean in alike.items():
+        face = body.faces[index]
+        o, z = lean.about.origin, lean.about.z
+        low, high = box_of(face)
+        corners = [(x, y, w) for x in (low[0], high[0]) for y in (low[1], high[1])
+                   for w in (low[2], high[2])]  # fmt: skip
+        tall = max(abs(sum((c[k] - o[k]) * z[k] for k in range(3))) for c in corners)
+        room += 1.5 * area_of(face) * tall * math.tan(abs(angle)) + tall**3 * math.tan(angle) ** 2
+    budget("the draft", change, -room, room)
 
 
 def leant(body: Body, leans: Sequence[Lean], angle: float) -> Body:
@@ -54,6 +82,7 @@ def leant(body: Body, leans: Sequence[Lean], angle: float) -> Body:
     if not maker.IsDone():
         raise KernelTrouble("the leaning faces do not meet")
     shape = checked("the draft", maker.Shape())
+    _within(body, leans, angle, volume_of(shape) - volume_of(body.shape))
     named: dict[Key, str] = {}
     for face, name in body.named_faces():
         made = items(maker.Generated(face)) or items(maker.Modified(face)) or [face]

@@ -287,23 +287,34 @@ def outward_normal(face: TopoDS_Face, edge: TopoDS_Edge, t: float) -> NDArray[np
     return -n if face.Orientation() == TopAbs_REVERSED else n
 
 
+def corner_at(body: Body, index: int, share: float) -> tuple[float, bool] | None:
+    """At a share of the length of an edge's parameter: the angle (rad) between the outward
+    normals of its two faces, and whether they form an inner corner, open to the outside by less
+    than a half turn. None at seams and where a face has no normal."""
+    edge, pair = body.edges[index], body.edge_faces[index]
+    if len(pair) != 2:
+        return None
+    face, other = body.faces[pair[0]], body.faces[pair[1]]
+    curve = BRepAdaptor_Curve(edge)
+    t = (1.0 - share) * curve.FirstParameter() + share * curve.LastParameter()
+    n1, n2 = outward_normal(face, edge, t), outward_normal(other, edge, t)
+    if n1 is None or n2 is None:
+        return None
+    along = np.array(_triple(curve.DN(t, 1)))
+    if _orientation_in(face, edge) == TopAbs_REVERSED:
+        along = -along
+    into = np.cross(n1, along)  # the face lies to the left of its border
+    angle = math.acos(max(-1.0, min(1.0, float(n1 @ n2))))
+    return angle, float(into @ n2) > 0.0
+
+
 def sharp_inner_edges(body: Body) -> list[int]:
     """Edges where two faces meet in a corner that opens less than 180 degrees outwards."""
     found = []
-    for index, (edge, pair) in enumerate(zip(body.edges, body.edge_faces, strict=True)):
-        if len(pair) != 2:
-            continue
-        face, other = body.faces[pair[0]], body.faces[pair[1]]
-        curve = BRepAdaptor_Curve(edge)
-        t = 0.5 * (curve.FirstParameter() + curve.LastParameter())
-        n1, n2 = outward_normal(face, edge, t), outward_normal(other, edge, t)
-        if n1 is None or n2 is None or float(n1 @ n2) > 0.985:
-            continue  # tangent within ten degrees is no corner
-        along = np.array(_triple(curve.DN(t, 1)))
-        if _orientation_in(face, edge) == TopAbs_REVERSED:
-            along = -along
-        into = np.cross(n1, along)  # the face lies to the left of its border
-        if float(into @ n2) > 0.0:
+    for index in range(len(body.edges)):
+        corner = corner_at(body, index, 0.5)
+        # Tangent within ten degrees is no corner.
+        if corner is not None and corner[1] and corner[0] >= math.radians(10.0):
             found.append(index)
     return found
 

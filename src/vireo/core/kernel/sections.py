@@ -43,6 +43,7 @@ from vireo.core.geometry import Triple
 from vireo.core.kernel.gate import KernelTrouble, checked
 from vireo.core.kernel.measure import area_centre
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of
+from vireo.core.kernel.witness import unmet
 
 
 @dataclass(frozen=True)
@@ -115,7 +116,9 @@ def closed_body(named: Sequence[tuple[TopoDS_Face, str]], what: str, within: flo
     for face, name in named:
         for f in faces_of(sewing.Modified(face)):
             names[Key(f)] = name
-    return Body(shape, tuple(names.get(Key(f), "face") for f in faces_of(shape)))
+    body = Body(shape, tuple(names.get(Key(f), "face") for f in faces_of(shape)))
+    unmet(body, what)
+    return body
 
 
 def eased_body(body: Body, start: End | None, end: End | None, what: str) -> Body:

@@ -54,6 +54,7 @@ from vireo.core.kernel.sections import network, ordered
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, items
 from vireo.core.kernel.simplify import flattened
 from vireo.core.kernel.transform import Move
+from vireo.core.kernel.witness import unmet
 
 Named = tuple[str, TopoDS_Edge]
 
@@ -192,6 +193,7 @@ def sweep(outline: Outline, frame: Frame, path: Path, way: Way, step: str) -> Bo
         whole = _swept(outer, roles, path, way, step)
         inner = [_swept(h, roles, path, way, step) for h in holes]
         solids.append(combine("cut", whole, inner, "the sweep") if inner else whole)
+        unmet(solids[-1], "the sweep")
         _plausible(TopoDS.Face(placed.Shape()), solids[-1], path, way)
     if len(solids) == 1:
         return solids[0]
@@ -508,6 +510,7 @@ def pipe(path: Path, diameter: float, wall: float | None, way: Way, step: str) -
         return body
 
     outer = rod(diameter, "outside")
+    unmet(outer, "the pipe")
     if wall is None:
         return outer
     return combine("cut", outer, [rod(diameter - 2 * wall, "inside")], "the bore of the pipe")
@@ -605,4 +608,6 @@ def loft(
             for f in faces_of(cap):
                 named[Key(f)] = f"{step}/cap/{word}"
     shape = checked("the loft", shape)
-    return flattened(Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))))
+    body = Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape)))
+    unmet(body, "the loft")
+    return flattened(body)

@@ -18,9 +18,11 @@ from vireo.core.geometry import Frame, Triple, cross
 from vireo.core.kernel.boolean import carry
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
 from vireo.core.kernel.locate import along_edge, length_of
+from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.outline import placed_edge
 from vireo.core.kernel.place import axes
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, solids_of
+from vireo.core.kernel.witness import budget
 
 
 def run_on(face: TopoDS_Face) -> TopoDS_Shape:
@@ -75,18 +77,31 @@ def shifted(shape: TopoDS_Shape, by: Triple) -> TopoDS_Shape:
 def split(
     body: Body, tools: Sequence[TopoDS_Shape], new: str, what: str
 ) -> list[tuple[TopoDS_Shape, tuple[str, ...]]]:
-    """The pieces of a body cut by faces or other bodies, with names; new faces get one."""
+    """The pieces of a body cut by faces or other bodies, with names; new faces get one.
+
+    Tools cut one after the other: at once the kernel forgets some where they cross each other
+    (a ball by two planes through its middle comes out in two halves). Raises KernelTrouble, and
+    WitnessTrouble when the pieces together are not the body.
+    """
+    pieces = [body]
+    for tool in tools:
+        pieces = [p for whole in pieces for p in _parted(whole, tool, new, what)]
+    apart = sum(volume_of(p.shape) for p in pieces) - volume_of(body.shape)
+    budget(f"{what}: the pieces", apart, 0.0, 0.0, 1e-6 * volume_of(body.shape))
+    return [(p.shape, p.names) for p in pieces]
+
+
+def _parted(body: Body, tool: TopoDS_Shape, new: str, what: str) -> list[Body]:
     cutter = BOPAlgo_Splitter()
     cutter.AddArgument(body.shape)
-    for tool in tools:
-        cutter.AddTool(tool)
+    cutter.AddTool(tool)
     cutter.SetRunParallel(False)
     cutter.SetNonDestructive(True)
     cutter.SetToFillHistory(True)
     cutter.Perform()
     if cutter.HasErrors():
         raise KernelTrouble(f"{what}: the body could not be cut there")
-    return [(solid, carry([body], cutter, solid, new)) for solid in solids_of(cutter.Shape())]
+    return [Body(solid, carry([body], cutter, solid, new)) for solid in solids_of(cutter.Shape())]
 
 
 def stopped(body: Body, tools: Sequence[TopoDS_Shape], start: str, end: str, what: str) -> Body:

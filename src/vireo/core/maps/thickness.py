@@ -13,8 +13,8 @@ from vireo.core.kernel.locate import ahead, foot_on
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.maps.kind import FieldMap, Floats, Ints, MapKind, Place, add
-from vireo.core.maps.rays import Rays
 from vireo.core.maps.sampling import Samples, sampled
+from vireo.core.triangles.rays import Rays
 
 #: A wall is what lies between faces that look away from each other within this angle: a ray that
 #: leaves through the side of a block has crossed a corner, no wall; nor is the crest of a 60

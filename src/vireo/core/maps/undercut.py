@@ -8,8 +8,8 @@ from vireo.core.geometry import Triple
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.maps.kind import FieldMap, MapKind, Place, add
-from vireo.core.maps.rays import Rays
 from vireo.core.maps.sampling import sampled
+from vireo.core.triangles.rays import Rays
 
 #: Values of the map.
 NEITHER, ALONG, AGAINST, BOTH = 0.0, 1.0, 2.0, 3.0

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import logging
 import time
 from collections.abc import Callable, Mapping
 from dataclasses import asdict
@@ -31,7 +32,9 @@ from vireo.core.quantity import (
 )
 from vireo.core.trouble import Report, Trouble
 
-BUILD_VERSION = 3
+BUILD_VERSION = 4
+
+_LOG = logging.getLogger(__name__)
 
 
 def _misses(step: Step, mass: float, volume: float) -> bool:
@@ -231,9 +234,12 @@ class Builder:
             record = {"error": trouble.report().model_dump()}
         except Gone:
             raise
-        except Exception as error:  # the kernel raises all sorts; the rest must go on
-            detail = f"{type(error).__name__} {error}".strip()
-            text = f"{kind.label} failed in the geometry kernel ({detail[:160]})"
+        except Exception:  # the kernel raises all sorts; the rest must go on
+            _LOG.exception("step %s (%s)", step.id, kind.kind)
+            text = (
+                f"{kind.label} failed in the geometry kernel, which gave no reason: a slightly "
+                "different size or order often helps"
+            )
             record = {"error": Report(code="kernel", text=text).model_dump()}
         # Without its search the answer is not whole: another build looks again.
         if not search.skipped:

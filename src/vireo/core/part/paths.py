@@ -117,7 +117,7 @@ class PathFields(f.StepFields):
     )  # fmt: skip
     coil: str = f.length("Coil diameter", "40 mm", above=0, when=_HELIX)
     coil_end: str = f.length("Diameter at the end", "40 mm", above=0, when=_HELIX)
-    pitch: str = f.length("Pitch", "10 mm", above=0, when=_HELIX)
+    pitch: str = f.length("Pitch", "15 mm", above=0, when=_HELIX)
     turns: str = f.quantity("number", "Turns", "5", above=0, most=200, when=_HELIX)
     hand: Literal["right", "left"] = f.choice(
         "Hand", "right", {"right": "Right", "left": "Left"}, when=_HELIX

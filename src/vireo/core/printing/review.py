@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Sequence
 from dataclasses import dataclass
@@ -9,9 +10,11 @@ from dataclasses import dataclass
 import numpy as np
 
 from vireo.core.geometry import Triple
+from vireo.core.kernel.overlap import common
 from vireo.core.kernel.shape import Body
 from vireo.core.maps.thickness import thickness
 from vireo.core.printing.write import Printed, read_size
+from vireo.core.triangles.meeting import meetings, welded
 
 #: How far from the bed a place still rests on it (mm).
 _RESTS = 0.02
@@ -73,11 +76,35 @@ def review(bodies: Sequence[Printed], bed: Triple, steepest: float) -> Review:
                     (float(at[0]), float(at[1]), float(at[2])),
                 )
             )
+    troubles += met(bodies)
     if rests < 1.0:
         troubles.append(Trouble("hardly anything rests on the bed: lay a flat face down"))
     return Review(
         sum(len(b.triangles) for b in bodies), size, volume, rests, overhangs, tuple(troubles)
     )
+
+
+def met(bodies: Sequence[Printed]) -> list[Trouble]:
+    """Bodies whose skin goes through itself, or lies in itself although both are material."""
+    troubles = []
+    for b in bodies:
+        for m in meetings(*welded(b.points, b.triangles), most=1):
+            how = "passes through itself" if m.how == "through" else "has one skin inside another"
+            troubles.append(Trouble(f"{b.name} {how}: a slicer may fill or leave out that", m.at))
+    return troubles
+
+
+def overlaps(bodies: Sequence[tuple[str, Body]]) -> list[Trouble]:
+    """Pairs of bodies that lie in each other, by their true faces, with a place in their own
+    coordinates."""
+    troubles = []
+    for (name, a), (other, b) in itertools.combinations(bodies, 2):
+        found = common(a, b, np.eye(3), np.zeros(3))
+        if found is not None and found.volume > 1e-6:
+            words = f"{name} and {other} lie in each other by {found.volume:.3g} mm³: join them, " \
+                "or move them apart"  # fmt: skip
+            troubles.append(Trouble(words, found.at))
+    return troubles
 
 
 def thin_walls(name: str, body: Body, least: float) -> list[Trouble]:

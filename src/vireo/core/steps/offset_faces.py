@@ -4,8 +4,8 @@ from __future__ import annotations
 
 from functools import partial
 
-from vireo.core.kernel.dress import faces_offset, running_on
-from vireo.core.kernel.shape import Body
+from vireo.core.kernel.clearance import offset_faces
+from vireo.core.kernel.dress import smooth_groups
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
@@ -17,10 +17,6 @@ from vireo.core.part.picking import faces_by_body, told
 class OffsetFacesFields(f.StepFields):
     faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to move")
     by: str = f.length("By", "0.2 mm")
-
-
-def _offset(body: Body, faces: list[int], by: float) -> Body:
-    return faces_offset(body, dict.fromkeys(faces, by))
 
 
 @register
@@ -36,15 +32,15 @@ class OffsetFaces(StepKind[OffsetFacesFields]):
 
     def build(self, fields: OffsetFacesFields, ctx: Context) -> Outcome:
         by = ctx.value("by")
-        if abs(by) < 1e-9:
-            raise StepTrouble("an offset needs a distance", ["field:by"])
+        if abs(by) < 1e-5:
+            raise StepTrouble("an offset needs a distance of at least 0.00001 mm", ["field:by"])
         outcome = Outcome()
         for id, faces in faces_by_body(fields.faces, "faces", ctx).items():
             body = ctx.body(id)
-            along = running_on(body, faces)
-            moved = [*faces, *sorted(along)]
+            groups = smooth_groups(body, faces)
+            along = {i for g in groups for i in g} - set(faces)
             outcome.bodies[id] = fitted(
-                partial(_offset, ctx.body(id), moved), by, "by", "an offset of"
+                partial(offset_faces, body, groups), by, "by", "an offset of"
             )
             outcome.notes += told(along, "moved", ctx)
         return outcome

@@ -23,7 +23,7 @@ from vireo.core.naming import Pick
 from vireo.core.part.context import Context
 from vireo.core.part.report import PartBuild
 from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
-from vireo.core.printing.review import thin_walls
+from vireo.core.printing.review import overlaps, thin_walls
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.part import build_part, painted_faces
@@ -116,10 +116,13 @@ def print_review(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     laid = _printed(bench, {**request, "lay": True})
     found = review(laid.bodies, tuple(request["bed"]), math.radians(request["steepest"]))
     troubles = [{**asdict(t), "here": laid.back(t.at) if t.at else None} for t in found.troubles]
-    for name, _, body in _chosen(bench, request, build_part(bench, request)):
-        for t in thin_walls(name, body, request["thin"]) if request["thin"] > 0 else ():
-            assert t.at is not None
-            troubles.append({"text": t.text, "at": laid.there(t.at), "here": t.at})
+    chosen = [(n, b) for n, _, b in _chosen(bench, request, build_part(bench, request))]
+    inner = overlaps(chosen)
+    if request["thin"] > 0:
+        inner += [t for name, body in chosen for t in thin_walls(name, body, request["thin"])]
+    for t in inner:
+        assert t.at is not None
+        troubles.append({"text": t.text, "at": laid.there(t.at), "here": t.at})
     return {**asdict(found), "troubles": troubles}
 
 

@@ -7,7 +7,8 @@ from embreex.mesh_construction import TriangleMesh
 from embreex.rtcore_scene import EmbreeScene
 from numpy.typing import NDArray
 
-from vireo.core.maps.kind import Floats, Ints
+Floats = NDArray[np.float64]
+Ints = NDArray[np.int32]
 
 _NOTHING = 1e30
 

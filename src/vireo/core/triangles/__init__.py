@@ -1,0 +1,1 @@
+"""Triangles by themselves: rays against them, and whether closed skins meet. Knows no kernel."""
