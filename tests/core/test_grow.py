@@ -136,11 +136,11 @@ def test_walls_round_closed_runs_and_chosen_curves():
     assert 0.9 * inradius < float(error.offers[0].fields["thickness"].split()[0]) <= inradius
 
 
-def test_a_wall_does_not_guess_where_three_curves_meet():
+def test_a_path_does_not_guess_where_three_curves_meet():
     s = corner_chain()
     s.line("p2", s.point(50, 5))
     m = Maker()
-    m.step("extrude", sketch=m.sketch(s), profile="wall", depth="5 mm")
+    m.step("pipe", path=m.sketch(s), diameter="2 mm")
     assert "three curves meet" in trouble(m).text
 
 

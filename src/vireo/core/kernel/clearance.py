@@ -6,7 +6,6 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Sequence
 
-from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
@@ -21,8 +20,7 @@ from OCP.BRepPrimAPI import (
 from OCP.BRepTools import BRepTools
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Pnt, gp_Pnt2d
-from OCP.IntTools import IntTools_Context
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Pnt
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
@@ -30,6 +28,7 @@ from vireo.core.kernel.boolean import Operation, combine, unified_beside
 from vireo.core.kernel.direct import thickened
 from vireo.core.kernel.dress import faces_offset, swept
 from vireo.core.kernel.gate import KernelTrouble, checked
+from vireo.core.kernel.locate import inner_point
 from vireo.core.kernel.measure import is_hollow
 from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.kernel.trim import run_on, split
@@ -51,7 +50,7 @@ def offset_faces(body: Body, groups: Sequence[Sequence[int]], by: float) -> Body
     except KernelTrouble as trouble:
         if len(groups) == 1:
             return _group_moved(body, groups[0], by, trouble)
-    places = [[(body.names[i], _inner_point(body.faces[i])) for i in g] for g in groups]
+    places = [[(body.names[i], inner_point(body.faces[i])) for i in g] for g in groups]
     for group in places:
         now = sorted({_found(body, name, at) for name, at in group})
         try:
@@ -101,7 +100,7 @@ def _moved(body: Body, group: Sequence[int], made: Body, by: float) -> list[int]
     found = []
     for k, (face, name) in enumerate(made.named_faces()):
         if called & set(name.split("&")):
-            at = _inner_point(face)
+            at = inner_point(face)
             off = any(abs(_off_surface(at, body.faces[i]) - abs(by)) < 1e-6 for i in group)
             if off and all(_distance(at, f) > 1e-6 for f in old):
                 found.append(k)
@@ -113,7 +112,7 @@ def _moved(body: Body, group: Sequence[int], made: Body, by: float) -> list[int]
 
 def _by_layer(body: Body, group: Sequence[int], by: float) -> Body:
     face, *more = group
-    if any(_off_surface(_inner_point(body.faces[i]), body.faces[face]) > 1e-6 for i in more):
+    if any(_off_surface(inner_point(body.faces[i]), body.faces[face]) > 1e-6 for i in more):
         raise KernelTrouble("faces that run on into each other are moved together or not at all")
     around = _around(body, group)
     layer = Body(solid := _layer(body.faces[face], by), tuple(_SIDE for _ in faces_of(solid)))
@@ -125,7 +124,7 @@ def _by_layer(body: Body, group: Sequence[int], by: float) -> Body:
             continue
         names = []
         for f in faces_of(shape):
-            at = _inner_point(f)
+            at = inner_point(f)
             on = [i for i in around if _off_surface(at, body.faces[i]) < 1e-6]
             gap = _off_surface(at, body.faces[face])
             if on:
@@ -273,14 +272,6 @@ _MADE = {
 }
 
 
-def _inner_point(face: TopoDS_Face) -> gp_Pnt:
-    """A place inside the border of a face."""
-    at = gp_Pnt()
-    if BOPTools_AlgoTools3D.PointInFace_s(face, at, gp_Pnt2d(), IntTools_Context()) != 0:
-        raise KernelTrouble("a face is too narrow to work on")
-    return at
-
-
 def _distance(at: gp_Pnt, shape: TopoDS_Shape) -> float:
     return float(BRepExtrema_DistShapeShape(BRepBuilderAPI_MakeVertex(at).Vertex(), shape).Value())
 
@@ -294,7 +285,7 @@ def _off_surface(at: gp_Pnt, face: TopoDS_Face) -> float:
 def _stands_on(piece: TopoDS_Shape, group: Sequence[TopoDS_Face]) -> bool:
     """Whether a piece of the layer has a face that lies within the faces it was made on."""
     for f in faces_of(piece):
-        at = _inner_point(f)
+        at = inner_point(f)
         if _off_surface(at, group[0]) < 1e-6 and any(_distance(at, g) < 1e-6 for g in group):
             return True
     return False
@@ -312,7 +303,7 @@ def _by_thickening(body: Body, group: Sequence[int], by: float) -> Body:
         if len(parts) == 3:
             names.append(parts[2])
             continue
-        at = _inner_point(f)
+        at = inner_point(f)
         on = [i for i in around if _off_surface(at, body.faces[i]) < 1e-6]
         names.append(body.names[on[0]] if on else _SIDE)
     return _applied(body, [Body(thick.shape, tuple(names))], by)

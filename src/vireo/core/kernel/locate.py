@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Sequence
 
 import numpy as np
+from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_CompCurve, BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
-from OCP.gp import gp_Dir, gp_Lin, gp_Vec
+from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
+from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
@@ -38,6 +40,14 @@ def foot_on(face: TopoDS_Face, at: Triple) -> tuple[Triple, Triple]:
     if face.Orientation() == TopAbs_REVERSED:
         n = (-n[0], -n[1], -n[2])
     return _triple(found.NearestPoint()), n
+
+
+def inner_point(face: TopoDS_Face) -> gp_Pnt:
+    """A place inside the border of a face. Raises KernelTrouble for one without any width."""
+    at = gp_Pnt()
+    if BOPTools_AlgoTools3D.PointInFace_s(face, at, gp_Pnt2d(), IntTools_Context()) != 0:
+        raise KernelTrouble("a face is too narrow to work on")
+    return at
 
 
 def ahead(shape: TopoDS_Shape, at: Triple, way: Triple, least: float = 1e-6) -> float | None:

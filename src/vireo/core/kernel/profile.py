@@ -33,6 +33,7 @@ from OCP.TopoDS import (
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
 from vireo.core.kernel.gate import KernelTrouble, finite
+from vireo.core.kernel.locate import inner_point
 from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.shape import Key, compound_of, edges_of, faces_of, items, vertices_of
 
@@ -210,6 +211,23 @@ def _without_loose_ends(arranged: TopoDS_Shape) -> TopoDS_Shape:
     return arranged if len(left) == len(edges) else compound_of([edges[i] for i in left])
 
 
+def cells(arranged: TopoDS_Shape) -> list[TopoDS_Face]:
+    """The smallest regions between edges in the plane z = 0 that were cut at their crossings."""
+    return _faces(_without_loose_ends(arranged))
+
+
+def merged(faces: list[TopoDS_Face]) -> list[TopoDS_Face]:
+    """Faces of one arrangement as the fewest that cover the same, edges between them dropped."""
+    if len(faces) == 1:
+        return faces
+    # Holes filled by a region that is not among them come back as faces: keep those that are.
+    probes = [inner_point(f) for f in faces]
+    return [
+        f for f in _faces(compound_of(_rim(faces)))
+        if any(_holds(f, (p.X(), p.Y())) for p in probes)
+    ]  # fmt: skip
+
+
 def _faces(edges: object) -> list[TopoDS_Face]:
     wires, faces = TopoDS_Compound(), TopoDS_Compound()
     if BOPAlgo_Tools.EdgesToWires_s(edges, wires, True, 1e-8) != 0:
@@ -344,33 +362,27 @@ def _with_depth(regions: list[Region]) -> list[Region]:
 
 def outline_of(arrangement: Arrangement, chosen: list[Region]) -> Outline:
     """The chosen regions, their edges called by the curves they lie on."""
-    return Outline(faces_from(arrangement, chosen), dict(arrangement.source))
+    return Outline(faces_from(chosen), dict(arrangement.source))
 
 
-def faces_from(arrangement: Arrangement, chosen: list[Region]) -> list[TopoDS_Face]:
+def faces_from(chosen: list[Region]) -> list[TopoDS_Face]:
     """Faces covering the chosen regions, neighbours merged across the curves between them."""
-    if len(chosen) == 1:
-        assert chosen[0].face is not None
-        return [chosen[0].face]
-    faces = _faces(compound_of(_rim(chosen)))
-    # Holes filled by a region that was not chosen come back as faces: keep those chosen.
-    probes = [(r.probe, r) for r in chosen]
-    return [f for f in faces if any(_holds(f, p) for p, _ in probes)]
+    return merged([r.face for r in chosen if r.face is not None])
 
 
-def _rim(chosen: list[Region]) -> list[TopoDS_Edge]:
-    """Edges with a chosen region on one side only."""
+def _rim(faces: list[TopoDS_Face]) -> list[TopoDS_Edge]:
+    """Edges with one of the faces on one side only."""
     count: dict[Key, int] = {}
-    for region in chosen:
-        assert region.face is not None
-        for edge in edges_of(region.face):
+    for face in faces:
+        for edge in edges_of(face):
             count[Key(edge)] = count.get(Key(edge), 0) + 1
     return [TopoDS.Edge(k.shape) for k, n in count.items() if n == 1]
 
 
 def rim_of(arrangement: Arrangement, chosen: list[Region]) -> list[tuple[str, TopoDS_Edge]]:
     """The outline of the chosen regions taken together: `(id of the curve, piece of it)`."""
-    return [(arrangement.source[Key(e)], e) for e in _rim(chosen) if Key(e) in arrangement.source]
+    rim = _rim([r.face for r in chosen if r.face is not None])
+    return [(arrangement.source[Key(e)], e) for e in rim if Key(e) in arrangement.source]
 
 
 def _holds(face: TopoDS_Face, point: Pair) -> bool:
