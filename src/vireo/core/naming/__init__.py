@@ -1,6 +1,15 @@
 """Names of faces, edges and vertices that survive edits, and picks that use them."""
 
-from vireo.core.naming.pick import Pick, Resolved, like, make_pick, ranked, resolve, swaps
+from vireo.core.naming.pick import (
+    Pick,
+    Resolved,
+    geometry_of,
+    like,
+    make_pick,
+    ranked,
+    resolve,
+    swaps,
+)
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, VertexInfo
 
 __all__ = [
@@ -10,6 +19,7 @@ __all__ = [
     "Resolved",
     "Topology",
     "VertexInfo",
+    "geometry_of",
     "like",
     "make_pick",
     "ranked",

@@ -60,7 +60,8 @@ def _around(topology: Topology, kind: PickKind, i: int) -> tuple[tuple[str, ...]
     return topology.end_names(i) if kind == "edge" else ()
 
 
-def _geometry(topology: Topology, kind: PickKind, i: int) -> tuple[str, Triple, float]:
+def geometry_of(topology: Topology, kind: PickKind, i: int) -> tuple[str, Triple, float]:
+    """What a face, edge or vertex is, where its middle lies (mm), and its area or length."""
     if kind == "face":
         f = topology.faces[i]
         return f.kind, f.at, f.area
@@ -75,7 +76,7 @@ def make_pick(topology: Topology, body: str, kind: PickKind, index: int) -> Pick
     names = topology.names[kind]
     name = names[index]
     alike = [i for i, n in enumerate(names) if n == name]
-    form, at, size = _geometry(topology, kind, index)
+    form, at, size = geometry_of(topology, kind, index)
     witness = Witness(
         kind=form,
         at=at,
@@ -135,7 +136,7 @@ def resolve(pick: Pick, topology: Topology) -> Resolved:
     if found:
 
         def closeness(i: int) -> tuple[float, float]:
-            _, at, size = _geometry(topology, pick.kind, i)
+            _, at, size = geometry_of(topology, pick.kind, i)
             around = _likeness(pick.witness.around, _around(topology, pick.kind, i))
             away = math.dist(at, pick.witness.at) / spread
             return (-round(around, 6), away + 0.1 * _difference(size, pick.witness.size))
@@ -188,7 +189,7 @@ def _difference(a: float, b: float) -> float:
 
 def _score(pick: Pick, topology: Topology, i: int, spread: float) -> float:
     """How like the lost thing the i-th one is, 0 to 1: kind, place, size, neighbours, names."""
-    form, at, size = _geometry(topology, pick.kind, i)
+    form, at, size = geometry_of(topology, pick.kind, i)
     same_kind = 1.0 if form == pick.witness.kind else 0.0
     near = math.exp(-6.0 * math.dist(at, pick.witness.at) / spread)
     alike = 1.0 - _difference(size, pick.witness.size)

@@ -16,10 +16,20 @@ from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.shape import KERNEL_VERSION
 from vireo.core.material import PLAIN, Material
 from vireo.core.part.cache import Cache, Gone
-from vireo.core.part.context import Again, Context, Held, Outcome, State, digest
+from vireo.core.part.context import (
+    Again,
+    Context,
+    Held,
+    KeptDeed,
+    Outcome,
+    Repick,
+    State,
+    digest,
+)
 from vireo.core.part.datum import Datum, Dressed, Mark, Rule
 from vireo.core.part.fitting import Search, searching
 from vireo.core.part.kind import StepKind, kind_called
+from vireo.core.part.picking import repicked
 from vireo.core.part.report import PartBuild, StepReport
 from vireo.core.part.sets import expanded
 from vireo.core.part.sketchdata import SketchData
@@ -265,8 +275,16 @@ class Builder:
             ctx = Context(id, before, other, self.blob, used)
             return kind.build(expanded(fields, ctx), ctx)
 
+        def redo(now: State, mark: str, repick: Repick, other: Mapping[str, float]) -> Outcome:
+            whole = expanded(fields, Context(id, before, values, self.blob, used))
+            changed = repicked(whole, repick, kind.works_on)
+            with searching(Search(allowed=False)):
+                ctx = Context(mark, now, {**values, **other}, self.blob, used)
+                return kind.build(changed, ctx)
+
         def note(key: str) -> None:
-            state.again[id] = Again(key, values, dimensions(kind), build)
+            known = dimensions(kind)
+            state.again[id] = Again(key, values, known, build, before, kind.works_on, redo)
 
         return note
 
@@ -286,15 +304,15 @@ class Builder:
                 "centre": list(mass.centre),
                 "inertia": mass.inertia.tolist(),
             }
-        tools = []
-        for n, tool in enumerate(outcome.tools):
-            tool_key = digest([key, reads, "tool", n])
-            self.cache.keep_body(tool_key, tool)
-            tools.append(tool_key)
+        deeds = []
+        for n, deed in enumerate(outcome.deeds):
+            keys = [digest([key, reads, "tool", n, k]) for k in range(len(deed.tools))]
+            for tool_key, tool in zip(keys, deed.tools, strict=True):
+                self.cache.keep_body(tool_key, tool)
+            deeds.append([deed.operation, keys, list(deed.bodies)])
         return {
             "bodies": bodies,
-            "tools": tools,
-            "operation": outcome.operation,
+            "deeds": deeds,
             "sketch": outcome.sketch.to_json() if outcome.sketch else None,
             "datum": outcome.datum.to_json() if outcome.datum else None,
             "group": outcome.group.model_dump(mode="json") if outcome.group else None,
@@ -315,15 +333,20 @@ class Builder:
         if record.get("error"):
             _fail(report, state, step, Report.model_validate(record["error"]))
             return
+        whole = next((id for id, made in record["bodies"].items() if made is not None), None)
         for id, made in record["bodies"].items():
             if made is None:
                 state.bodies.pop(id, None)
+                if whole is not None:
+                    state.absorbed[id] = whole
                 continue
             state.bodies[id] = Held(made["key"], partial(self.cache.body, made["key"]))
             masses[id] = {k: v for k, v in made.items() if k != "key"}
-        if record["tools"]:
-            held = [Held(k, partial(self.cache.body, k)) for k in record["tools"]]
-            state.tools[step.id] = (record["operation"], held)
+        if record["deeds"]:
+            state.deeds[step.id] = [
+                KeptDeed(done, tuple(Held(k, partial(self.cache.body, k)) for k in keys), tuple(on))
+                for done, keys, on in record["deeds"]
+            ]
         if record["sketch"]:
             sketch = SketchData.from_json({**record["sketch"], "name": step.name})
             state.sketches[step.id] = sketch

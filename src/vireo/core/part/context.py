@@ -8,9 +8,11 @@ from __future__ import annotations
 
 import hashlib
 import json
+import secrets
 from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import Any
+from functools import partial
+from typing import Any, Literal
 
 from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import topology_of
@@ -30,6 +32,10 @@ def digest(data: Any) -> str:
     return hashlib.sha256(text.encode()).hexdigest()[:32]
 
 
+def _itself(body: Body) -> Body:
+    return body
+
+
 class StepTrouble(Trouble):
     """The step cannot be built as asked."""
 
@@ -46,6 +52,34 @@ class LostPick(StepTrouble):
         return super().report().model_copy(update={"lost": self.lost})
 
 
+Done = Literal["new", "add", "cut", "overlap"]
+
+
+@dataclass(frozen=True)
+class Deed:
+    """A shape made a body of its own, or put into bodies: which those are, by id."""
+
+    operation: Done
+    tools: tuple[Body, ...]
+    bodies: tuple[str, ...]
+
+
+@dataclass(frozen=True)
+class KeptDeed:
+    """A deed as it stands between steps."""
+
+    operation: Done
+    tools: tuple[Held, ...]
+    bodies: tuple[str, ...]
+
+    @property
+    def key(self) -> list[Any]:
+        return [self.operation, *(t.key for t in self.tools), list(self.bodies)]
+
+    def load(self) -> Deed:
+        return Deed(self.operation, tuple(t.load() for t in self.tools), self.bodies)
+
+
 @dataclass
 class Outcome:
     """What a step made: bodies by id (None removes one), a sketch, and notes to show."""
@@ -53,9 +87,8 @@ class Outcome:
     bodies: dict[str, Body | None] = field(default_factory=dict)
     sketch: SketchData | None = None
     notes: list[Report] = field(default_factory=list)
-    #: What it added, cut away or overlapped with, to be done again elsewhere by copies.
-    tools: list[Body] = field(default_factory=list)
-    operation: str = ""
+    #: What it did with shapes of its own, in order, to be done again elsewhere by copies.
+    deeds: list[Deed] = field(default_factory=list)
     #: A place, a group or drawn threads to refer to.
     datum: Datum | None = None
     group: Rule | None = None
@@ -76,13 +109,21 @@ class Held:
 
 @dataclass
 class Again:
-    """How a step was built: its content key with what it read, and building it with other
-    values (mm, rad)."""
+    """How a step was built: its content key with what it read, building it with other values
+    (mm, rad), and doing it again on bodies as they stand, under another mark, with its picks
+    changed. `works_on` names the fields whose picks it treats."""
 
     key: str
     values: Mapping[str, float]
     dimensions: Mapping[str, str]
     build: Callable[[Mapping[str, float]], Outcome]
+    before: State
+    works_on: tuple[str, ...]
+    redo: Callable[[State, str, Repick, Mapping[str, float]], Outcome]
+
+
+#: What a pick of a field stands for elsewhere; None where it is not among what is copied.
+Repick = Callable[[Pick, str], Pick | None]
 
 
 @dataclass
@@ -91,8 +132,10 @@ class State:
 
     bodies: dict[str, Held] = field(default_factory=dict)
     sketches: dict[str, SketchData] = field(default_factory=dict)
-    #: What steps did it with: operation and tools, by step.
-    tools: dict[str, tuple[str, list[Held]]] = field(default_factory=dict)
+    #: What steps did with shapes of their own.
+    deeds: dict[str, list[KeptDeed]] = field(default_factory=dict)
+    #: Bodies that became part of another, with that.
+    absorbed: dict[str, str] = field(default_factory=dict)
     #: Steps that failed, with their names, for messages of those that need them.
     failed: dict[str, str] = field(default_factory=dict)
     made: Made = field(default_factory=Made)
@@ -108,8 +151,9 @@ class State:
     def copy(self) -> State:
         """As it stands now, for a step to be built again later."""
         return State(
-            dict(self.bodies), dict(self.sketches), dict(self.tools), dict(self.failed),
-            self.made.copy(), dict(self.again), dict(self.titles), self.other, self.weigh,
+            dict(self.bodies), dict(self.sketches), dict(self.deeds), dict(self.absorbed),
+            dict(self.failed), self.made.copy(), dict(self.again), dict(self.titles), self.other,
+            self.weigh,
         )  # fmt: skip
 
     def key_of(self, ref: str) -> str | None:
@@ -120,9 +164,11 @@ class State:
             return self.bodies[id].key if id in self.bodies else None
         if kind == "weight":
             return repr(self.weigh(id)) if id in self.bodies else None
-        if kind == "tools":
-            done = self.tools.get(id)
-            return digest([done[0], *(h.key for h in done[1])]) if done else None
+        if kind == "deeds":
+            done = self.deeds.get(id)
+            return digest([d.key for d in done]) if done else None
+        if kind == "absorbed":
+            return self.absorbed.get(id)
         if kind == "datum":
             datum = self.made.datums.get(id)
             return digest(datum.to_json()) if datum else None
@@ -203,26 +249,48 @@ class Context:
         body = self.body(id)
         return topology_by_key(self._state.bodies[id].key, body)
 
-    def tools(self, id: str) -> tuple[str, list[Body]]:
-        """What an earlier step added or cut away: (operation, bodies). Raises StepTrouble."""
-        self._read(f"tools:{id}")
-        if id not in self._state.tools:
-            if id in self._state.failed:
-                raise StepTrouble(_missing(self._state, id, "step"), [f"step:{id}"])
-            raise StepTrouble(
-                f"the step {id} cannot be copied: only what adds, cuts or overlaps a shape of its "
-                "own can (extrude, revolve, hole ...); copy the body instead",
-                [f"step:{self.step}", f"step:{id}"],
-            )
-        operation, held = self._state.tools[id]
-        return operation, [h.load() for h in held]
+    def deeds(self, id: str) -> list[Deed]:
+        """What an earlier step did with shapes of its own. Raises StepTrouble when it failed."""
+        self._read(f"deeds:{id}")
+        if id in self._state.failed:
+            raise StepTrouble(_missing(self._state, id, "step"), [f"step:{id}"])
+        return [d.load() for d in self._state.deeds.get(id, [])]
 
-    def varied(self, id: str, values: Mapping[str, float]) -> tuple[str, list[Body]]:
-        """What an earlier step would have added or cut away with other numbers (mm, rad)."""
-        self.tools(id)
+    def again(self, id: str) -> Again | None:
+        """How an earlier step that treats picks was built; None for one that cannot be redone."""
         self._read(f"again:{id}")
-        outcome = self._state.again[id].build({**self._state.again[id].values, **values})
-        return outcome.operation, outcome.tools
+        found = self._state.again.get(id)
+        return found if found is not None and found.works_on else None
+
+    def survivor(self, body: str) -> str:
+        """The body another has become part of, itself when it stands."""
+        while body not in self._state.bodies:
+            self._read(f"absorbed:{body}")
+            if body not in self._state.absorbed:
+                break
+            body = self._state.absorbed[body]
+        return body
+
+    def working(self, bodies: Mapping[str, Body]) -> State:
+        """The state as it stands, with some bodies as they are being worked on now."""
+        state = self._state.copy()
+        for id, body in bodies.items():
+            state.bodies[id] = Held(f"working-{secrets.token_hex(8)}", partial(_itself, body))
+        return state
+
+    def title(self, id: str) -> str:
+        """What an earlier step is called."""
+        return self._state.titles.get(id, ("", id))[1]
+
+    def body_title(self, id: str) -> str:
+        """What a body is called after the step it came from."""
+        return self.title(id[2:].split("_", maxsplit=1)[0])
+
+    def varied(self, id: str, values: Mapping[str, float]) -> list[Deed]:
+        """What an earlier step would have done with other numbers (mm, rad)."""
+        self.deeds(id)
+        self._read(f"again:{id}")
+        return self._state.again[id].build({**self._state.again[id].values, **values}).deeds
 
     def values_of(self, id: str) -> Mapping[str, float]:
         """The numbers an earlier step was built with."""

@@ -37,6 +37,8 @@ class StepKind(Generic[F]):
     Fields: ClassVar[type[StepFields]]
     #: Whether copies can do it again elsewhere.
     copyable: ClassVar[bool] = False
+    #: Fields whose picks it treats: with them copies do it again on the copied faces and edges.
+    works_on: ClassVar[tuple[str, ...]] = ()
     #: The fields shown on the card.
     deciding: ClassVar[tuple[str, ...]] = ()
 

@@ -11,7 +11,7 @@ from vireo.core.geometry import Frame
 from vireo.core.kernel.boolean import Nothing, NothingLeft, Operation, combine
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.shape import Body, solids_of
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context, Deed, Outcome, StepTrouble
 from vireo.core.part.fields import Result
 from vireo.core.trouble import Offer, Report
 
@@ -37,6 +37,13 @@ def _meet(a: Body, b: Body) -> bool:
     return all(al[i] <= bh[i] + 1e-6 and bl[i] <= ah[i] + 1e-6 for i in range(3))
 
 
+def _joins(body: Body, tool: Body, what: str) -> bool:
+    """Whether a tool would become one with a body: boxes that meet are not enough, nor is an
+    edge or a corner that touches."""
+    apart = len(solids_of(body.shape)) + len(solids_of(tool.shape))
+    return len(solids_of(combine("add", body, [tool], what).shape)) < apart
+
+
 _WITH: dict[Operation, str] = {"add": "add to", "cut": "cut from", "overlap": "overlap with"}
 
 
@@ -53,7 +60,8 @@ class Growing(Protocol):
 def delivered(ctx: Context, fields: Growing, tool: Body, what: str) -> Outcome:
     """The shape a step made, as a body of its own or put into others."""
     if fields.result == "new":
-        return Outcome(bodies={f"b_{ctx.step}": tool}, tools=[tool], operation="add")
+        own = f"b_{ctx.step}"
+        return Outcome(bodies={own: tool}, deeds=[Deed("new", (tool,), (own,))])
     return merge(ctx, fields.result, tool, fields.into, what)
 
 
@@ -64,7 +72,8 @@ def merge(
     into: Sequence[str],
     what: str,
 ) -> Outcome:
-    """Add or cut `tool`, or keep what bodies share with it; with no body chosen, all it meets.
+    """Add or cut `tool`, or keep what bodies share with it; with no body chosen, all it truly
+    touches. Bodies that become one, and chosen ones that stay apart, are told.
 
     Raises StepTrouble when there is no body, and Nothing when none of them changes or
     nothing would be left.
@@ -78,8 +87,10 @@ def merge(
         )
     bodies = {id: ctx.body(id) for id in ids}
     met = {id: b for id, b in bodies.items() if len(ids) == 1 or _meet(b, tool)}
-    outcome = Outcome(tools=[tool], operation=operation)
+    outcome = Outcome()
     if operation == "add":
+        if len(met) > 1:
+            met = {id: b for id, b in met.items() if _joins(b, tool, what)}
         if not met:
             raise _apart(ctx, what)
         first, *others = met
@@ -89,6 +100,8 @@ def merge(
             raise _apart(ctx, what)
         outcome.bodies[first] = whole
         outcome.bodies |= dict.fromkeys(others, None)
+        outcome.deeds.append(Deed("add", (tool,), (first,)))
+        outcome.notes += _told(ctx, what, list(met), [i for i in into if i not in met])
         return outcome
     missed: Nothing | None = None
     for id, body in met.items():
@@ -110,7 +123,20 @@ def merge(
         if operation == "overlap":
             raise NothingLeft(f"{what} does not overlap any body, so nothing would be left")
         raise missed or Nothing(f"{what} does not touch any body, so it removes nothing")
+    outcome.deeds.append(Deed(operation, (tool,), tuple(outcome.bodies)))
     return outcome
+
+
+def _told(ctx: Context, what: str, met: Sequence[str], apart: Sequence[str]) -> list[Report]:
+    notes = []
+    if len(met) > 1:
+        names = ", ".join(ctx.body_title(id) for id in met)
+        text = f"{what} makes one body of {names}"
+        notes.append(Report(code="joined", text=text, where=[f"step:{ctx.step}"]))
+    for id in apart:
+        text = f"{what} does not touch {ctx.body_title(id)}, which stays as it is"
+        notes.append(Report(code="missed", text=text, where=[f"step:{ctx.step}"]))
+    return notes
 
 
 def _apart(ctx: Context, what: str) -> StepTrouble:

@@ -28,6 +28,8 @@ class ChamferFields(f.StepFields):
 @register
 class Chamfer(StepKind[ChamferFields]):
     kind = "chamfer"
+    copyable = True
+    works_on = ("edges", "more")
     label = "Chamfer"
     group = "Edges"
     icon = "chamfer"

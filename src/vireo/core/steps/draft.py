@@ -55,6 +55,8 @@ class DraftFields(f.StepFields):
 @register
 class Draft(StepKind[DraftFields]):
     kind = "draft"
+    copyable = True
+    works_on = ("faces", "edges")
     label = "Draft"
     group = "Faces"
     icon = "draft"

@@ -67,6 +67,8 @@ class FilletFields(f.StepFields):
 @register
 class Fillet(StepKind[FilletFields]):
     kind = "fillet"
+    copyable = True
+    works_on = ("edges", "more", "one", "two")
     label = "Fillet"
     group = "Edges"
     icon = "fillet"

@@ -17,7 +17,7 @@ from vireo.core.kernel.thread import threaded
 from vireo.core.kernel.trim import run_on
 from vireo.core.naming import Pick
 from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context, Deed, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import reach_through
 from vireo.core.part.places import number
@@ -140,7 +140,7 @@ class Hole(StepKind[HoleFields]):
         runs = {p.id: self._run(fields, ctx, p) for p in places}
         flat = [turned(p.start, p.axis, runs[p.id], f"{ctx.step}/{p.id}") for p in places]
         ids = list(fields.into) or ctx.body_ids()
-        outcome = Outcome(tools=flat, operation="cut")
+        outcome = Outcome()
         cut_walls: set[str] = set()
         for id in ids:
             try:
@@ -149,6 +149,7 @@ class Hole(StepKind[HoleFields]):
                 continue
             outcome.bodies[id] = made
             cut_walls |= {part for n in made.names for part in n.split("&")}
+        outcome.deeds.append(Deed("cut", tuple(flat), tuple(outcome.bodies)))
         wanted = [p.id for p in places]
         missing = [p for p in wanted if not any(f"{ctx.step}/{p}/{r}" in cut_walls
                                                 for r in ("wall", "recess", "sink", "floor"))]  # fmt: skip

@@ -22,6 +22,8 @@ class OffsetFacesFields(f.StepFields):
 @register
 class OffsetFaces(StepKind[OffsetFacesFields]):
     kind = "offset_faces"
+    copyable = True
+    works_on = ("faces",)
     label = "Offset faces"
     group = "Faces"
     icon = "offset"
