@@ -32,7 +32,7 @@ from vireo.core.trouble import Offer, Report
 
 @dataclass(frozen=True)
 class Solid:
-    """A body of a built part: content key, volume mm3, mass g, centre mm, box corners mm."""
+    """A body of a built part: content key, volume mm3, mass g, centre mm, box corners mm, name."""
 
     id: str
     key: str
@@ -42,6 +42,9 @@ class Solid:
     colour: str
     low: tuple[float, float, float]
     high: tuple[float, float, float]
+    name: str = ""
+    #: Colours of painted faces by index.
+    paints: Mapping[int, str] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)

@@ -4,8 +4,10 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
+from pathlib import Path
 
 import numpy as np
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
 from OCP.BRepTools import BRepTools
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
@@ -18,19 +20,22 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.kernel.intake import quiet
-from vireo.core.kernel.looks import new_document
+from vireo.core.kernel.intake import quiet, read_shape
+from vireo.core.kernel.looks import new_document, says_nothing
+from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
-from vireo.core.kernel.shape import Body
+from vireo.core.kernel.shape import Body, Key, solids_of
+from vireo.core.kernel.transform import settled
 from vireo.core.printing import Printed
 from vireo.core.trouble import BadInput
 
 
 @dataclass(frozen=True)
 class Placed:
-    """A body to hand over: its name, colour (#rrggbb), where it stands, and colours of faces by
-    index."""
+    """A body to hand over: its name, colour (#rrggbb), where it stands, what it is stored as when
+    it is one of several, and colours of faces by index. Equal ones are stored once: those of one
+    `key` of their content, or of one shape where there is none."""
 
     name: str
     body: Body
@@ -39,6 +44,7 @@ class Placed:
     position: Vector
     prototype: str = ""
     paints: Mapping[int, str] = field(default_factory=dict)
+    key: str = ""
 
 
 def _tone(colour: str) -> Quantity_Color:
@@ -47,22 +53,32 @@ def _tone(colour: str) -> Quantity_Color:
 
 
 def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
-    """One part, or an assembly whose equal prototypes are stored once, with names and colours."""
+    """One part, or an assembly whose equal bodies are stored once, with names and colours.
+
+    What was written is read again and compared before this returns. Raises KernelTrouble.
+    """
     quiet()
     document = new_document()
     shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    made = {}
+    made: dict[object, object] = {}
+    stored: set[Key] = set()
 
     def label_of(part: Placed) -> object:
-        key = part.prototype or part.name
+        title = part.prototype or part.name
+        look = (title, part.colour, tuple(sorted(part.paints.items())))
+        key = (part.key or Key(part.body.shape), *look)
         if key not in made:
-            label = shapes.AddShape(part.body.shape, False)
-            title = part.prototype or part.name
+            body = settled(part.body)
+            if Key(body.shape) in stored:
+                # One shape has one look in a file: of another look it is another shape.
+                body = Body(BRepBuilderAPI_Copy(body.shape).Shape(), body.names)
+            stored.add(Key(body.shape))
+            label = shapes.AddShape(body.shape, False)
             TDataStd_Name.Set_s(label, TCollection_ExtendedString(title, True))
             colours.SetColor(label, _tone(part.colour), XCAFDoc_ColorType.XCAFDoc_ColorGen)
             for index, colour in part.paints.items():
-                face = shapes.AddSubShape(label, part.body.faces[index])
+                face = shapes.AddSubShape(label, body.faces[index])
                 colours.SetColor(face, _tone(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
             made[key] = label
         return made[key]
@@ -85,6 +101,31 @@ def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
         raise KernelTrouble("the model could not be turned into STEP")
     if writer.Write(path) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise KernelTrouble("the STEP file could not be written")
+    _read_back(parts, path)
+
+
+def _read_back(parts: Sequence[Placed], path: str) -> None:
+    """That a written file holds as many solids as went in, with their volumes and names. Raises
+    KernelTrouble."""
+    found = read_shape(Path(path).read_bytes())
+    solids = solids_of(found.shape)
+    there = sorted(volume_of(s) for s in solids)
+    wanted = sorted(volume_of(s) for p in parts for s in solids_of(p.body.shape))
+    if len(there) != len(wanted):
+        raise KernelTrouble(
+            f"the STEP file came back with {len(there)} solids where {len(wanted)} went in"
+        )
+    for a, b in zip(there, wanted, strict=True):
+        if abs(a - b) > 1e-4 * b:
+            raise KernelTrouble(
+                f"the STEP file came back with a solid of {a:.6g} mm³ where one of {b:.6g} went in"
+            )
+    # The reader numbers doubles, shortens, folds blanks, and passes over names that say nothing.
+    names = {(d.name or "")[:60].rstrip() for d in found.dresses}
+    for p in parts:
+        title = " ".join((p.prototype or p.name).split())[:60].rstrip()
+        if not says_nothing(title) and not any(n.startswith(title) for n in names):
+            raise KernelTrouble(f"the STEP file came back without the name “{title}”")
 
 
 def printed(name: str, colour: str, body: Body, deflection: float, angle: float = 0.25) -> Printed:

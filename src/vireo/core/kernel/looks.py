@@ -120,7 +120,12 @@ def _name(label: TDF_Label) -> str | None:
     attribute = TDataStd_Name()
     label.FindAttribute(TDataStd_Name.GetID_s(), attribute)
     name = " ".join(str(attribute.Get().ToExtString()).split())[:80]
-    return None if _NOTHING.fullmatch(name) else name
+    return None if says_nothing(name) else name
+
+
+def says_nothing(name: str) -> bool:
+    """Whether a name is one that writers put where there is none."""
+    return _NOTHING.fullmatch(name) is not None
 
 
 def _colour(label: TDF_Label) -> str | None:

@@ -7,11 +7,12 @@ from collections.abc import Sequence
 
 from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_GTrsf, gp_Mat, gp_Trsf, gp_Vec, gp_XYZ
+from OCP.TopLoc import TopLoc_Location
 
 from vireo.core.geometry import Frame, Triple, cross, dot
 from vireo.core.kernel.gate import checked, finite
 from vireo.core.kernel.place import direction, point, to_place
-from vireo.core.kernel.shape import Body, Key, faces_of, items
+from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of
 
 
 class Move:
@@ -88,6 +89,21 @@ def carried(body: Body, move: Move, mark: str = "") -> Body:
         for face, name in body.named_faces()
     }
     return Body(shape, tuple(table[Key(f)] for f in faces_of(shape)))
+
+
+def settled(body: Body) -> Body:
+    """The body with its geometry where it stands: one that carries a location of its own (from
+    an assembly that was read) can neither be painted nor named in a file."""
+    parts = solids_of(body.shape)
+    if body.shape.Location().IsIdentity() and all(s.Location().IsIdentity() for s in parts):
+        return body
+    moved = []
+    for solid in parts:
+        move = solid.Location().Transformation()
+        bare = solid.Located(TopLoc_Location())
+        moved.append(BRepBuilderAPI_Transform(bare, move, True, False).Shape())
+    shape = moved[0] if len(moved) == 1 else compound_of(moved)
+    return Body(shape, body.names)
 
 
 def stretched(body: Body, at: Triple, factors: Sequence[float]) -> Body:

@@ -50,7 +50,7 @@ class WitnessTrouble(KernelTrouble):
     code = "witness"
 
 
-def _refuse(witness: str, text: str, at: Sequence[float] | None = None) -> WitnessTrouble:
+def _refuse(witness: str, text: str, at: Vector | None = None) -> WitnessTrouble:
     FIRED[witness] += 1
     where = [] if at is None else ["point:" + ",".join(f"{c:.3f}" for c in at)]
     return WitnessTrouble(text, where)

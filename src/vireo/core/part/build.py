@@ -21,6 +21,7 @@ from vireo.core.part.context import (
     Context,
     Held,
     KeptDeed,
+    OtherBody,
     Outcome,
     Repick,
     State,
@@ -29,6 +30,7 @@ from vireo.core.part.context import (
 from vireo.core.part.datum import Datum, Dressed, Mark, Rule
 from vireo.core.part.fitting import Search, searching
 from vireo.core.part.kind import StepKind, kind_called
+from vireo.core.part.paints import painted_faces
 from vireo.core.part.picking import repicked
 from vireo.core.part.report import PartBuild, StepReport
 from vireo.core.part.sets import expanded
@@ -78,7 +80,7 @@ class Builder:
         self.doomed = doomed or {}
         self.on_step = on_step
 
-    def _other(self, document: str) -> dict[str, Held] | str:
+    def _other(self, document: str) -> dict[str, OtherBody] | str:
         """The bodies of another part as it stands, or why there are none."""
         if self.other is None:
             return "no other document can be reached here"
@@ -89,7 +91,8 @@ class Builder:
                 return trouble.text
         found = self._others[document]
         broken = next((s.error.text for s in found.steps if s.error), None)
-        return found.state.bodies or (broken or "it has no body yet")
+        bodies = {id: OtherBody(held, found.dresses[id]) for id, held in found.state.bodies.items()}
+        return bodies or (broken or "it has no body yet")
 
     def build(
         self, part: Part, materials: Mapping[str, Material], upto: int | None = None
@@ -160,7 +163,17 @@ class Builder:
                 "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
                 "opacity": look.opacity, "material": look.material or part.material,
             }  # fmt: skip
-        return self._whole(state, reports, parameters, bodies)
+        found = self._whole(state, reports, parameters, bodies)
+        found.paints, found.lost_paints = painted_faces(part, state)
+        for id, held in state.bodies.items():
+            look, dress = part.look(id), state.made.dress.get(id, Dressed())
+            paints = found.paints.get(id)
+            called = held.load().names if paints else ()
+            found.dresses[id] = Dressed(
+                look.name or dress.name, look.colour or dress.colour,
+                {called[i]: tone for i, tone in (paints or {}).items()},
+            )  # fmt: skip
+        return found
 
     def _whole(
         self,

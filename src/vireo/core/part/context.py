@@ -107,6 +107,18 @@ class Held:
     load: Callable[[], Body]
 
 
+@dataclass(frozen=True)
+class OtherBody:
+    """A body of another part, and how it is dressed there."""
+
+    held: Held
+    dress: Dressed
+
+    @property
+    def key(self) -> list[Any]:
+        return [self.held.key, self.dress.name, self.dress.colour, sorted(self.dress.faces.items())]
+
+
 @dataclass
 class Again:
     """How a step was built: its content key with what it read, building it with other values
@@ -144,7 +156,7 @@ class State:
     #: Kind and name of the steps so far.
     titles: dict[str, tuple[str, str]] = field(default_factory=dict)
     #: Bodies of another part by its document's id, or why there are none.
-    other: Callable[[str], Mapping[str, Held] | str] | None = None
+    other: Callable[[str], Mapping[str, OtherBody] | str] | None = None
     #: Mass of a body as it stands (g): its own, or by its material.
     weigh: Callable[[str], float] = lambda body: 0.0
 
@@ -179,7 +191,7 @@ class State:
             return self.again[id].key if id in self.again else None
         if kind == "other":
             found = self.other(id) if self.other else ""
-            return digest(found if isinstance(found, str) else {b: h.key for b, h in found.items()})
+            return digest(found if isinstance(found, str) else {b: o.key for b, o in found.items()})
         return self.sketches[id].key if id in self.sketches else None
 
 
@@ -333,13 +345,14 @@ class Context:
             raise StepTrouble("there is no stored file to read here")
         return self._blob(id)
 
-    def others(self, document: str) -> dict[str, Body]:
-        """The bodies of another part as it stands. Raises StepTrouble when there are none."""
+    def others(self, document: str) -> dict[str, tuple[Body, Dressed]]:
+        """The bodies of another part as it stands, and how they are dressed there. Raises
+        StepTrouble when there are none."""
         self._read(f"other:{document}")
         found = self._state.other(document) if self._state.other else "it cannot be reached here"
         if isinstance(found, str):
             raise StepTrouble(f"nothing can be taken from that part: {found}")
-        return {id: held.load() for id, held in found.items()}
+        return {id: (other.held.load(), other.dress) for id, other in found.items()}
 
     def find(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> tuple[int, Topology]:
         """Index of what a pick stands for. Raises LostPick with the best match proposed.

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Iterator, Sequence
+from functools import partial
 from typing import Any, TypeVar
 
 from pydantic import BaseModel
@@ -34,7 +35,7 @@ def repicked(fields: F, repick: Repick, works_on: Sequence[str]) -> F:
     left = 0
     for name in type(fields).model_fields:
         value = getattr(fields, name)
-        there = _there(value, lambda p, n=name: repick(p, n), name in works_on)
+        there = _there(value, partial(_of_field, repick, name), name in works_on)
         if name in works_on:
             left += len(list(_picks_in(there)))
         if there is not value:
@@ -42,6 +43,10 @@ def repicked(fields: F, repick: Repick, works_on: Sequence[str]) -> F:
     if works_on and not left:
         raise StepTrouble("what it treats belongs to none of the copied steps")
     return fields.model_copy(update=put)
+
+
+def _of_field(repick: Repick, field: str, pick: Pick) -> Pick | None:
+    return repick(pick, field)
 
 
 def _there(value: Any, repick: Callable[[Pick], Pick | None], strict: bool) -> Any:

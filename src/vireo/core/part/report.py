@@ -6,7 +6,7 @@ from dataclasses import dataclass, field
 from typing import Any
 
 from vireo.core.part.context import State
-from vireo.core.part.datum import Datum, Mark, Rule
+from vireo.core.part.datum import Datum, Dressed, Mark, Rule
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, Quantity
 from vireo.core.trouble import Report
@@ -51,3 +51,8 @@ class PartBuild:
     area: float
     #: Threads that are only drawn, of faces that are still there.
     marks: dict[str, list[Mark]] = field(default_factory=dict)
+    #: Colours of painted faces by body and index, and how many painted ones are gone.
+    paints: dict[str, dict[int, str]] = field(default_factory=dict)
+    lost_paints: int = 0
+    #: What was said of bodies by hand or by what made them, faces by name.
+    dresses: dict[str, Dressed] = field(default_factory=dict)

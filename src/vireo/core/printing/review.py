@@ -88,7 +88,7 @@ def met(bodies: Sequence[Printed]) -> list[Trouble]:
     """Bodies whose skin goes through itself, or lies in itself although both are material."""
     troubles = []
     for b in bodies:
-        for m in meetings(*welded(b.points, b.triangles), most=1):
+        for m in meetings(*welded(b.points, b.triangles.astype(np.int32)), most=1):
             how = "passes through itself" if m.how == "through" else "has one skin inside another"
             troubles.append(Trouble(f"{b.name} {how}: a slicer may fill or leave out that", m.at))
     return troubles

@@ -16,6 +16,7 @@ from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.looks import Dress
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import Body, faces_of, solids_of
+from vireo.core.kernel.transform import settled
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.datum import Dressed
@@ -125,7 +126,7 @@ def _bodies(shape: Any, ctx: Context) -> list[Body]:
     for k, solid in enumerate(solids_of(shape)):
         right = solid.Reversed() if volume_of(solid) < 0 else solid
         names = tuple(f"{ctx.step}/solid{k}/face{j}" for j in range(len(faces_of(right))))
-        found.append(Body(checked("the imported solid", right), names))
+        found.append(settled(Body(checked("the imported solid", right), names)))
     if not found:
         raise StepTrouble("this file holds no solid, only surfaces or curves", [f"step:{ctx.step}"])
     return found

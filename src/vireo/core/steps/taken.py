@@ -8,6 +8,7 @@ from typing import Any
 from vireo.core.kernel.shape import Body
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, LostPick, Outcome
+from vireo.core.part.datum import Dressed
 from vireo.core.part.kind import StepKind, register
 from vireo.core.trouble import Offer
 
@@ -26,6 +27,7 @@ class Taken(StepKind[TakenFields]):
     order = 70
     line = "A body, or all of them, as they stand in another part of the project; they follow it"
     Fields = TakenFields
+    version = 2
 
     def build(self, fields: TakenFields, ctx: Context) -> Outcome:
         found = ctx.others(fields.document)
@@ -38,11 +40,16 @@ class Taken(StepKind[TakenFields]):
         wanted = [fields.which] if fields.which else list(found)
         outcome = Outcome()
         for k, id in enumerate(wanted):
-            body = found[id]
+            body, dress = found[id]
+
             # Names say whose they are, so that steps of both parts never share one.
-            names = tuple("&".join(f"{ctx.step}/{p}" for p in n.split("&")) for n in body.names)
+            def own_name(name: str) -> str:
+                return "&".join(f"{ctx.step}/{p}" for p in name.split("&"))
+
             own = f"b_{ctx.step}" if k == 0 else f"b_{ctx.step}_{k}"
-            outcome.bodies[own] = Body(body.shape, names)
+            outcome.bodies[own] = Body(body.shape, tuple(own_name(n) for n in body.names))
+            faces = {own_name(n): tone for n, tone in dress.faces.items()}
+            outcome.dress[own] = Dressed(dress.name, dress.colour, faces)
         return outcome
 
     def documents(self, fields: Mapping[str, Any]) -> set[str]:

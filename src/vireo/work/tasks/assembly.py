@@ -61,7 +61,9 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
             keys[body] = data["key"]
             solids.append(
                 Solid(body, data["key"], data["volume"], data["mass"],
-                      tuple(data["centre"]), data["colour"], low, high)
+                      tuple(data["centre"]), data["colour"], low, high,
+                      part.dresses[body].name or entry["part"]["document"]["name"]
+                      if len(part.bodies) == 1 else data["name"], part.paints.get(body, {}))
             )  # fmt: skip
         troubles = tuple(
             f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None
@@ -291,11 +293,9 @@ def _motion_report(
 
 def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:
     built = put_together(bench, request)
-    titles = {s.key: entry.name for entry in _library(bench, request).values()
-              if isinstance(entry, BuiltPart) for s in entry.solids}  # fmt: skip
     return [
         Placed(leaf.name, bench.cache.body(leaf.solid.key), leaf.solid.colour,
-               leaf.pose.rotation, leaf.pose.p, titles[leaf.solid.key])
+               leaf.pose.rotation, leaf.pose.p, leaf.solid.name, leaf.solid.paints, leaf.solid.key)
         for leaf in built.leaves
     ]  # fmt: skip
 

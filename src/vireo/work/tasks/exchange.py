@@ -26,7 +26,7 @@ from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
 from vireo.core.printing.review import overlaps, thin_walls
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
-from vireo.work.tasks.part import build_part, painted_faces
+from vireo.work.tasks.part import build_part
 from vireo.work.worker import Bench, task
 
 
@@ -37,11 +37,10 @@ def placed_parts(bench: Bench, request: dict[str, Any]) -> list[Placed]:
     if not found.bodies:
         raise BadInput("there is no body to hand over yet")
     one = len(found.bodies) == 1
-    painted, _ = painted_faces(found, request)
     return [
         Placed(
-            name if one else b["name"], bench.cache.body(b["key"]), b["colour"], np.eye(3),
-            np.zeros(3), paints=painted.get(id, {}),
+            (found.dresses[id].name or name) if one else b["name"], bench.cache.body(b["key"]),
+            b["colour"], np.eye(3), np.zeros(3), paints=found.paints.get(id, {}), key=b["key"],
         )
         for id, b in found.bodies.items()
     ]  # fmt: skip

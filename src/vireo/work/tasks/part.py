@@ -19,13 +19,12 @@ from vireo.core.part.fields import Brought, PlaneRef, Underlay
 from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.mending import alike_in, outline_of_pick, picks_in
 from vireo.core.part.report import PartBuild
-from vireo.core.part.sets import members
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import Evaluated, format_quantity
 from vireo.core.sketch import Drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.steps.sketch import plane_of
-from vireo.core.trouble import BadInput, Trouble
+from vireo.core.trouble import BadInput
 from vireo.core.viewmesh import pack, topology_json
 from vireo.work.worker import Bench, task
 
@@ -57,40 +56,6 @@ def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
         on_search=lambda id: bench.report({"step": id, "searching": True}),
     )
     return builder.build(part, materials_of(request), request.get("upto"))
-
-
-def painted_faces(
-    found: PartBuild, request: dict[str, Any]
-) -> tuple[dict[str, dict[int, str]], int]:
-    """Colours (#rrggbb) of painted faces by body and index, later paint over earlier; and how
-    many painted faces are no longer there."""
-    part = load_document(request["document"])
-    assert isinstance(part, Part)
-    ctx = Context("paint", found.state, {})
-    painted = {id: _brought_paint(found, id) for id in found.bodies}
-    lost = 0
-    for paint in part.paints:
-        pick = paint.pick
-        try:
-            if pick.kind == "set":
-                faces = members(ctx.rule(pick.name[0]), ctx)
-            else:
-                faces = [(pick.body, ctx.find(pick, "paint")[0])]
-        except Trouble:
-            lost += 1
-            continue
-        for body, index in faces:
-            painted.setdefault(body, {})[index] = paint.colour
-    return painted, lost
-
-
-def _brought_paint(found: PartBuild, body: str) -> dict[int, str]:
-    """Colours that faces of a body came with."""
-    tones = {n: t for d in found.state.made.dress.values() for n, t in d.faces.items()}
-    if not tones:
-        return {}
-    names = found.state.bodies[body].load().names
-    return {i: tones[n] for i, n in enumerate(names) if n in tones}
 
 
 @task("build")
@@ -251,7 +216,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
                 "gathers": s.group.kind if s.group else None,
             }
         )  # fmt: skip
-    painted, lost = painted_faces(found, request)
+    painted, lost = found.paints, found.lost_paints
     shown = ("key", "name", "volume", "area", "centre", "mass", "colour", "opacity", "material")
     bodies = [
         {"id": id, **{k: b[k] for k in shown},
