@@ -16,6 +16,8 @@ from vireo.core.motion.sweep import Runner, sweep
 
 I = np.eye(3)
 STILL = np.array([1.0, 0, 0, 0])
+#: Axes whose z runs along X.
+X_UP = np.array([[0.0, 0, 1], [1, 0, 0], [0, 1, 0]])
 
 
 class Scene:
@@ -134,3 +136,84 @@ def test_a_free_way_reports_the_least_clearance():
     assert len(found.values) == 13
     assert found.clearance[0] == pytest.approx(16.0, abs=0.05)
     assert min(found.clearance) == found.clearance[0]
+
+
+def watched(bodies, poses_of=None):
+    """The truth of placed bodies by the exact common solid, as the product asks it."""
+    from vireo.core.fit.interference import overlap_of
+    from vireo.core.motion.sweep import Shared
+
+    def truth(a, b, poses):
+        (body_a, member_a, at_a), (body_b, member_b, at_b) = bodies[a], bodies[b]
+        relative = (poses[member_a] @ at_a).inverse() @ (poses[member_b] @ at_b)
+        found = overlap_of(body_a, body_b, relative, topology_of(body_a), topology_of(body_b))
+        return Shared(found.volume, found.thickness) if found else None
+
+    return truth
+
+
+def scene(pieces, pair):
+    """Runners and truth of `(id, member, body, place)` over one joint between two members."""
+    members = (
+        Member("g", Pose(np.zeros(3), STILL), True, 100.0),
+        Member("m", Pose(np.zeros(3), STILL), False, 100.0),
+    )
+    runners, bodies = [], {}
+    for id, member, body, at in pieces:
+        mesh = tessellate(body, 0.02)
+        counts = np.diff(mesh.face_starts)
+        faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
+        place = Pose(np.array(at, dtype=float), STILL)
+        runners.append(Runner(id, member, mesh.points + np.array(at), mesh.triangles, faces))
+        bodies[id] = (body, member, place)
+    return Mechanism(members, (pair,)), runners, watched(bodies)
+
+
+def test_a_lug_that_meets_the_part_it_is_hinged_to_is_a_clash():
+    """Components that share a joint were passed over: the pin sits in the bore by design, the
+    lug runs into the stop of the very same plate."""
+    slab, stop = bored(5.0), box((4.0, 4.0, 10.0), "stop")
+    lug = box((25.0, 3.0, 4.0), "lug")
+    turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
+    mechanism, runners, truth = scene(
+        [("plate", 0, slab, (0, 0, 0)), ("stop", 0, stop, (36, 30, 24)),
+         ("pin", 1, pin(5.0), (20, 20, 0)), ("lug", 1, lug, (20, 20, 26))], turn,
+    )  # fmt: skip
+    found = sweep(mechanism, runners, "j", 0.0, math.radians(90), 30, truth=truth,
+                  joined=lambda a, b: True)  # fmt: skip
+    assert found.pair == ("stop", "lug")
+    # The lug's upper edge r sin(phi - t) = 3 reaches the stop's near lower corner.
+    r, phi = math.hypot(20, 10), math.atan2(10, 20)
+    assert found.clash_at == pytest.approx(min(phi - math.asin(3 / r), phi), abs=2e-3)
+
+
+def test_pairs_that_touch_at_the_start_stay_under_watch():
+    """A slider that rests on its bed is driven into it; a second one beside it only slides."""
+    bed = box((80.0, 40.0, 10.0), "bed")
+    slider = box((20.0, 10.0, 10.0), "slider")
+    down = Pair("j", "slider", 0, 1, np.zeros(3), I, np.zeros(3), I)
+    pieces = [("bed", 0, bed, (0, 0, 0)), ("slider", 1, slider, (10, 10, 10))]
+    mechanism, runners, truth = scene(pieces, down)
+    joined = {"joined": lambda a, b: True, "truth": truth}
+    assert sweep(mechanism, runners, "j", 0.0, 20.0, 10, **joined).clash_at is None
+    found = sweep(mechanism, runners, "j", 0.0, -5.0, 10, **joined)
+    assert found.clash_at == pytest.approx(0.0, abs=0.02)
+    along = Pair("j", "slider", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
+    wall = box((4.0, 40.0, 20.0), "wall")
+    mechanism, runners, truth = scene([*pieces, ("wall", 0, wall, (60, 0, 10))], along)
+    found = sweep(mechanism, runners, "j", 0.0, 45.0, 9, truth=truth, joined=lambda a, b: False)
+    # It slides on the bed all the way, touching, and stops at the wall: 60 - 30.
+    assert set(found.pair) == {"slider", "wall"}
+    assert found.clash_at == pytest.approx(30.0, abs=0.02)
+
+
+def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():
+    turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
+    pieces = [("plate", 0, bored(5.0), (0, 0, 0)), ("pin", 1, pin(5.4), (20, 20, 0))]
+    mechanism, runners, truth = scene(pieces, turn)
+    found = sweep(mechanism, runners, "j", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True)
+    assert found.clash_at == 0.0
+    pieces[1] = ("pin", 1, pin(5.01), (20, 20, 0))  # a press fit
+    mechanism, runners, truth = scene(pieces, turn)
+    found = sweep(mechanism, runners, "j", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True)
+    assert found.clash_at is None

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import hmac
 import ipaddress
+import threading
 from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
@@ -68,6 +69,7 @@ class Services:
         jobs = Jobs(store, supervisor, builds, events)
         checks = Checks(store, builds, jobs)
         scripts = Scripts(store, builds, events, data / "scripts")
+        threading.Thread(target=disk.prune, daemon=True, name="prune").start()
         return Services(store, disk, supervisor, builds, events, jobs, checks, scripts)
 
     def close(self) -> None:

@@ -8,14 +8,21 @@ from __future__ import annotations
 import hashlib
 import os
 import tempfile
+import time
 from pathlib import Path
 
 MOST_BYTES = 4 * 1024**3
+#: A file read within this (s) is not noted as read again.
+_FRESH = 3600.0
 
 
 class DiskCache:
-    def __init__(self, folder: Path) -> None:
+    """`most` is about how many bytes are kept: when a sixteenth of that was written, what was not
+    asked for longest goes."""
+
+    def __init__(self, folder: Path, most: int = MOST_BYTES) -> None:
         self.folder = folder
+        self._most, self._written = most, 0
         #: Why the last write failed, or None.
         self.trouble: str | None = None
 
@@ -24,8 +31,12 @@ class DiskCache:
         return self.folder / digest[:2] / digest[2:]
 
     def get(self, name: str) -> bytes | None:
+        path = self._path(name)
         try:
-            return self._path(name).read_bytes()
+            data = path.read_bytes()
+            if time.time() - path.stat().st_mtime > _FRESH:
+                os.utime(path)
+            return data
         except OSError:
             return None
 
@@ -43,13 +54,17 @@ class DiskCache:
                 file.write(data)
             os.replace(temporary, path)
             self.trouble = None
+            self._written += len(data)
         except OSError as error:
             self.trouble = error.strerror or str(error)
             if temporary:
                 Path(temporary).unlink(missing_ok=True)
+        if self._written > self._most // 16:
+            self.prune()
 
-    def prune(self, most: int = MOST_BYTES) -> int:
-        """Drop the oldest files until at most `most` bytes are left. Returns bytes dropped."""
+    def prune(self) -> int:
+        """Drop what was not asked for longest until it fits. Returns bytes dropped."""
+        self._written = 0
         files = []
         for path in self.folder.glob("*/*"):
             try:
@@ -57,7 +72,7 @@ class DiskCache:
             except OSError:
                 continue
             files.append((found.st_mtime, found.st_size, path))
-        excess = sum(f[1] for f in files) - most
+        excess = sum(f[1] for f in files) - self._most
         dropped = 0
         for _, size, path in sorted(files):
             if dropped >= excess:

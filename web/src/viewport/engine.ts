@@ -155,6 +155,8 @@ export class Engine {
       body.inverse.copy(body.group.matrixWorld).invert()
       body.spec.matrix = matrix
     }
+    // Caps stand where their bodies are cut now, not where they were.
+    if (this.look.planes.length) this.makeCaps()
     this.invalidate()
   }
 

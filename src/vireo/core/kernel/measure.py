@@ -23,6 +23,7 @@ from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from vireo.core.kernel.place import located
 from vireo.core.kernel.shape import Body, Key, ancestors, faces_of, items
+from vireo.core.lately import Lately
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, Triple, VertexInfo
 
 _SURFACES = {
@@ -44,24 +45,23 @@ class MassProperties:
     inertia: NDArray[np.float64]
 
 
-_SOLIDS: dict[tuple[Key, object], GProp_GProps] = {}
+#: The gate, the next step's gate and the mass of the card all ask for the same integrals.
+_SOLIDS = Lately[tuple[Key, object], GProp_GProps](32)
 
 
 def _solid_properties(shape: TopoDS_Shape) -> GProp_GProps:
-    """Integrals over a solid, kept for the last few shapes: the gate, the next step's gate
-    and the mass of the card all ask for the same ones."""
-    key = (Key(shape), shape.Orientation())
-    if key not in _SOLIDS:
-        if len(_SOLIDS) >= 32:
-            _SOLIDS.pop(next(iter(_SOLIDS)))
-        found = GProp_GProps()
-        if _is_freeform(shape):
-            # The kernel's fixed number of points is wrong by a percent on free surfaces.
-            BRepGProp.VolumeProperties_s(shape, found, _CLOSE)
-        else:
-            BRepGProp.VolumeProperties_s(shape, found)
-        _SOLIDS[key] = found
-    return _SOLIDS[key]
+    """Integrals over a solid."""
+    return _SOLIDS.get((Key(shape), shape.Orientation()), lambda: _integrated(shape))
+
+
+def _integrated(shape: TopoDS_Shape) -> GProp_GProps:
+    found = GProp_GProps()
+    if _is_freeform(shape):
+        # The kernel's fixed number of points is wrong by a percent on free surfaces.
+        BRepGProp.VolumeProperties_s(shape, found, _CLOSE)
+    else:
+        BRepGProp.VolumeProperties_s(shape, found)
+    return found
 
 
 #: Relative error asked of integrals over free surfaces.

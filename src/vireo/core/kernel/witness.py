@@ -10,7 +10,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections import Counter, OrderedDict
+from collections import Counter
 from collections.abc import Sequence
 from dataclasses import dataclass
 from functools import lru_cache
@@ -34,6 +34,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.mesh import preview_deflection, tessellate
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of, solids_of
+from vireo.core.lately import Lately
 from vireo.core.triangles.meeting import meetings, welded
 
 Vector = NDArray[np.float64]
@@ -81,29 +82,24 @@ class Crossing:
 #: A stretch this short along a line (mm) is within what the kernel's tolerances leave open.
 HAIR = 2e-4
 
-_KEPT = 1024
-_CUTTERS: OrderedDict[tuple[Key, object], tuple[Vector, IntCurvesFace_Intersector]] = OrderedDict()
+#: Most of a body stays as it is from step to step: its faces are made ready once.
+_CUTTERS = Lately[tuple[Key, object], tuple[Vector, IntCurvesFace_Intersector]](1024)
 
 
 def _cutter(face: TopoDS_Face) -> tuple[Vector, IntCurvesFace_Intersector]:
-    """Box and line cutter of a face, kept for the faces last asked for: most of a body stays
-    as it is from step to step."""
-    key = (Key(face), face.Orientation())  # the tool of a cut lends its faces turned round
-    found = _CUTTERS.get(key)
-    if found is None:
-        box = Bnd_Box()
-        BRepBndLib.Add_s(face, box, False)
-        low, high = box.CornerMin(), box.CornerMax()
-        found = (
-            np.array([low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z()]),
-            IntCurvesFace_Intersector(face, 1e-7),
-        )
-        _CUTTERS[key] = found
-        if len(_CUTTERS) > _KEPT:
-            _CUTTERS.popitem(last=False)
-    else:
-        _CUTTERS.move_to_end(key)
-    return found
+    """Box and line cutter of a face."""
+    # The tool of a cut lends its faces turned round.
+    return _CUTTERS.get((Key(face), face.Orientation()), lambda: _made_ready(face))
+
+
+def _made_ready(face: TopoDS_Face) -> tuple[Vector, IntCurvesFace_Intersector]:
+    box = Bnd_Box()
+    BRepBndLib.Add_s(face, box, False)
+    low, high = box.CornerMin(), box.CornerMax()
+    return (
+        np.array([low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z()]),
+        IntCurvesFace_Intersector(face, 1e-7),
+    )
 
 
 class Unclear(Exception):

@@ -3,6 +3,9 @@
 Between two poses nothing can meet while every pair is further apart than its members move;
 where that cannot be said the step is halved. So thin parts are not stepped over, and the
 place of first contact comes out as finely as asked.
+
+What touches at the start (a pin in its bore) is watched by its true overlap: at every sample,
+and between them whenever faces meet that did not at the start.
 """
 
 from __future__ import annotations
@@ -30,12 +33,14 @@ class MotionTrouble(Trouble):
 
 @dataclass(frozen=True)
 class Runner:
-    """A leaf that moves with a member: triangles in mm in the member's coordinates."""
+    """A leaf that moves with a member: triangles in mm in the member's coordinates, and the face
+    each belongs to."""
 
     id: str
     member: int
     points: Floats
     triangles: NDArray[np.int32]
+    faces: NDArray[np.int32] | None = None
 
 
 @dataclass
@@ -51,10 +56,31 @@ class Sweep:
     stuck_at: float | None = None
 
 
+@dataclass(frozen=True)
+class Shared:
+    """What two leaves truly share: volume (mm3) and mean thickness (mm)."""
+
+    volume: float
+    thickness: float
+
+
+#: What two leaves share at given poses of the members, None when they only touch.
+Truth = Callable[[str, str, Mapping[int, Pose]], Shared | None]
+
+#: A fit by design (pressed, or drawn at one size) is no thicker than this (mm).
+FIT = 0.05
+
+
+@dataclass
+class Contact:
+    """A pair that touches at the start: what it shares by design, and which faces meet so."""
+
+    volume: float
+    known: set[tuple[int, int]]
+
+
 class _Scene:
-    def __init__(
-        self, mechanism: Mechanism, runners: Sequence[Runner], baseline: set[tuple[int, int]]
-    ) -> None:
+    def __init__(self, runners: Sequence[Runner]) -> None:
         self.runners = runners
         self.objects = []
         for r in runners:
@@ -68,7 +94,7 @@ class _Scene:
             (i, j)
             for i in range(len(runners))
             for j in range(i + 1, len(runners))
-            if runners[i].member != runners[j].member and (i, j) not in baseline
+            if runners[i].member != runners[j].member
         ]
 
     def place(self, poses: Sequence[Pose]) -> None:
@@ -83,18 +109,30 @@ class _Scene:
         ]
         return np.array([e.min(axis=0) for e in every]), np.array([e.max(axis=0) for e in every])
 
-    def touching(self, poses: Sequence[Pose]) -> tuple[int, int] | None:
-        """A pair whose triangles meet at these poses."""
+    def touching(
+        self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]
+    ) -> list[tuple[int, int]]:
+        """The pairs whose triangles meet at these poses."""
         self.place(poses)
         low, high = self.boxes(poses)
-        for i, j in self.pairs:
-            if np.any(low[i] > high[j]) or np.any(low[j] > high[i]):
-                continue
-            if fcl.collide(
+        return [
+            (i, j)
+            for i, j in pairs
+            if not (np.any(low[i] > high[j]) or np.any(low[j] > high[i]))
+            and fcl.collide(
                 self.objects[i], self.objects[j], fcl.CollisionRequest(), fcl.CollisionResult()
-            ):
-                return i, j
-        return None
+            )
+        ]
+
+    def faces_meeting(self, i: int, j: int) -> set[tuple[int, int]]:
+        """Which faces of two placed leaves have triangles that meet."""
+        found = fcl.CollisionResult()
+        asked = fcl.CollisionRequest(num_max_contacts=4000, enable_contact=True)
+        fcl.collide(self.objects[i], self.objects[j], asked, found)
+        one, two = self.runners[i].faces, self.runners[j].faces
+        if one is None or two is None:
+            return {(0, 0)} if found.contacts else set()
+        return {(int(one[c.b1]), int(two[c.b2])) for c in found.contacts}
 
     def gaps(
         self, poses: Sequence[Pose], reach: float
@@ -142,37 +180,43 @@ def sweep(
     end: float,
     steps: int,
     *,
-    confirm: Callable[[str, str, Mapping[int, Pose]], bool] = lambda a, b, poses: True,
-    ignore: Callable[[str, str], bool] = lambda a, b: False,
+    truth: Truth = lambda a, b, poses: Shared(1.0, 1.0),
+    joined: Callable[[str, str], bool] = lambda a, b: False,
     progress: Callable[[float, str], None] = lambda share, stage: None,
-    stop: bool = True,
 ) -> Sweep:
     """Drive joint `pair` from `start` to `end` (rad or mm).
 
-    Triangles only suspect: `confirm` decides whether two leaves really overlap at given
-    poses. Pairs for which `ignore` holds, and pairs that already touch at the start without
-    overlapping (a pin in its bore), are watched by `confirm` alone. Raises MotionTrouble when
-    the mechanism cannot stand at the start.
+    Triangles only suspect: `truth` decides what two leaves really share at given poses. Pairs
+    that touch at the start without overlapping stay under watch, as do those for which `joined`
+    holds and whose overlap there is a fit. Raises MotionTrouble when the mechanism cannot stand
+    at the start.
     """
     first = solve(mechanism.with_value(pair, start), diagnose=False)
     if not first.holds:
         raise MotionTrouble("the mechanism cannot stand where the motion begins")
-    scene = _Scene(mechanism, runners, set())
-    scene.pairs = [(i, j) for i, j in scene.pairs if not ignore(runners[i].id, runners[j].id)]
+    scene = _Scene(runners)
     found = Sweep()
     state = (start, first.poses)
-    # What touches to begin with is contact by design unless it truly overlaps.
-    while True:
-        hit = scene.touching(first.poses)
-        if hit is None:
-            break
-        i, j = hit
-        if confirm(runners[i].id, runners[j].id, dict(enumerate(first.poses))):
-            found.values, found.poses = [start], [first.poses]
-            found.clearance = [0.0]
-            found.clash_at, found.pair = start, (runners[i].id, runners[j].id)
+    contacts: dict[tuple[int, int], Contact] = {}
+
+    def shared(i: int, j: int, poses: Sequence[Pose]) -> Shared | None:
+        return truth(runners[i].id, runners[j].id, dict(enumerate(poses)))
+
+    def clash(value: float, poses: list[Pose], hit: tuple[int, int]) -> None:
+        found.clash_at = value
+        found.pair = (runners[hit[0]].id, runners[hit[1]].id)
+        found.values.append(value)
+        found.clearance.append(0.0)
+        found.poses.append(poses)
+
+    for i, j in scene.touching(first.poses, scene.pairs):
+        both = shared(i, j, first.poses)
+        fit = joined(runners[i].id, runners[j].id) and (both is None or both.thickness <= FIT)
+        if both is not None and not fit:
+            clash(start, first.poses, (i, j))
             return found
-        scene.pairs.remove(hit)
+        contacts[i, j] = Contact(both.volume if both else 0.0, scene.faces_meeting(i, j))
+    scene.pairs = [p for p in scene.pairs if p not in contacts]
     gap, _ = scene.gaps(first.poses, 0.0)
     found.values, found.clearance, found.poses = [start], [gap], [first.poses]
 
@@ -181,13 +225,41 @@ def sweep(
         return solution.poses if solution.holds else None
 
     def meeting(poses: Sequence[Pose]) -> tuple[int, int] | None:
-        hit = scene.touching(poses)
-        while hit is not None:
-            i, j = hit
-            if confirm(runners[i].id, runners[j].id, dict(enumerate(poses))):
-                return hit
-            return None
+        """A pair that came together and truly overlaps."""
+        hits = scene.touching(poses, scene.pairs)
+        return next(((i, j) for i, j in hits if shared(i, j, poses) is not None), None)
+
+    def deeper(poses: Sequence[Pose], every: bool) -> tuple[int, int] | None:
+        """A pair in contact that shares more than by design: all of them asked, or those where
+        faces meet that did not at the start."""
+        for i, j in scene.touching(poses, list(contacts)):
+            contact = contacts[i, j]
+            faces = scene.faces_meeting(i, j)
+            if every or faces - contact.known:
+                both = shared(i, j, poses)
+                if both is not None and both.volume > 1.05 * contact.volume + 1e-4:
+                    return i, j
+                if every:
+                    contact.known |= faces
         return None
+
+    def first_deeper(
+        a: tuple[float, list[Pose]], b: tuple[float, list[Pose]]
+    ) -> tuple[float, list[Pose], tuple[int, int]]:
+        """By halving: where between a clear pose and one that is too deep it begins."""
+        hit = deeper(b[1], every=True)
+        assert hit is not None
+        while abs(b[0] - a[0]) > 1e-6 and max(scene.travel(a[1], b[1])) > FINE:
+            value = 0.5 * (a[0] + b[0])
+            poses = pose_at(value, a[1])
+            if poses is None:
+                break
+            now = deeper(poses, every=True)
+            if now is None:
+                a = (value, poses)
+            else:
+                b, hit = (value, poses), now
+        return b[0], b[1], hit
 
     def advance(
         a: tuple[float, list[Pose]], b: float, depth: int
@@ -205,16 +277,15 @@ def sweep(
         _, near = scene.gaps(a[1], 2 * furthest)
         risky = any(gap <= travel[i] + travel[j] for i, j, gap in near)
         if not risky:
-            return b, poses
+            if deeper(poses, every=False) is None:
+                return b, poses
+            clash(*first_deeper(a, (b, poses)))
+            return None
         if furthest <= FINE or depth > 30:
-            hit = meeting(poses)
+            hit = meeting(poses) or deeper(poses, every=False)
             if hit is None:
                 return b, poses
-            found.clash_at = b
-            found.pair = (runners[hit[0]].id, runners[hit[1]].id)
-            found.values.append(b)
-            found.clearance.append(0.0)
-            found.poses.append(poses)
+            clash(b, poses, hit)
             return None
         # A pair in lasting contact would halve for ever: where both ends are clear of true
         # overlap and the step is short already, it is taken.
@@ -231,11 +302,12 @@ def sweep(
         progress(k / steps, f"step {k} of {steps}")
         if moved is None:
             break
+        if deeper(moved[1], every=True) is not None:
+            clash(*first_deeper(state, moved))
+            break
         state = moved
         gap, _ = scene.gaps(state[1], 0.0)
         found.values.append(state[0])
         found.clearance.append(gap)
         found.poses.append(state[1])
-        if not stop:
-            continue
     return found

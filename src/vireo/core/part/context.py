@@ -18,6 +18,7 @@ from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import topology_of
 from vireo.core.kernel.profile import Arrangement, arrange
 from vireo.core.kernel.shape import Body
+from vireo.core.lately import Lately
 from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
 from vireo.core.part.datum import Datum, Dressed, Made, Mark, Rule
 from vireo.core.part.fields import RegionPick
@@ -195,16 +196,12 @@ class State:
         return self.sketches[id].key if id in self.sketches else None
 
 
-_TOPOLOGIES: dict[str, Topology] = {}
+_TOPOLOGIES = Lately[str, Topology](256)
 
 
 def topology_by_key(key: str, body: Body) -> Topology:
     """What a body's faces and edges are, worked out once per content key."""
-    if key not in _TOPOLOGIES:
-        if len(_TOPOLOGIES) > 256:
-            _TOPOLOGIES.pop(next(iter(_TOPOLOGIES)))
-        _TOPOLOGIES[key] = topology_of(body)
-    return _TOPOLOGIES[key]
+    return _TOPOLOGIES.get(key, lambda: topology_of(body))
 
 
 class Context:

@@ -22,7 +22,9 @@ from vireo.core.fit.interference import Clash, Item, find_interference, overlap_
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.mesh import Mesh, tessellate
-from vireo.core.motion.sweep import Runner, Sweep, sweep
+from vireo.core.kernel.overlap import Overlap
+from vireo.core.lately import Lately
+from vireo.core.motion.sweep import Runner, Shared, Sweep, sweep
 from vireo.core.naming import Topology
 from vireo.core.part.context import topology_by_key
 from vireo.core.thumbnail import draw
@@ -31,14 +33,12 @@ from vireo.work.tasks.exchange import picture_of, step_file
 from vireo.work.tasks.part import build_part, mesh, parameter_views
 from vireo.work.worker import Bench, task
 
-_BOXES: dict[str, tuple[Any, Any]] = {}
-_MESHES: dict[str, Mesh] = {}
+_BOXES = Lately[str, tuple[Any, Any]](4096)
+_MESHES = Lately[str, Mesh](512)
 
 
 def _box(bench: Bench, key: str) -> tuple[Any, Any]:
-    if key not in _BOXES:
-        _BOXES[key] = box_of(bench.cache.body(key).shape)
-    return _BOXES[key]
+    return _BOXES.get(key, lambda: box_of(bench.cache.body(key).shape))
 
 
 def _topology(bench: Bench, key: str) -> Topology:
@@ -192,8 +192,8 @@ def interference(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         items,
         bench.cache.body,
         partial(_topology, bench),
-        # Solids of one component belong to one part: what they share is the part's business.
-        skip=lambda a, b: a.id.split("/")[0] == b.id.split("/")[0],
+        # Solids of one part are the part's own business, those of a sub-assembly are not.
+        skip=lambda a, b: a.id.rsplit("/", 1)[0] == b.id.rsplit("/", 1)[0],
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )
     return {
@@ -205,9 +205,7 @@ def interference(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
 
 
 def _mesh(bench: Bench, key: str) -> Mesh:
-    if key not in _MESHES:
-        _MESHES[key] = tessellate(bench.cache.body(key), None, 0.3)
-    return _MESHES[key]
+    return _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
 
 
 @task("motion")
@@ -232,31 +230,38 @@ def motion(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         inner[leaf.id] = base[i].inverse() @ leaf.pose
         m = _mesh(bench, leaf.solid.key)
         points = m.points @ inner[leaf.id].rotation.T + inner[leaf.id].p
-        runners.append(Runner(leaf.id, i, points, m.triangles))
+        counts = np.diff(m.face_starts)
+        faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
+        runners.append(Runner(leaf.id, i, points, m.triangles, faces))
     joined = {frozenset((p.a, p.b)) for p in mechanism.pairs}
 
-    def truth(a: str, b: str, poses: Any) -> Any:
+    known: dict[tuple[str, str, tuple[float, ...]], Overlap | None] = {}
+
+    def overlap(a: str, b: str, poses: Any) -> tuple[Overlap | None, Pose]:
         one, two = leaves[a], leaves[b]
         pose_a = poses[member[one.path[0]]] @ inner[a]
-        pose_b = poses[member[two.path[0]]] @ inner[b]
+        relative = pose_a.inverse() @ (poses[member[two.path[0]]] @ inner[b])
         key_a, key_b = one.solid.key, two.solid.key
-        return overlap_of(
-            bench.cache.body(key_a), bench.cache.body(key_b), pose_a.inverse() @ pose_b,
-            _topology(bench, key_a), _topology(bench, key_b),
-        ), pose_a  # fmt: skip
+        key = (key_a, key_b, tuple(np.round([*relative.p, *relative.q], 6)))
+        if key not in known:
+            known[key] = overlap_of(
+                bench.cache.body(key_a), bench.cache.body(key_b), relative,
+                _topology(bench, key_a), _topology(bench, key_b),
+            )  # fmt: skip
+        return known[key], pose_a
 
-    def confirm(a: str, b: str, poses: Any) -> bool:
-        found, _ = truth(a, b, poses)
-        return found is not None
+    def truth(a: str, b: str, poses: Any) -> Shared | None:
+        found, _ = overlap(a, b, poses)
+        return Shared(found.volume, found.thickness) if found is not None else None
 
-    def ignore(a: str, b: str) -> bool:
+    def together(a: str, b: str) -> bool:
         return frozenset((member[leaves[a].path[0]], member[leaves[b].path[0]])) in joined
 
     found = sweep(
-        mechanism, runners, pair.id, start, end, request["steps"], confirm=confirm, ignore=ignore,
+        mechanism, runners, pair.id, start, end, request["steps"], truth=truth, joined=together,
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )  # fmt: skip
-    return _motion_report(built, found, scale, pair.kind, truth, leaves)
+    return _motion_report(built, found, scale, pair.kind, overlap, leaves)
 
 
 def _motion_report(

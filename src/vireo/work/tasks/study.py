@@ -76,16 +76,18 @@ def strength(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         folder = Path(name)
         (folder / "problem.json").write_text(problem.model_dump_json())
         brep_text(body, str(folder / "body.brep"))
-        process = subprocess.Popen(
-            [sys.executable, "-m", "vireo.work.fem", name],
-            stdout=subprocess.PIPE, stderr=subprocess.PIPE, text=True,
-            env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
-        )  # fmt: skip
-        assert process.stdout is not None
-        for line in process.stdout:
-            if line.startswith("{"):
-                bench.report(json.loads(line))
-        process.wait()
+        # What it says besides goes to a file: a pipe nobody reads fills up and holds it for ever.
+        with (folder / "said.txt").open("w") as other:
+            process = subprocess.Popen(
+                [sys.executable, "-m", "vireo.work.fem", name],
+                stdout=subprocess.PIPE, stderr=other, text=True,
+                env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
+            )  # fmt: skip
+            assert process.stdout is not None
+            for line in process.stdout:
+                if line.startswith("{"):
+                    bench.report(json.loads(line))
+            process.wait()
         said = folder / "trouble.json"
         if said.exists():
             raise _told(Report.model_validate_json(said.read_text()))
