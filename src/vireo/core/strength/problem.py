@@ -71,9 +71,22 @@ class SupportAnswer(_Data):
     force: Triple
 
 
+class Compared(_Data):
+    """What third-order elements give on the same mesh, as a share of what was shown."""
+
+    deflection: float
+    peak: float
+
+
 class Answer(_Data):
-    """Stresses MPa, displacements mm, forces N. `growth` is how much the peak grew on a finer
-    mesh, asked only where it stands at a corner that makes it grow without end."""
+    """Stresses MPa, displacements mm, forces N.
+
+    `peak_jump` is how far elements differ at the peak, None where only one meets there. `growth`
+    is how much the peak grew on a finer mesh, asked only where it stands at a corner that makes
+    it grow without end; `unfinished` says why a finer run gave nothing. `imbalance` is the larger
+    of what is left of forces and of moments, as a share of all that is applied. `compared` is
+    asked where the mesh is coarse for the part's thickness.
+    """
 
     nodes: int
     unknowns: int
@@ -81,7 +94,7 @@ class Answer(_Data):
     volume_error: float
     peak: float
     peak_at: Triple
-    peak_jump: float
+    peak_jump: float | None
     safety: float
     deflection: float
     deflection_at: Triple
@@ -91,5 +104,7 @@ class Answer(_Data):
     imbalance: float
     corner: Literal["inner", "support"] | None = None
     growth: float | None = None
+    unfinished: str | None = None
+    compared: Compared | None = None
     away_from_corners: float | None = None
     seconds: dict[str, float] = Field(default_factory=dict)

@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 import time
-from collections.abc import Callable, Iterable
+from collections.abc import Callable
 from dataclasses import dataclass
 from typing import Any
 
@@ -22,7 +22,15 @@ import scipy.sparse
 import scipy.sparse.csgraph
 from numpy.typing import NDArray
 
-from vireo.core.strength.problem import Answer, Problem, Slide, SupportAnswer, Triple
+from vireo.core.strength.problem import Answer, Compared, Problem, Slide, Triple
+from vireo.core.strength.supports import (
+    Elastic,
+    free_unknowns,
+    reactions,
+    regions,
+    rigid_motions,
+    sliding_terms,
+)
 from vireo.core.trouble import BadInput, Trouble
 
 Floats = NDArray[np.float64]
@@ -86,10 +94,6 @@ def make_mesh(shape: Any, size: float) -> Any:
     return found
 
 
-def _regions(indices: Iterable[int], letter: str = "f") -> str:
-    return "|".join(f"{letter}{i}" for i in sorted(set(indices)))
-
-
 def run(
     brep: str, problem: Problem, say: Callable[[float, str], None] = lambda share, stage: None
 ) -> tuple[Answer, Field]:
@@ -109,22 +113,47 @@ def run(
     for i in {i for h in problem.held for i in h.edges}:
         if i >= len(lengths) or abs(lengths[i] - problem.lengths[i]) > 1e-3 * lengths[i]:
             raise StrengthTrouble("the edges handed to the mesher are not those of the part")
-    thickness = 2.0 * problem.volume / sum(problem.areas) * 1.5
-    size = problem.mesh_size or choose_size(problem, thickness)
-    answer, field = _once(shape, problem, size, say, 0.0, 1.0)
+    # Twice the volume by the skin is the thickness of a plate, and less than that of a block.
+    plate = 2.0 * problem.volume / sum(problem.areas)
+    size = problem.mesh_size or choose_size(problem, 1.5 * plate)
+    say = _rising(say)
+    answer, field = _once(shape, problem, size, say, 0.0, 0.6, compare=size > 0.8 * plate)
     corner = _at_corner(answer, problem)
     if corner is None:
         return answer, field
     # A peak at such a corner is asked whether it would ever stop growing.
-    growth = None
+    growth, unfinished = None, None
     if answer.nodes < 60_000:
         say(0.6, "finer mesh, to see whether the peak at the corner grows")
-        finer, _ = _once(shape, problem, 0.6 * size, say, 0.6, 0.4)
-        growth = finer.peak / answer.peak if answer.peak > 0 else None
+        try:
+            finer, fine_field = _once(
+                shape, problem, 0.6 * size, say, 0.6, 0.4, compare=0.6 * size > 0.8 * plate
+            )
+        except (MemoryError, StrengthTrouble, ngs.NgException) as error:
+            # The first answer stands; that the finer one is missing is told.
+            unfinished = "memory" if isinstance(error, MemoryError) else str(error)[:200]
+        else:
+            growth = finer.peak / answer.peak if answer.peak > 0 else None
+            answer, field, size = finer, fine_field, 0.6 * size
     away = _away(field, problem, 1.5 * size)
     return answer.model_copy(
-        update={"corner": corner, "growth": growth, "away_from_corners": away}
-    ), field
+        update={
+            "corner": corner, "growth": growth, "away_from_corners": away,
+            "unfinished": unfinished,
+        }
+    ), field  # fmt: skip
+
+
+def _rising(say: Callable[[float, str], None]) -> Callable[[float, str], None]:
+    """Progress that never runs back."""
+    most = 0.0
+
+    def told(share: float, stage: str) -> None:
+        nonlocal most
+        most = max(most, share)
+        say(most, stage)
+
+    return told
 
 
 def _sane(problem: Problem) -> None:
@@ -146,6 +175,7 @@ def _once(
     say: Callable[[float, str], None],
     base: float,
     share: float,
+    compare: bool = False,
 ) -> tuple[Answer, Field]:
     clock = {"start": time.perf_counter()}
 
@@ -155,28 +185,33 @@ def _once(
         clock["start"] = now
 
     say(base + 0.02 * share, f"meshing at {size:.3g} mm")
+    # The mesher gains nothing from several threads and spins on all of them.
+    mesh = make_mesh(shape, size)
+    tick("mesh")
     with ngs.TaskManager():
-        mesh = make_mesh(shape, size)
-        tick("mesh")
         _no_rigid_motion(mesh, problem)
         say(base + 0.35 * share, f"assembling {mesh.ne} elements")
-        u, vector, load = _solve(mesh, problem, lambda s: say(base + share * s, "solving"))
+        solution = _solve(mesh, problem, 2, lambda s: say(base + share * s, "solving"))
+        u = solution.displacement
         tick("solve")
-        say(base + 0.85 * share, "stresses and reactions")
-        field = recover(mesh, u, problem)
-        reactions = _reactions(mesh, u, vector, problem)
+        say(base + 0.8 * share, "stresses and reactions")
+        field = recover(mesh, u, problem, 2)
         volume = float(ngs.Integrate(ngs.CF(1), mesh))
-    tick("stress")
+        motions = rigid_motions(u.space, np.array(field.points).mean(axis=0))
+        taken = reactions(mesh, u, solution.residual, problem, 2, motions)
+        pushed = np.array([float(solution.load @ g) for g in motions])
+        tick("stress")
+        compared = None
+        if compare and u.space.ndof < MOST_COMPARED:
+            say(base + 0.88 * share, "third-order elements, to compare")
+            compared = _third(mesh, problem, field)
+            tick("compare")
     del clock["start"]
     peak = int(np.argmax(field.von_mises))
     size_of = np.linalg.norm(field.displacement, axis=1)
     most = int(np.argmax(size_of))
-    total = np.array([r.force for r in reactions]).sum(axis=0)
-    scale = max(
-        float(np.linalg.norm(load)),
-        max((float(np.linalg.norm(r.force)) for r in reactions), default=0.0),
-        1e-12,
-    )
+    total = np.array([forces for _, forces in taken]).sum(axis=0)
+    jump = float(field.jump[peak])
     answer = Answer(
         nodes=len(field.points),
         unknowns=u.space.ndof,
@@ -184,17 +219,42 @@ def _once(
         volume_error=abs(volume - problem.volume) / problem.volume,
         peak=float(field.von_mises[peak]),
         peak_at=_triple(field.points[peak]),
-        peak_jump=float(field.jump[peak]),
+        peak_jump=jump if math.isfinite(jump) else None,
         safety=problem.strength / max(float(field.von_mises[peak]), 1e-12),
         deflection=float(size_of[most]),
         deflection_at=_triple(field.points[most]),
-        reactions=tuple(reactions),
+        reactions=tuple(support for support, _ in taken),
         reaction=_triple(total),
-        load=_triple(load),
-        imbalance=float(np.linalg.norm(total + load)) / scale,
+        load=_triple(pushed),
+        imbalance=_imbalance(total, pushed, solution.applied, field.points),
+        compared=compared,
         seconds={k: round(v, 3) for k, v in clock.items()},
     )
     return answer, field
+
+
+#: Unknowns of second order up to which third-order elements are asked as well.
+MOST_COMPARED = 120_000
+
+
+def _third(mesh: Any, problem: Problem, field: Field) -> Compared:
+    """What third-order elements give on the same mesh, as a share of second-order ones."""
+    other = recover(mesh, _solve(mesh, problem, 3).displacement, problem, 3)
+    moved = [float(np.linalg.norm(f.displacement, axis=1).max()) for f in (field, other)]
+    peak = [float(f.von_mises.max()) for f in (field, other)]
+    return Compared(
+        deflection=moved[1] / max(moved[0], 1e-300), peak=peak[1] / max(peak[0], 1e-300)
+    )
+
+
+def _imbalance(total: Floats, pushed: Floats, applied: float, points: Floats) -> float:
+    """What is left of forces, and of moments about the middle, as a share of all that is applied:
+    opposite forces of a couple count each."""
+    left = total + pushed
+    reach = float(np.linalg.norm(np.ptp(points, axis=0)))
+    scale = max(applied, 1e-12)
+    turn = float(np.linalg.norm(left[3:])) / (scale * reach)
+    return max(float(np.linalg.norm(left[:3])) / scale, turn)
 
 
 def _triple(v: Floats) -> Triple:
@@ -245,18 +305,6 @@ def _normals(slide: Slide, points: Floats) -> Floats:
         axis = np.array(slide.direction)
         out = out - (out @ axis)[:, None] * axis
     return np.asarray(out / np.linalg.norm(out, axis=1)[:, None])
-
-
-def _normal(slide: Slide) -> Any:
-    """The same as a function of place. True normals matter: those of the mesh differ a little
-    from them, and stiff springs along them would stop a cylinder from turning in its seat."""
-    if slide.kind == "plane":
-        return ngs.CF(slide.direction)
-    out = ngs.CF((ngs.x, ngs.y, ngs.z)) - ngs.CF(slide.origin)
-    if slide.kind == "cylinder":
-        axis = ngs.CF(slide.direction)
-        out = out - (out * axis) * axis
-    return out / ngs.Norm(out)
 
 
 #: A rigid motion resisted less than this (mean over held points, turning scaled to the part's
@@ -313,45 +361,48 @@ def _motions(free: Floats) -> str:
     return ", ".join(said[:-1]) + (" and " if len(said) > 1 else "") + said[-1]
 
 
-def _solve(mesh: Any, problem: Problem, say: Callable[[float], None]) -> tuple[Any, Any, Floats]:
-    """Displacement, residual K u - f (the reactions), and the resultant of the loads in N."""
-    young, nu = problem.young, problem.poisson
-    mu, lam = young / (2 * (1 + nu)), young * nu / ((1 + nu) * (1 - 2 * nu))
-    space = ngs.VectorH1(mesh, order=2)
-    free = _free(mesh, space, problem)
+@dataclass
+class Solution:
+    """Displacement, residual K u - f (the reactions at held unknowns), loads as a vector of the
+    unknowns, and the sum of the sizes of all loads (N)."""
+
+    displacement: Any
+    residual: Floats
+    load: Floats
+    applied: float
+
+
+def _solve(
+    mesh: Any, problem: Problem, order: int, say: Callable[[float], None] = lambda share: None
+) -> Solution:
+    elastic = Elastic.of(problem)
+    space = ngs.VectorH1(mesh, order=order)
+    free = free_unknowns(mesh, space, problem)
     u, v = space.TnT()
-
-    def eps(w: Any) -> Any:
-        return 0.5 * (ngs.Grad(w) + ngs.Grad(w).trans)
-
-    def sigma(e: Any) -> Any:
-        return 2 * mu * e + lam * ngs.Trace(e) * ngs.Id(3)
-
     a = ngs.BilinearForm(space, symmetric=True)
-    a += ngs.InnerProduct(sigma(eps(u)), eps(v)).Compile() * ngs.dx
-    for slide in (s for h in problem.held for s in h.slides):
-        on, n = mesh.Boundaries(_regions([slide.face])), _normal(slide)
-        a += _spring(problem) * (u * n) * (v * n) * ngs.ds(definedon=on)
+    a += ngs.InnerProduct(elastic.stress(u), elastic.strain(v)).Compile() * ngs.dx
+    for term in sliding_terms(problem, mesh, order, u, v):
+        a += term
     f = ngs.LinearForm(space)
-    total = np.zeros(3)
+    applied = 0.0
     normal = ngs.specialcf.normal(3)
     for load in problem.loads:
+        size = float(np.linalg.norm(load.vector))
         if load.kind == "gravity":
-            body = ngs.CF(tuple(problem.density * c for c in load.vector))
-            f += body * v * ngs.dx
-            total += problem.density * problem.volume * np.array(load.vector)
+            f += ngs.CF(tuple(problem.density * c for c in load.vector)) * v * ngs.dx
+            applied += problem.density * problem.volume * size
             continue
-        on = mesh.Boundaries(_regions(load.faces))
+        on = mesh.Boundaries(regions(load.faces))
+        area = float(ngs.Integrate(ngs.CF(1), mesh, definedon=on))
         if load.kind == "force":
-            area = float(ngs.Integrate(ngs.CF(1), mesh, definedon=on))
             f += ngs.CF(tuple(c / area for c in load.vector)) * v * ngs.ds(definedon=on)
-            total += np.array(load.vector)
+            applied += size
         else:
             f += -load.pressure * normal * v * ngs.ds(definedon=on)
-            total += -load.pressure * np.array(ngs.Integrate(normal, mesh, definedon=on))
+            applied += abs(load.pressure) * area
     a.Assemble()
     f.Assemble()
-    say(0.55)
+    say(0.5)
     found = ngs.GridFunction(space)
     inverse = a.mat.Inverse(free, inverse="sparsecholesky")
     found.vec.data = inverse * f.vec
@@ -359,78 +410,18 @@ def _solve(mesh: Any, problem: Problem, say: Callable[[float], None]) -> tuple[A
         raise StrengthTrouble("the solution is not finite: the part is not held well enough")
     residual = f.vec.CreateVector()
     residual.data = a.mat * found.vec - f.vec
-    return found, residual, total
-
-
-def _free(mesh: Any, space: Any, problem: Problem) -> Any:
-    """The unknowns no support takes away."""
-    free = ngs.BitArray(space.ndof)
-    free.Set()
-    count = space.ndof // 3
-    for held in problem.held:
-        if held.slides:
-            continue
-        own = space.components[0].GetDofs(mesh.Boundaries(_regions(held.faces)))
-        if held.edges:
-            own |= space.components[0].GetDofs(mesh.BBoundaries(_regions(held.edges, "e")))
-        taken = np.flatnonzero(np.array(list(own)))
-        for k in range(3):
-            if held.ways[k]:
-                for i in taken + k * count:
-                    free[int(i)] = False
-    return free
-
-
-def _spring(problem: Problem) -> float:
-    """Stiffness of sliding supports along their normals, N/mm3: so large that what they give
-    is about 1e-6 of what the part gives."""
-    return 1e6 * problem.young / float(problem.volume ** (1 / 3))
-
-
-def _reactions(mesh: Any, u: Any, residual: Any, problem: Problem) -> list[SupportAnswer]:
-    """Force of each support on the part.
-
-    Of sliding ones, what their springs take. Of the others the residual tried with a rigid
-    shift, which in this basis has ones at the corners and nothing on the edges; what two of
-    them share is counted with the first that holds that direction.
-    """
-    values = np.array(residual.FV())
-    count = u.space.ndof // 3
-    corners = np.stack([values[k * count : k * count + mesh.nv] for k in range(3)], axis=1)
-    found, taken = [], np.zeros((mesh.nv, 3), dtype=bool)
-    cells: dict[str, set[int]] = {}
-    for part in (ngs.BND, ngs.BBND):
-        for element in mesh.Elements(part):
-            cells.setdefault(element.mat, set()).update(v.nr for v in element.vertices)
-    for held in problem.held:
-        if held.slides:
-            force = np.zeros(3)
-            for slide in held.slides:
-                on, n = mesh.Boundaries(_regions([slide.face])), _normal(slide)
-                give = ngs.Integrate((u * n) * n, mesh, definedon=on)
-                force -= _spring(problem) * np.array(give)
-            found.append(SupportAnswer(id=held.id, force=_triple(force)))
-            continue
-        names = [f"f{i}" for i in held.faces] + [f"e{i}" for i in held.edges]
-        own = np.zeros((mesh.nv, 3), dtype=bool)
-        own[sorted(set().union(*(cells.get(n, set()) for n in names)))] = held.ways
-        fresh = own & ~taken
-        taken |= own
-        found.append(SupportAnswer(id=held.id, force=_triple((corners * fresh).sum(axis=0))))
-    return found
+    return Solution(found, np.array(residual.FV()), np.array(f.vec.FV()), applied)
 
 
 _TET = [(1, 0, 0), (0, 1, 0), (0, 0, 1), (0, 0, 0)]
 _EDGES = [(0, 1), (0, 2), (0, 3), (1, 2), (1, 3), (2, 3)]
 
 
-def recover(mesh: Any, u: Any, problem: Problem) -> Field:
-    """Displacements and averaged stresses at corners and edge middles."""
-    young, nu = problem.young, problem.poisson
-    mu, lam = young / (2 * (1 + nu)), young * nu / ((1 + nu) * (1 - 2 * nu))
-    strain = 0.5 * (ngs.Grad(u) + ngs.Grad(u).trans)
-    stress = 2 * mu * strain + lam * ngs.Trace(strain) * ngs.Id(3)
-    linear = ngs.GridFunction(ngs.L2(mesh, order=1) ** 6)
+def recover(mesh: Any, u: Any, problem: Problem, order: int) -> Field:
+    """Displacements and averaged stresses at corners and edge middles. `jump` is how far the
+    elements that meet at a node differ there, infinite where only one does."""
+    stress = Elastic.of(problem).stress(u)
+    linear = ngs.GridFunction(ngs.L2(mesh, order=order - 1) ** 6)
     linear.Set(
         ngs.CF(tuple(stress[i, j] for i, j in ((0, 0), (1, 1), (2, 2), (0, 1), (1, 2), (0, 2))))
     )
@@ -459,6 +450,7 @@ def recover(mesh: Any, u: Any, problem: Problem) -> Field:
     raw = mises(values.reshape(-1, 6))
     jump = np.zeros(count)
     np.maximum.at(jump, flat, np.abs(raw - von_mises[flat]))
+    jump[share < 2] = np.inf
     surface, face = [], []
     for e in mesh.Elements(ngs.BND):
         surface.append([v.nr for v in e.vertices])
