@@ -12,6 +12,7 @@ from tests.core.test_grow import trouble, volume
 from vireo.core.kernel.thread import SHARP, Form, cutter, inner_form, outer_form
 from vireo.core.part.threads import allowance, matching
 from vireo.core.screws import SCREWS
+from vireo.core.thread_classes import classes_of, sizes
 from vireo.script.sketch import Sketch as Sketcher
 
 
@@ -119,8 +120,8 @@ def wall_of(m: Maker, radius: float):
 
 
 def test_sizes_are_told_from_the_face_and_refused_when_nothing_matches():
-    assert matching(6.0, False).name == "M6"
-    assert matching(6.8, True).name == "M8"
+    assert matching(6.0, False)[0].screw.name == "M6"
+    assert matching(6.8, True)[0].screw.name == "M8"
     assert matching(7.0, False) is None
     m = shaft("7 mm")
     t = m.step("thread", faces=wall(m))
@@ -184,3 +185,60 @@ def test_spot_faces_and_holes_up_to_a_face():
     side = m.pick("face", lambda f: f.kind == "plane" and f.direction[0] > 0.99)
     m.do("edit_step", id=h, fields={"upto": side})
     assert "never meets" in trouble(m).text
+
+
+@pytest.mark.parametrize(
+    ("screw", "grade", "major", "pitch", "minor"),
+    [
+        # ISO 965-2, tables of limits: M6, M10 in 6g and 6H; M8x1.
+        ("M6", "6g", (5.794, 5.974), (5.212, 5.324), None),
+        ("M6", "6H", None, (5.350, 5.500), (4.917, 5.153)),
+        ("M10", "6g", (9.732, 9.968), (8.862, 8.994), None),
+        ("M10", "6H", None, (9.026, 9.206), (8.376, 8.676)),
+        ("M8x1", "6H", None, (7.350, 7.500), (6.917, 7.153)),
+        # ASME B1.1, table 2: 1/4-20 and #10-32 in 2A, 2B, 3A, 3B (inches).
+        ("1/4-20 UNC", "2A", (0.2408, 0.2489), (0.2127, 0.2164), None),
+        ("1/4-20 UNC", "2B", None, (0.2175, 0.2224), (0.1960, 0.2070)),
+        ("1/4-20 UNC", "3A", (0.2419, 0.2500), (0.2147, 0.2175), None),
+        ("#10-32 UNF", "2A", (0.1831, 0.1891), (0.1658, 0.1688), None),
+        ("#10-32 UNF", "2B", None, (0.1697, 0.1736), (0.1560, 0.1640)),
+        ("#10-32 UNF", "3B", None, (0.1697, 0.1726), (0.1560, 0.1641)),
+    ],
+)
+def test_classes_give_the_limits_of_the_standards(screw, grade, major, pitch, minor):
+    found = sizes(grade, SCREWS[screw])
+    # The tables round: ISO's tolerances to preferred numbers (up to 5 %), inches to the last place.
+    unit, within = (25.4, 2e-4) if "UN" in screw else (1.0, 0.01)
+    for said, wanted in ((found.major, major), (found.pitch, pitch), (found.minor, minor)):
+        for value, exact in zip(said, wanted or (), strict=False):
+            assert value / unit == pytest.approx(exact, abs=within), (screw, grade, said)
+    assert grade in classes_of(SCREWS[screw], grade[-1] in "HGB")
+
+
+def test_a_bore_says_what_it_was_taken_for_and_how_far_off():
+    """0.159 in is the tapping drill of #10-32; it was taken for M5 in silence."""
+    m = block(depth="20 mm")
+    m.step("primitive", form="cylinder", diameter="0.159 in", height="20 mm", x="20 mm",
+           y="20 mm", result="cut")  # fmt: skip
+    k = m.step("thread", faces=wall(m, hollow=True))
+    (mark,) = m.build().marks[k]
+    assert mark.text == "#10-32 UNF"
+    said = m.build().steps[-1].notes[0].text
+    assert said.startswith("taken for #10-32 UNF by its tapping drill; near it: ")
+    assert "M5" in said
+    m.do("edit_step", id=k, fields={"grade": "1B"})
+    assert "pitch Ø" in m.build().steps[-1].notes[-1].text
+    m.do("edit_step", id=k, fields={"grade": "6H"})
+    error = trouble(m)
+    assert "class 6H is not for a bore with #10-32 UNF: take 1B, 2B, 3B" in error.text
+    assert error.offers[0].fields == {"grade": "1B"}
+
+
+def test_looser_classes_take_more_away():
+    volumes = []
+    for grade in ("3A", "2A", "1A"):
+        m = shaft("0.19 in", "20 mm")
+        m.step("thread", faces=wall(m), shown="modelled", size="screw", screw="#10-32 UNF",
+               grade=grade, reach="depth", length="10 mm")  # fmt: skip
+        volumes.append(volume(m))
+    assert volumes == sorted(volumes, reverse=True)

@@ -21,9 +21,20 @@ from vireo.core.part.context import Context, Deed, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import reach_through
 from vireo.core.part.places import number
-from vireo.core.part.threads import Shown, cut_of, form_for, mark_of, screw_called
+from vireo.core.part.threads import (
+    CLASS_WORDS,
+    Class,
+    Shown,
+    class_zone,
+    cut_of,
+    form_for,
+    listed,
+    mark_of,
+    screw_called,
+)
 from vireo.core.quantity import LENGTH
 from vireo.core.screws import SCREWS, Screw
+from vireo.core.thread_classes import OUTER
 from vireo.core.trouble import Report
 
 _CLEAR = 1.0  # mm
@@ -115,6 +126,10 @@ class HoleFields(f.StepFields):
         "Thread", "marked", {"marked": "Marked", "modelled": "Modelled"},
         when={"form": ["tapped"], "size": ["screw"]},
     )  # fmt: skip
+    grade: Class = f.choice(
+        "Class", "", {c: w for c, w in CLASS_WORDS.items() if c not in OUTER},
+        when={"form": ["tapped"], "size": ["screw"]},
+    )  # fmt: skip
     loose: str = f.length(
         "Looser by", "0 mm", least=-1, most=3, when={"form": ["tapped"], "shown": ["modelled"]}
     )
@@ -179,7 +194,12 @@ class Hole(StepKind[HoleFields]):
         screw = screw_called(fields.screw, "screw")
         bore = self._bore(fields, ctx, screw)
         loose = ctx.value("loose") if fields.shown == "modelled" else 0.0
-        form = form_for(screw.diameter, screw.pitch, bore, loose, False)
+        within = class_zone(fields.grade, screw, True, "grade")
+        form = form_for(screw.diameter, screw.pitch, bore, loose, False, None, within)
+        name = f"{screw.name} {fields.grade}".strip()
+        if within is not None:
+            text = listed(fields.grade, screw)
+            outcome.notes.append(Report(code="thread", text=text, where=[f"step:{ctx.step}"]))
         for place in places:
             frame = plane_frame(place.start, place.axis)
             frame = Frame(place.start, frame.x, frame.z)
@@ -195,7 +215,7 @@ class Hole(StepKind[HoleFields]):
             low, end = _stretch(cut, wall, frame)
             high = min(end, low + deep)
             if fields.shown == "marked":
-                outcome.marks.append(mark_of(screw.name, form, bore / 2, frame, low, high, (wall,)))
+                outcome.marks.append(mark_of(name, form, bore / 2, frame, low, high, (wall,)))
                 continue
             try:
                 tool = cut_of(

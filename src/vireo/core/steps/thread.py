@@ -15,8 +15,22 @@ from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fitting import fitted
 from vireo.core.part.kind import StepKind, register
-from vireo.core.part.threads import Shown, cut_of, form_for, mark_of, matching, screw_called
-from vireo.core.screws import SCREWS
+from vireo.core.part.threads import (
+    CLASS_WORDS,
+    Class,
+    Shown,
+    class_zone,
+    cut_of,
+    form_for,
+    listed,
+    mark_of,
+    matching,
+    nearest,
+    screw_called,
+)
+from vireo.core.screws import SCREWS, Screw
+from vireo.core.thread_classes import Zone
+from vireo.core.trouble import Report
 
 _OWN = {"size": ["own"]}
 
@@ -35,6 +49,7 @@ class ThreadFields(f.StepFields):
     length: str = f.length("Length", "10 mm", above=0, when={"reach": ["depth"]})
     flip: bool = f.toggle("From the other end", when={"reach": ["depth"]})
     hand: Literal["right", "left"] = f.choice("Hand", "right", {"right": "Right", "left": "Left"})
+    grade: Class = f.choice("Class", "", CLASS_WORDS, when={"size": ["match", "screw"]})
     loose: str = f.length("Looser by", "0 mm", least=-1, most=3)
 
 
@@ -47,6 +62,7 @@ class Thread(StepKind[ThreadFields]):
     order = 20
     line = "On shafts and in bores: marked, or modelled as solid for printing"
     Fields = ThreadFields
+    version = 2
     deciding = ("length",)
 
     def build(self, fields: ThreadFields, ctx: Context) -> Outcome:
@@ -59,7 +75,14 @@ class Thread(StepKind[ThreadFields]):
                     f"a thread needs a cylinder; this face is a {info.kind}", ["field:faces"]
                 )
             frame, length = self._axis(ctx.body(pick.body), index, fields.flip)
-            name, diameter, pitch = self._size(fields, ctx, info)
+            screw, diameter, pitch = self._size(fields, ctx, info, outcome)
+            name = screw.name if screw is not None else ""
+            grade = fields.grade if fields.size != "own" else ""
+            within = class_zone(grade, screw, info.hollow, "grade")
+            if grade and screw is not None:
+                name = f"{name} {grade}"
+                text = listed(grade, screw)
+                outcome.notes.append(Report(code="thread", text=text, where=[f"step:{ctx.step}"]))
             loose, left = ctx.value("loose"), fields.hand == "left"
             reach = length
             if fields.reach == "depth":
@@ -70,7 +93,7 @@ class Thread(StepKind[ThreadFields]):
                     )
             bore = 2 * info.radius if info.hollow else None
             if fields.shown == "marked":
-                form = form_for(diameter, pitch, bore, loose, left, 2 * info.radius)
+                form = form_for(diameter, pitch, bore, loose, left, 2 * info.radius, within)
                 text = name or f"{diameter:.4g} × {pitch:g}"
                 outcome.marks.append(
                     mark_of(text, form, info.radius, frame, 0.0, reach, (info.name,))
@@ -78,20 +101,22 @@ class Thread(StepKind[ThreadFields]):
                 continue
             outcome.bodies[pick.body] = self._modelled(
                 ctx, outcome.bodies.get(pick.body) or ctx.body(pick.body), (frame, reach, length),
-                (diameter, pitch, bore, loose, left, 2 * info.radius), f"{ctx.step}/{n}" if n else ctx.step,
+                (diameter, pitch, bore, loose, left, 2 * info.radius, within),
+                f"{ctx.step}/{n}" if n else ctx.step,
                 "pitch" if fields.size == "own" else "loose",
             )  # fmt: skip
         return outcome
 
     def _modelled(
         self, ctx: Context, body: Body, run: tuple[Frame, float, float],
-        size: tuple[float, float, float | None, float, bool, float], name: str, field: str,
+        size: tuple[float, float, float | None, float, bool, float, Zone | None], name: str,
+        field: str,
     ) -> Body:  # fmt: skip
         frame, reach, whole = run
-        diameter, pitch, bore, loose, left, across = size
+        diameter, pitch, bore, loose, left, across, within = size
 
         def attempt(p: float) -> Body:
-            form = form_for(diameter, p, bore, loose, left, across)
+            form = form_for(diameter, p, bore, loose, left, across, within)
             return threaded(body, cut_of(body, form, frame, 0.0, reach, name, reach >= whole))
 
         if field == "pitch":
@@ -116,18 +141,26 @@ class Thread(StepKind[ThreadFields]):
         frame = plane_frame(a, way)
         return Frame(a, frame.x, frame.z), length
 
-    def _size(self, fields: ThreadFields, ctx: Context, info: FaceInfo) -> tuple[str, float, float]:
-        """Name, nominal diameter and pitch (mm)."""
+    def _size(
+        self, fields: ThreadFields, ctx: Context, info: FaceInfo, outcome: Outcome
+    ) -> tuple[Screw | None, float, float]:
+        """The screw, if it is one of the tables, nominal diameter and pitch (mm)."""
         radius = info.radius or 0.0
         if fields.size == "match":
-            screw = matching(2 * radius, info.hollow)
-            if screw is None:
-                what = "tapping drill" if info.hollow else "screw"
+            what = "tapping drill" if info.hollow else "screw"
+            found = matching(2 * radius, info.hollow)
+            if found is None:
+                near = ", ".join(m.screw.name for m in nearest(2 * radius, info.hollow)[:3])
                 raise StepTrouble(
-                    f"no coarse metric {what} is {2 * radius:.4g} mm: choose a screw or a pitch",
+                    f"no {what} of the tables is {2 * radius:.4g} mm: choose a screw or a pitch; "
+                    f"nearest are {near}",
                     ["field:size"],
                 )
-            return screw.name, screw.diameter, screw.pitch
+            best, others = found
+            also = f"; near it: {', '.join(m.words for m in others)}" if others else ""
+            text = f"taken for {best.words} by its {what}{also}"
+            outcome.notes.append(Report(code="thread", text=text, where=[f"step:{ctx.step}"]))
+            return best.screw, best.screw.diameter, best.screw.pitch
         if fields.size == "screw":
             screw = screw_called(fields.screw, "screw")
             off = 2 * radius - (screw.diameter - screw.pitch if info.hollow else screw.diameter)
@@ -138,10 +171,10 @@ class Thread(StepKind[ThreadFields]):
                     f"{screw.name} needs {where} of {wants:g} mm; this one is {2 * radius:.4g} mm",
                     ["field:screw"],
                 )
-            return screw.name, screw.diameter, screw.pitch
+            return screw, screw.diameter, screw.pitch
         pitch = ctx.value("pitch")
         # A bore is drilled to the diameter less the pitch.
-        return "", (2 * radius + pitch if info.hollow else 2 * radius), pitch
+        return None, (2 * radius + pitch if info.hollow else 2 * radius), pitch
 
     def caption(self, fields: ThreadFields) -> str:
         size = fields.screw if fields.size == "screw" else ""
