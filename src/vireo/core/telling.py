@@ -12,6 +12,7 @@ from vireo.core.documents.commands.part import checked_fields
 from vireo.core.documents.model import Assembly, Part, Study, dump
 from vireo.core.material import DEFAULT
 from vireo.core.part.kind import kind_called
+from vireo.core.quantity.shown import PLAIN
 from vireo.core.trouble import Trouble
 from vireo.script import api
 
@@ -27,6 +28,9 @@ def commands_of(document: Part | Assembly | Study) -> list[Command]:
     found: list[Command] = []
     if isinstance(document, Part) and document.material != DEFAULT:
         found.append({"do": "set_material", "material": document.material})
+    if document.units != PLAIN:
+        given = {k: v for k, v in data["units"].items() if v != getattr(PLAIN, k)}
+        found.append({"do": "set_units", "units": given})
     found += [
         {"do": "add_parameter", **_given(p, ("unit", "note", "group", "limits"))}
         for p in data["parameters"]

@@ -61,7 +61,7 @@ def classes_of(screw: Screw, inside: bool) -> list[str]:
 
 
 def _pitch_iso(screw: Screw) -> float:
-    return 90.0 * screw.pitch**0.4 * _mean(screw.diameter) ** 0.1
+    return float(90.0 * screw.pitch**0.4 * _mean(screw.diameter) ** 0.1)
 
 
 def _inner_iso(deviation: float, screw: Screw) -> Zone:
@@ -81,7 +81,7 @@ def _outer_iso(deviation: float, screw: Screw) -> Zone:
 
 def _pitch_un(screw: Screw) -> float:
     d, p = screw.diameter / _INCH, screw.pitch / _INCH
-    return 0.0015 * d ** (1 / 3) + 0.0015 * math.sqrt(d) + 0.015 * p ** (2 / 3)
+    return float(0.0015 * d ** (1 / 3) + 0.0015 * math.sqrt(d) + 0.015 * p ** (2 / 3))
 
 
 def _outer_un(share: float, allowance: float, major: float, screw: Screw) -> Zone:

@@ -125,7 +125,13 @@ class Store:
                     for d, template in rows
                 ]  # fmt: skip
                 found.append(
-                    {"id": p.id, "name": p.name, "created": p.created, "documents": documents}
+                    {
+                        "id": p.id,
+                        "name": p.name,
+                        "created": p.created,
+                        "defaults": dict(p.settings or {}).get("defaults", {}),
+                        "documents": documents,
+                    }
                 )
             return found
 

@@ -45,7 +45,7 @@ class Checks:
                 else:
                     value = self._distance(record, check)
                 if value is not None:
-                    answer |= judge(check, value, names)
+                    answer |= judge(check, value, names, record.document.units)
                     self._last[document, check.id] = answer["shown"]
             except Trouble as trouble:
                 answer["trouble"] = trouble.report().model_dump()

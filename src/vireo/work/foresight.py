@@ -5,7 +5,8 @@ from __future__ import annotations
 from typing import Any
 
 from vireo.core.documents.model import Assembly, Part, Study
-from vireo.core.quantity import Evaluated, evaluate_parameters, format_quantity
+from vireo.core.quantity import Evaluated, evaluate_parameters
+from vireo.core.quantity.shown import Units, shown_in
 from vireo.store import DocumentRecord
 from vireo.work.builds import Builds
 
@@ -18,8 +19,9 @@ def foreseen(
     old, new = (evaluate_parameters(d.parameters) for d in (record.document, changed))
     before, mass_before = _state(builds, record, record.document, old)
     after, mass_after = _state(builds, record, changed, new)
+    units = changed.units
     moved = [
-        {"name": n, "was": _shown(old.get(n)), "now": _shown(e)}
+        {"name": n, "was": _shown(old.get(n), units), "now": _shown(e, units)}
         for n, e in new.items()
         if n not in old or old[n].value != e.value
     ]
@@ -30,8 +32,8 @@ def foreseen(
     }  # fmt: skip
 
 
-def _shown(e: Evaluated | None) -> str | None:
-    return format_quantity(e.value) if e is not None and e.value is not None else None
+def _shown(e: Evaluated | None, units: Units) -> str | None:
+    return shown_in(e.value, units) if e is not None and e.value is not None else None
 
 
 def _state(

@@ -17,6 +17,7 @@ from pathlib import Path
 from typing import Any
 
 from vireo.core.part.cache import Cache
+from vireo.core.quantity.shown import PLAIN, Units, localised
 from vireo.core.trouble import Report, Trouble
 from vireo.work.diskcache import DiskCache
 from vireo.work.lifetime import die_with_parent
@@ -46,6 +47,17 @@ class Bench:
     shelf: Shelf = field(default_factory=lambda: Shelf(None))
 
 
+def units_in(request: dict[str, Any]) -> Units:
+    """The units of the document a request is about: its answer is told in them."""
+    for key in ("document", "assembly", "study", "request", "part"):
+        inner = request.get(key)
+        if isinstance(inner, dict):
+            if isinstance(inner.get("units"), dict):
+                return Units.model_validate(inner["units"])
+            return units_in(inner)
+    return PLAIN
+
+
 def main(pipe: Connection, folder: str, steps: str | None = None) -> None:
     """Entry of the process. `folder` keeps results, `steps` holds the user's kinds of step."""
     signal.signal(signal.SIGINT, signal.SIG_IGN)
@@ -65,9 +77,12 @@ def main(pipe: Connection, folder: str, steps: str | None = None) -> None:
             return
         try:
             shelf.renew()
-            answer: tuple[str, Any] = ("done", TASKS[name](bench, request))
+            answer: tuple[str, Any] = (
+                "done",
+                localised(TASKS[name](bench, request), units_in(request)),
+            )
         except Trouble as trouble:
-            answer = ("trouble", trouble.report().model_dump())
+            answer = ("trouble", localised(trouble.report().model_dump(), units_in(request)))
         except MemoryError:
             answer = ("trouble", Report(
                 code="memory", text="this needs more memory than a worker may use",

@@ -786,7 +786,7 @@ export interface paths {
         delete: operations["delete_project"];
         options?: never;
         head?: never;
-        /** Rename a project. */
+        /** Rename a project, and say what its new documents start with. */
         patch: operations["rename_project"];
         trace?: never;
     };
@@ -851,7 +851,7 @@ export interface paths {
         /** The project's own materials, then the library. */
         get: operations["materials"];
         put?: never;
-        /** Add a material of one's own, or replace the one with the same id. */
+        /** Add a material of one's own, its values as typed with their units, or replace the one with */
         post: operations["put_material"];
         delete?: never;
         options?: never;
@@ -1227,6 +1227,19 @@ export interface components {
              */
             schema_version: 1;
             /**
+             * @default {
+             *       "angle": "deg",
+             *       "force": "N",
+             *       "fractions": 0,
+             *       "length": "mm",
+             *       "mass": "g",
+             *       "places": 3,
+             *       "rounding": "decimals",
+             *       "stress": "MPa"
+             *     }
+             */
+            units: components["schemas"]["Units"];
+            /**
              * Views
              * @default []
              */
@@ -1318,6 +1331,11 @@ export interface components {
              * @default []
              */
             paints: components["schemas"]["PaintView"][];
+            /**
+             * Tool
+             * @default false
+             */
+            tool: boolean;
             /** Volume */
             volume: number;
         };
@@ -1899,6 +1917,30 @@ export interface components {
             length: number;
             /** Word */
             word: string;
+        };
+        /**
+         * Defaults
+         * @description What new documents of a project start with.
+         */
+        Defaults: {
+            /**
+             * Material
+             * @default S235
+             */
+            material: string;
+            /**
+             * @default {
+             *       "angle": "deg",
+             *       "force": "N",
+             *       "fractions": 0,
+             *       "length": "mm",
+             *       "mass": "g",
+             *       "places": 3,
+             *       "rounding": "decimals",
+             *       "stress": "MPa"
+             *     }
+             */
+            units: components["schemas"]["Units"];
         };
         /** DocumentLine */
         DocumentLine: {
@@ -2866,6 +2908,11 @@ export interface components {
              * @default 1
              */
             opacity: number;
+            /**
+             * Tool
+             * @default null
+             */
+            tool: boolean | null;
         };
         /**
          * Lost
@@ -3091,6 +3138,8 @@ export interface components {
         };
         /** NewProject */
         NewProject: {
+            /** @default null */
+            defaults: components["schemas"]["Defaults"] | null;
             /** Name */
             name: string;
         };
@@ -3278,6 +3327,19 @@ export interface components {
              * @default false
              */
             template: boolean;
+            /**
+             * @default {
+             *       "angle": "deg",
+             *       "force": "N",
+             *       "fractions": 0,
+             *       "length": "mm",
+             *       "mass": "g",
+             *       "places": 3,
+             *       "rounding": "decimals",
+             *       "stress": "MPa"
+             *     }
+             */
+            units: components["schemas"]["Units"];
             /**
              * Views
              * @default []
@@ -3544,6 +3606,22 @@ export interface components {
         ProjectView: {
             /** Created */
             created: number;
+            /**
+             * @default {
+             *       "material": "S235",
+             *       "units": {
+             *         "angle": "deg",
+             *         "force": "N",
+             *         "fractions": 0,
+             *         "length": "mm",
+             *         "mass": "g",
+             *         "places": 3,
+             *         "rounding": "decimals",
+             *         "stress": "MPa"
+             *       }
+             *     }
+             */
+            defaults: components["schemas"]["Defaults"];
             /** Documents */
             documents: components["schemas"]["DocumentLine"][];
             /** Id */
@@ -3621,6 +3699,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Curves
+             * @default []
+             */
+            curves: string[];
             /** Depth */
             depth: number;
             /** Holes */
@@ -4186,6 +4269,19 @@ export interface components {
              */
             supports: components["schemas"]["Support"][];
             /**
+             * @default {
+             *       "angle": "deg",
+             *       "force": "N",
+             *       "fractions": 0,
+             *       "length": "mm",
+             *       "mass": "g",
+             *       "places": 3,
+             *       "rounding": "decimals",
+             *       "stress": "MPa"
+             *     }
+             */
+            units: components["schemas"]["Units"];
+            /**
              * Views
              * @default []
              */
@@ -4394,6 +4490,34 @@ export interface components {
             name: string;
         };
         /**
+         * TypedMaterial
+         * @description A material as a person types it: a plain density is kg/m3, plain moduli and strengths MPa.
+         */
+        TypedMaterial: {
+            /**
+             * Colour
+             * @default #b9c2bb
+             */
+            colour: string;
+            /** Density */
+            density: string | number;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Poisson */
+            poisson: number;
+            /**
+             * Source
+             * @default
+             */
+            source: string;
+            /** Strength */
+            strength: string | number;
+            /** Young */
+            young: string | number;
+        };
+        /**
          * Underlay
          * @description A 2D file lying under a sketch: scaled, turned by `turn` (degrees), then shifted to `at`.
          */
@@ -4438,6 +4562,62 @@ export interface components {
              * @default 0
              */
             turn: number;
+        };
+        /**
+         * Units
+         * @description Units of a document, and how many places are shown.
+         *
+         *     `rounding` counts decimals or significant places. `fractions` shows inches (and feet and
+         *     inches) to the nearest of so many parts, 0 as decimals.
+         */
+        Units: {
+            /**
+             * Angle
+             * @default deg
+             * @enum {string}
+             */
+            angle: "deg" | "rad";
+            /**
+             * Force
+             * @default N
+             * @enum {string}
+             */
+            force: "N" | "kN" | "lbf";
+            /**
+             * Fractions
+             * @default 0
+             * @enum {integer}
+             */
+            fractions: 0 | 2 | 4 | 8 | 16 | 32 | 64;
+            /**
+             * Length
+             * @default mm
+             * @enum {string}
+             */
+            length: "mm" | "cm" | "m" | "in" | "ft";
+            /**
+             * Mass
+             * @default g
+             * @enum {string}
+             */
+            mass: "g" | "kg" | "oz" | "lb";
+            /**
+             * Places
+             * @default 3
+             */
+            places: number;
+            /**
+             * Rounding
+             * @default decimals
+             * @enum {string}
+             */
+            rounding: "decimals" | "significant";
+            /**
+             * Stress
+             * @default MPa
+             * @enum {string}
+             */
+            stress: "MPa" | "psi" | "ksi";
         };
         /** UseView */
         UseView: {
@@ -6249,7 +6429,7 @@ export interface operations {
         };
         requestBody: {
             content: {
-                "application/json": components["schemas"]["Material"];
+                "application/json": components["schemas"]["TypedMaterial"];
             };
         };
         responses: {

@@ -6,7 +6,8 @@ from dataclasses import dataclass
 from typing import Any
 
 from vireo.core.documents.model import Check
-from vireo.core.quantity import Dimension, FormulaError, Quantity, evaluate, format_quantity
+from vireo.core.quantity import Dimension, FormulaError, Quantity, evaluate
+from vireo.core.quantity.shown import PLAIN, Units, shown_in
 from vireo.core.trouble import Trouble
 
 
@@ -38,7 +39,9 @@ def add(kind: CheckKind) -> None:
     CHECK_KINDS[kind.kind] = kind
 
 
-def judge(check: Check, value: Quantity, names: dict[str, Quantity]) -> dict[str, Any]:
+def judge(
+    check: Check, value: Quantity, names: dict[str, Quantity], units: Units = PLAIN
+) -> dict[str, Any]:
     """State ``holds`` or ``fails`` with what was found and what was allowed."""
     kind = CHECK_KINDS[check.kind]
     try:
@@ -58,6 +61,6 @@ def judge(check: Check, value: Quantity, names: dict[str, Quantity]) -> dict[str
     )
     return {
         "state": "holds" if good else "fails",
-        "shown": format_quantity(value, kind.unit or None, 3),
-        "limit": format_quantity(limit, kind.unit or None, 3),
+        "shown": shown_in(value, units),
+        "limit": shown_in(limit, units),
     }

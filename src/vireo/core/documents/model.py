@@ -18,6 +18,8 @@ from vireo.core.documents.views import MeasureNote, SavedView
 from vireo.core.material import DEFAULT
 from vireo.core.naming import Pick
 from vireo.core.quantity import Parameter
+from vireo.core.quantity.shown import PLAIN as PLAIN_UNITS
+from vireo.core.quantity.shown import Units
 from vireo.core.trouble import BadInput
 
 Name = Annotated[str, Field(min_length=1, max_length=80)]
@@ -43,6 +45,8 @@ class Check(_Data):
 class _Document(_Data):
     schema_version: Literal[1] = 1
     name: Name
+    #: What it shows and reads; values and formulas are stored as they are.
+    units: Units = PLAIN_UNITS
     parameters: tuple[Parameter, ...] = Field(default=(), max_length=2000)
     checks: tuple[Check, ...] = Field(default=(), max_length=500)
     views: tuple[SavedView, ...] = Field(default=(), max_length=200)
@@ -86,6 +90,8 @@ class Look(_Data):
     opacity: float = Field(default=1.0, ge=0.05, le=1.0, allow_inf_nan=False)
     #: Mass in grams it counts with instead of volume by density: bought-in parts.
     mass: float | None = Field(default=None, gt=0, le=1e9, allow_inf_nan=False)
+    #: A tool has no mass and is not handed over; None is what made it says.
+    tool: bool | None = None
 
 
 class Paint(_Data):

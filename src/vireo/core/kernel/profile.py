@@ -60,6 +60,11 @@ class Region:
     face: TopoDS_Face | None = field(default=None, repr=False)
 
     @property
+    def curves(self) -> tuple[str, ...]:
+        """Ids of the curves that bound it."""
+        return tuple(sorted({b.rstrip("+-") for b in self.bounds}))
+
+    @property
     def probe(self) -> Pair:
         """A point on the inner side of the outer boundary, a hair away from it."""
         polygon = self.outer

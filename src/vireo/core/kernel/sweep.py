@@ -170,6 +170,21 @@ def on_rim(path: Path) -> Frame:
     return Frame(_xyz(start), x, along)
 
 
+def on_start(path: Path) -> Frame:
+    """Square to the start of a path, z along it."""
+    start, along = path.start()
+    return plane_frame(_xyz(start), along)
+
+
+def stands_at(frame: Frame, path: Path) -> bool:
+    """Whether a path begins in a plane and does not run within it: there a profile can be swept
+    from where it was drawn."""
+    start, along = path.start()
+    p, z = _xyz(start), frame.z
+    off = dot((p[0] - frame.origin[0], p[1] - frame.origin[1], p[2] - frame.origin[2]), z)
+    return abs(off) < 1e-4 and abs(dot(along, z)) > 0.05
+
+
 def _without(v: Triple, along: Triple) -> Triple:
     k = dot(v, along)
     return (v[0] - k * along[0], v[1] - k * along[1], v[2] - k * along[2])

@@ -46,6 +46,9 @@ from vireo.core.trouble import Report, Trouble
 
 BUILD_VERSION = 4
 
+#: Tools are drawn as thin as this.
+_SEEN_THROUGH = 0.3
+
 _LOG = logging.getLogger(__name__)
 
 
@@ -113,8 +116,15 @@ class Builder:
         names = {n: e.value for n, e in parameters.items() if e.value is not None}
         masses: dict[str, dict[str, Any]] = {}
 
+        def is_tool(body: str) -> bool:
+            said = part.look(body).tool
+            return state.made.dress.get(body, Dressed()).tool if said is None else said
+
         def weight(body: str) -> float:
-            """Grams: its own mass, else volume by the density of its material, or of the part's."""
+            """Grams: its own mass, else volume by the density of its material, or of the part's;
+            nothing for a tool."""
+            if is_tool(body):
+                return 0.0
             look = part.look(body)
             material = materials.get(look.material or part.material)
             grams = masses[body]["volume"] * (material.density if material else 0.0) * 1e-6
@@ -145,7 +155,7 @@ class Builder:
                 else:
                     names[name] = value
             report.seconds = time.perf_counter() - started
-            volume = sum(masses[b]["volume"] for b in state.bodies)
+            volume = sum(masses[b]["volume"] for b in state.bodies if not is_tool(b))
             heavy = sum(weight(b) for b in state.bodies)
             report.volume, report.mass, report.change = volume, heavy, heavy - mass
             report.bodies = list(state.bodies)
@@ -161,7 +171,8 @@ class Builder:
                 "key": held.key, **masses[id], "mass": weight(id),
                 "name": look.name or dress.name or part.body_name(id),
                 "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
-                "opacity": look.opacity, "material": look.material or part.material,
+                "opacity": min(look.opacity, _SEEN_THROUGH) if is_tool(id) else look.opacity,
+                "material": look.material or part.material, "tool": is_tool(id),
             }  # fmt: skip
         found = self._whole(state, reports, parameters, bodies)
         found.paints, found.lost_paints = painted_faces(part, state)
@@ -171,7 +182,7 @@ class Builder:
             called = held.load().names if paints else ()
             found.dresses[id] = Dressed(
                 look.name or dress.name, look.colour or dress.colour,
-                {called[i]: tone for i, tone in (paints or {}).items()},
+                tool=bodies[id]["tool"], faces={called[i]: tone for i, tone in (paints or {}).items()},
             )  # fmt: skip
         return found
 
@@ -182,13 +193,14 @@ class Builder:
         parameters: dict[str, Evaluated],
         bodies: dict[str, dict[str, Any]],
     ) -> PartBuild:
-        volume = sum(b["volume"] for b in bodies.values())
-        mass = sum(b["mass"] for b in bodies.values())
+        real = [b for b in bodies.values() if not b["tool"]]
+        volume = sum(b["volume"] for b in real)
+        mass = sum(b["mass"] for b in real)
         # Without a material the middle is that of the volume.
         by, whole = ("mass", mass) if mass > 0 else ("volume", volume)
         centre = None
         if whole > 0:
-            c = [sum(b[by] * b["centre"][k] for b in bodies.values()) for k in range(3)]
+            c = [sum(b[by] * b["centre"][k] for b in real) for k in range(3)]
             centre = (c[0] / whole, c[1] / whole, c[2] / whole)
         return PartBuild(
             steps=reports,
@@ -198,7 +210,7 @@ class Builder:
             volume=volume,
             mass=mass,
             centre=centre,
-            area=sum(b["area"] for b in bodies.values()),
+            area=sum(b["area"] for b in real),
             marks=_marks(state),
         )
 

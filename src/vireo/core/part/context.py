@@ -117,7 +117,8 @@ class OtherBody:
 
     @property
     def key(self) -> list[Any]:
-        return [self.held.key, self.dress.name, self.dress.colour, sorted(self.dress.faces.items())]
+        faces = sorted(self.dress.faces.items())
+        return [self.held.key, self.dress.name, self.dress.colour, faces, self.dress.tool]
 
 
 @dataclass
@@ -425,12 +426,17 @@ class Context:
                 ]  # fmt: skip
                 offers = []
                 if near:
-                    new = RegionPick(id=near[0].id, at=near[0].at, area=near[0].area)
+                    new = RegionPick(
+                        id=near[0].id, at=near[0].at, area=near[0].area, curves=near[0].curves
+                    )
                     put = [new if p == pick else p for p in chosen]
                     offers = [Offer(label="Use the region that lies there now",
                                     fields={field: [p.model_dump(mode="json") for p in put]})]  # fmt: skip
+                here = dict(self.sketch(sketch).curves)
+                gone = [c for c in pick.curves if c not in here]
+                bounds = f": {', '.join(gone)} that bounded it went" if gone else ""
                 raise LostPick(
-                    "a picked region is no longer bounded by the same curves",
+                    f"a picked region is no longer bounded by the same curves{bounds}",
                     [f"step:{self.step}", f"step:{sketch}"],
                     offers,
                 )
@@ -451,4 +457,9 @@ class Context:
 def _missing(state: State, id: str, what: str) -> str:
     if id in state.failed:
         return f"it needs {state.failed[id]}, which did not build"
-    return f"its {what} {id} is not there at this place in the build list"
+    maker, *rest = id.split("_")
+    title = state.titles.get(maker, ("", ""))[1] or state.failed.get(maker, "")
+    if not title:
+        return f"its {what} is not there at this place in the build list"
+    number = f", number {rest[0]}" if rest and rest[0].isdigit() else ""
+    return f"its {what} from {title}{number} is not there at this place in the build list"

@@ -56,3 +56,8 @@ class PartBuild:
     lost_paints: int = 0
     #: What was said of bodies by hand or by what made them, faces by name.
     dresses: dict[str, Dressed] = field(default_factory=dict)
+
+    @property
+    def handed_over(self) -> dict[str, dict[str, Any]]:
+        """The bodies that are no tools."""
+        return {id: b for id, b in self.bodies.items() if not b["tool"]}

@@ -12,6 +12,7 @@ import difflib
 import io
 import keyword
 import math
+import re
 import tokenize
 from collections.abc import Callable, Mapping
 from functools import lru_cache
@@ -90,9 +91,9 @@ def _sqrt(x: Value) -> Quantity:
     d = quantity.dimension
     if quantity.value < 0:
         raise FormulaError(f"sqrt takes a value of zero or more, but got {quantity.value:g}")
-    if any(e % 2 for e in (d.length, d.mass, d.time, d.angle)):
+    if any(e % 2 for e in (d.length, d.mass, d.time, d.angle, d.temperature)):
         raise FormulaError(f"sqrt of {_a(d)} has no unit; it takes a plain number or an area")
-    half = Dimension(d.length // 2, d.mass // 2, d.time // 2, d.angle // 2)
+    half = Dimension(d.length // 2, d.mass // 2, d.time // 2, d.angle // 2, d.temperature // 2)
     return Quantity(math.sqrt(quantity.value), half)
 
 
@@ -188,25 +189,105 @@ def _syntax_reason(error: Exception) -> str:
     return "a bracket is not closed" if "EOF" in text or "never closed" in text else text
 
 
+#: Whole numbers over whole numbers in front of a unit, maybe behind a whole one: 1 1/4 in.
+_FRACTION = re.compile(r"(?<![\w.)*/])(?:(\d+)\s+)?(\d+)\s*/\s*(\d+)(?=\s*(?:%s)\b)")
+#: Feet and inches as they stand on a drawing: 5'-3 1/2", 5' 3", 0.25".
+_INCHES = r"(?:(\d+)\s+)?(?:(\d+)\s*/\s*(\d+)|(\d*\.?\d+))\s*\""
+_FEET = re.compile(rf"(?<![\w.])(\d+(?:\.\d+)?)\s*'(?:\s*-?\s*{_INCHES})?")
+_FEET_WORDS = re.compile(
+    r"(?<![\w.])(\d+(?:\.\d+)?)\s*ft\s+(?:(\d+)\s+)?(?:(\d+)\s*/\s*(\d+)|(\d*\.?\d+))\s*in\b"
+)
+_INCH_MARK = re.compile(rf"(?<![\w.]){_INCHES}")
+_COMMA = re.compile(r"^\s*([-+]?\d+),(\d+)(\s*[A-Za-z\"']|\s*$)")
+
+
+def _as_written(text: str) -> str:
+    """What engineers write by hand as what the formula language reads.
+
+    >>> _as_written("1 1/4 in")
+    '(1+1/4) in'
+    """
+    if found := _COMMA.match(text):
+        rest = text[found.end(2) :]
+        raise FormulaError(
+            f"write {found[1]}.{found[2]}{rest}: a point stands before the decimals, not a comma"
+        )
+
+    def inches(whole: str | None, top: str | None, under: str | None, plain: str | None) -> str:
+        part = plain or f"{top}/{under}"
+        return f"{whole}+{part}" if whole else part
+
+    def feet(m: re.Match[str]) -> str:
+        more = m.group(2, 3, 4, 5)
+        return f"({m[1]} ft + ({inches(*more)}) in)" if any(more) else f"({m[1]} ft)"
+
+    def fraction(m: re.Match[str]) -> str:
+        return f"({m[1]}+{m[2]}/{m[3]})" if m[1] else f"({m[2]}/{m[3]})"
+
+    text = _FEET.sub(feet, _FEET_WORDS.sub(feet, text))
+    text = _INCH_MARK.sub(lambda m: f"({inches(*m.group(1, 2, 3, 4))}) in", text)
+    return _units_pattern().sub(fraction, text)
+
+
+@lru_cache(maxsize=1)
+def _units_pattern() -> re.Pattern[str]:
+    names = "|".join(sorted(UNITS, key=len, reverse=True))
+    return re.compile(_FRACTION.pattern % names)
+
+
+#: Powers as they stand behind a unit: cm3, m2, s2, mm².
+_POWERED = re.compile(r"([A-Za-z]+?)([23])$")
+_SUPER = str.maketrans({"²": "2", "³": "3"})
+
+
+def _unit_word(word: str) -> str | None:
+    """A unit with its power as an expression, None when it is none: ``cm3``, ``m²``; ``mK`` is
+    metres times kelvins, as in W/mK."""
+    word = word.translate(_SUPER)
+    if word in UNITS:
+        return _INCH if word == "in" else word
+    if found := _POWERED.match(word):
+        base = _unit_word(found[1])
+        return f"{base}**{found[2]}" if base else None
+    return "(m*K)" if word == "mK" else None
+
+
 def _with_units(text: str) -> str:
-    """Turn ``5 mm`` into ``(5*mm)``, keeping a power on the unit inside the brackets."""
-    tokens = _tokens(text)
+    """Turn ``5 mm`` into ``(5*mm)`` and ``2.7 g/cm3`` into ``(2.7*g/cm**3)``: units behind a
+    number bind tighter than any operator, with their powers and quotients."""
+    text = _as_written(text).replace("·", "*").replace("^", "**")
+    tokens = _tokens(text.translate(_SUPER))
     out: list[str] = []
     i = 0
     while i < len(tokens):
         token = tokens[i]
-        after = tokens[i + 1] if i + 1 < len(tokens) else None
-        if token.type == tokenize.NUMBER and after is not None and after.string in UNITS:
-            unit = _INCH if after.string == "in" else after.string
-            i += 2
-            power = ""
-            if i + 1 < len(tokens) and tokens[i].string == "**":
-                power, i = "**" + tokens[i + 1].string, i + 2
-            out.append(f"({token.string}*{unit}{power})")
-            continue
-        out.append(token.string)
-        i += 1
+        closing = token.string == ")" and i > 0
+        end, unit = _unit_at(tokens, i + 1)
+        if unit and token.type == tokenize.NUMBER:
+            out.append(f"({token.string}*{unit})")
+        elif unit and closing:
+            out.append(f")*({unit})")
+        else:
+            out.append(token.string)
+            end = i + 1
+        i = end
     return " ".join(out)
+
+
+def _unit_at(tokens: list[tokenize.TokenInfo], i: int) -> tuple[int, str]:
+    """The units that stand at a place, and where they end; none is an empty text."""
+    if i >= len(tokens) or not (unit := _unit_word(tokens[i].string)):
+        return i, ""
+    i += 1
+    while i + 1 < len(tokens):
+        sign, after = tokens[i].string, tokens[i + 1]
+        if sign == "**" and after.type == tokenize.NUMBER:
+            unit, i = f"{unit}**{after.string}", i + 2
+        elif sign in ("/", "*") and (more := _unit_word(after.string)):
+            unit, i = f"{unit}{sign}{more}", i + 2
+        else:
+            break
+    return i, unit
 
 
 def _depth(node: ast.AST) -> int:

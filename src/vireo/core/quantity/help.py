@@ -42,12 +42,15 @@ _UNITS: dict[str, str] = {
     "lb": "pounds", "N": "newtons", "kN": "kilonewtons", "lbf": "pounds of force",
     "Pa": "pascals", "MPa": "megapascals, N/mm²", "GPa": "gigapascals",
     "psi": "pounds of force to the square inch", "s": "seconds", "Hz": "hertz",
-    "rpm": "turns to the minute",
+    "rpm": "turns to the minute", "oz": "ounces", "ksi": "thousand psi", "J": "joules",
+    "W": "watts", "kW": "kilowatts", "K": "kelvins",
 }  # fmt: skip
 _SIGNS: tuple[tuple[str, str, str, str], ...] = (
     ("+ - * /", "the four ways of reckoning; units go along", "2*3 mm + 0.5 mm", "6.5 mm"),
     ("**", "to a power", "(2 mm)**3", "8 mm³"),
     ("if else", "one of two", "14 mm if 3 > 2 else 10 mm", "14 mm"),
+    ("1 1/4 in", "inches in fractions; 5'-3 1/2\" in feet and inches", "1 1/4 in", "31.75 mm"),
+    ("N/mm2", "units of units, as they are written: g/cm3, lb/in**3", "2 N/mm2*3 mm2", "6 N"),
     ("and or not", "conditions together", "1 if 2 < 3 and 3 < 4 else 0", "1"),
 )
 

@@ -10,7 +10,7 @@ from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.quantity.formula import FormulaError, evaluate, names_in
 from vireo.core.quantity.units import UNITS, Quantity, format_quantity
-from vireo.core.trouble import Report
+from vireo.core.trouble import Offer, Report
 
 Formula = Annotated[str, Field(max_length=500)]
 
@@ -58,8 +58,15 @@ class Evaluated:
         return self.trouble is not None and self.trouble.code == "limit"
 
 
-def _report(name: str, code: str, text: str) -> Report:
-    return Report(code=code, text=f"{name}: {text}", where=[f"parameter:{name}"])
+def _report(name: str, code: str, text: str, offers: Sequence[Offer] = ()) -> Report:
+    where = [f"parameter:{name}"]
+    return Report(code=code, text=f"{name}: {text}", where=where, offers=list(offers))
+
+
+def _instead(p: Parameter, formula: str, value: Quantity) -> Offer:
+    """A value that is allowed, to be taken with one click: as its limit has it."""
+    put = {"do": "edit_parameter", "name": p.name, "formula": formula}
+    return Offer(label=f"Use {format_quantity(value, p.unit)}", commands=[put])
 
 
 def _loops(uses: Mapping[str, set[str]]) -> dict[str, list[str]]:
@@ -160,16 +167,23 @@ def _against_limits(p: Parameter, value: Quantity, values: Mapping[str, Quantity
             if any(abs(a.value - value.value) <= tolerance for a in allowed):
                 return None
             options = ", ".join(format_quantity(a, p.unit) for a in allowed)
-            return _report(p.name, "limit", f"{shown} is not one of {options}")
+            near = sorted(
+                zip(limits.values, allowed, strict=True),
+                key=lambda x: abs(x[1].value - value.value),
+            )[:2]
+            offers = [_instead(p, f, v) for f, v in sorted(near, key=lambda x: x[1].value)]
+            return _report(p.name, "limit", f"{shown} is not one of {options}", offers)
         assert isinstance(limits, RangeLimits)
         least = end(limits.least) if limits.least else None
         most = end(limits.most) if limits.most else None
         if least is not None and value.value < least.value - tolerance:
             text = f"{shown} is below its least value {format_quantity(least, p.unit)}"
-            return _report(p.name, "limit", text + _named(limits.least))
+            offer = _instead(p, limits.least or "", least)
+            return _report(p.name, "limit", text + _named(limits.least), [offer])
         if most is not None and value.value > most.value + tolerance:
             text = f"{shown} is above its largest value {format_quantity(most, p.unit)}"
-            return _report(p.name, "limit", text + _named(limits.most))
+            offer = _instead(p, limits.most or "", most)
+            return _report(p.name, "limit", text + _named(limits.most), [offer])
         return None
     except FormulaError as error:
         return _report(p.name, "limit_formula", error.text)

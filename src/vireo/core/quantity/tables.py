@@ -119,8 +119,26 @@ def _limits(typed: str) -> Limits:
         return RangeLimits(least=found[1])
     if found := re.match(r"^(?:≤|<=)\s*(.+)$", typed):
         return RangeLimits(most=found[1])
-    values = re.split(r",(?![^(]*\))", typed)
-    return ListLimits(values=[v.strip() for v in values if v.strip(" .…≥≤<>=")])
+    if found := _FROM_TO.fullmatch(typed):
+        return RangeLimits(least=_shared(found[1], found[2]), most=found[2].strip())
+    values = [v.strip() for v in re.split(r",(?![^(]*\))", typed)]
+    values = [v for v in values if v.strip(" .…≥≤<>=")]
+    return ListLimits(values=[_shared(v, values[-1]) for v in values])
+
+
+_NUMBER = r"[+-]?[\d.]+(?:[eE][-+]?\d+)?"
+_UNIT = "|".join(sorted(UNITS, key=len, reverse=True))
+#: Two plain values with a dash or ``to`` between: a range, not a difference.
+_FROM_TO = re.compile(
+    rf"({_NUMBER}(?:\s*(?:{_UNIT}))?)\s*(?:-|–|—|\bto\b)\s*({_NUMBER}\s*(?:{_UNIT}))"
+)
+
+
+def _shared(value: str, last: str) -> str:
+    """A plain number with the unit that stands behind the last of a row: 15, 20, 25 deg."""
+    unit = re.fullmatch(rf"{_NUMBER}\s*({_UNIT})", last.strip())
+    plain = re.fullmatch(_NUMBER, value.strip())
+    return f"{value.strip()} {unit[1]}" if unit and plain else value.strip()
 
 
 def _with_unit(formula: str, unit: str) -> str:

@@ -12,7 +12,7 @@ from dataclasses import dataclass
 
 @dataclass(frozen=True)
 class Dimension:
-    """Exponents of length, mass, time and angle.
+    """Exponents of length, mass, time, angle and temperature.
 
     >>> (Dimension(1) * Dimension(1)) == Dimension(2)
     True
@@ -22,6 +22,7 @@ class Dimension:
     mass: int = 0
     time: int = 0
     angle: int = 0
+    temperature: int = 0
 
     def __mul__(self, other: Dimension) -> Dimension:
         return Dimension(
@@ -29,6 +30,7 @@ class Dimension:
             self.mass + other.mass,
             self.time + other.time,
             self.angle + other.angle,
+            self.temperature + other.temperature,
         )
 
     def __truediv__(self, other: Dimension) -> Dimension:
@@ -36,8 +38,9 @@ class Dimension:
 
     def __pow__(self, power: int) -> Dimension:
         return Dimension(
-            self.length * power, self.mass * power, self.time * power, self.angle * power
-        )
+            self.length * power, self.mass * power, self.time * power, self.angle * power,
+            self.temperature * power,
+        )  # fmt: skip
 
     @property
     def plain(self) -> bool:
@@ -52,8 +55,8 @@ class Dimension:
         parts = [
             f"{word}^{power}" if power != 1 else word
             for word, power in zip(
-                ("length", "mass", "time", "angle"),
-                (self.length, self.mass, self.time, self.angle),
+                ("length", "mass", "time", "angle", "temperature"),
+                (self.length, self.mass, self.time, self.angle, self.temperature),
                 strict=True,
             )
             if power
@@ -74,6 +77,10 @@ FREQUENCY = Dimension(time=-1)
 SPIN = Dimension(angle=1, time=-1)
 DENSITY = Dimension(length=-3, mass=1)
 ACCELERATION = Dimension(length=1, time=-2)
+TEMPERATURE = Dimension(temperature=1)
+ENERGY = Dimension(length=2, mass=1, time=-2)
+POWER = Dimension(length=2, mass=1, time=-3)
+CONDUCTIVITY = Dimension(length=1, mass=1, time=-3, temperature=-1)
 
 DIMENSIONS: dict[str, Dimension] = {
     "number": NUMBER,
@@ -89,6 +96,10 @@ DIMENSIONS: dict[str, Dimension] = {
     "volume": VOLUME,
     "density": DENSITY,
     "acceleration": ACCELERATION,
+    "temperature": TEMPERATURE,
+    "energy": ENERGY,
+    "power": POWER,
+    "conductivity": CONDUCTIVITY,
 }
 
 # The inch and the pound are exact by the international yard and pound agreement of 1959;
@@ -107,6 +118,7 @@ UNITS: dict[str, tuple[float, Dimension]] = {
     "g": (1e-3, MASS),
     "kg": (1.0, MASS),
     "lb": (_POUND, MASS),
+    "oz": (_POUND / 16.0, MASS),
     "N": (1e3, FORCE),
     "kN": (1e6, FORCE),
     "lbf": (_POUND_FORCE, FORCE),
@@ -114,9 +126,14 @@ UNITS: dict[str, tuple[float, Dimension]] = {
     "MPa": (1e3, PRESSURE),
     "GPa": (1e6, PRESSURE),
     "psi": (_POUND_FORCE / 25.4**2, PRESSURE),
+    "ksi": (1e3 * _POUND_FORCE / 25.4**2, PRESSURE),
     "s": (1.0, TIME),
     "Hz": (1.0, FREQUENCY),
     "rpm": (2.0 * math.pi / 60.0, SPIN),
+    "J": (1e6, ENERGY),
+    "W": (1e6, POWER),
+    "kW": (1e9, POWER),
+    "K": (1.0, TEMPERATURE),
 }
 
 #: The unit in which the rest of the core takes a value of this dimension.

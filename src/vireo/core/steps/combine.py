@@ -7,6 +7,7 @@ from typing import Literal
 from vireo.core.kernel.boolean import combine
 from vireo.core.part import fields as f
 from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.datum import Dressed
 from vireo.core.part.kind import StepKind, register
 
 
@@ -28,6 +29,7 @@ class Combine(StepKind[CombineFields]):
     order = 40
     line = "Add bodies up, cut one from another, or keep their overlap"
     Fields = CombineFields
+    version = 2
 
     def build(self, fields: CombineFields, ctx: Context) -> Outcome:
         ids = ctx.body_ids()
@@ -41,6 +43,9 @@ class Combine(StepKind[CombineFields]):
             fields.operation, ctx.body(target), [ctx.body(t) for t in tools], "combining"
         )
         outcome = Outcome(bodies={target: made})
-        if not (fields.keep and fields.operation != "add"):
+        if fields.keep and fields.operation != "add":
+            # What is kept after it has cut has no mass and is not handed over, unless said so.
+            outcome.dress |= {t: Dressed(tool=True) for t in tools}
+        else:
             outcome.bodies |= dict.fromkeys(tools, None)
         return outcome

@@ -14,6 +14,8 @@ from vireo.core.kernel.sweep import (
     Way,
     failing_piece,
     on_rim,
+    on_start,
+    stands_at,
     sweep,
     together,
 )
@@ -22,6 +24,7 @@ from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered
 from vireo.core.part.paths import PathFields, paths_of, run_of
+from vireo.core.trouble import Report
 
 
 class SweepFields(PathFields):
@@ -63,15 +66,28 @@ class Sweep(StepKind[SweepFields]):
         own = ctx.sketch(fields.sketch).frame
         way = self._way(fields, ctx, paths)
         made = []
+        placed = False
         for n, path in enumerate(paths):
             # Round a rim the profile goes where it belongs; else it stays where it was drawn.
             frame = on_rim(path) if path.face is not None else own
             name = f"{ctx.step}/{n}" if len(paths) > 1 else ctx.step
             try:
                 made.append(sweep(outline, frame, path, way, name))
+                continue
+            except KernelTrouble as error:
+                if fields.along not in ("edges", "each") or stands_at(own, path):
+                    raise self._explained(error, outline, frame, path, way, ctx) from error
+            # Drawn elsewhere than across the start of the edges, it is put there.
+            frame, placed = on_start(path), True
+            try:
+                made.append(sweep(outline, frame, path, way, name))
             except KernelTrouble as error:
                 raise self._explained(error, outline, frame, path, way, ctx) from error
-        return delivered(ctx, fields, together(made, "the sweeps"), "this sweep")
+        outcome = delivered(ctx, fields, together(made, "the sweeps"), "this sweep")
+        if placed:
+            text = "the profile was put square to the start of the path, its origin on it"
+            outcome.notes.append(Report(code="placed", text=text, where=[f"step:{ctx.step}"]))
+        return outcome
 
     def _way(self, fields: SweepFields, ctx: Context, paths: Sequence[Path]) -> Way:
         twist = ctx.value("twist") if fields.keep == "follow" else 0.0
@@ -99,6 +115,14 @@ class Sweep(StepKind[SweepFields]):
         text = error.text
         if isinstance(error, Folds):
             return StepTrouble(f"{text}; make the bend wider or the profile smaller", where)
+        if not path.closed and not stands_at(frame, path):
+            start, along = path.start()
+            x, y, z = start.X(), start.Y(), start.Z()
+            return StepTrouble(
+                f"{text}: draw the profile on a plane through ({x:.4g}, {y:.4g}, {z:.4g}) mm, where "
+                f"the path starts, square to ({along[0]:.3g}, {along[1]:.3g}, {along[2]:.3g})",
+                where,
+            )
         piece = failing_piece(outline, frame, path, way)
         if piece is not None:
             text += f"; its piece {piece} cannot be swept by itself either"

@@ -142,11 +142,12 @@ def separate(id: str) -> Made:
     if not isinstance(part, Part):
         raise NotAllowed("only a part has bodies to separate")
     found = services().builds.build(id)
-    if not found["bodies"]:
+    if all(b["tool"] for b in found["bodies"]):
         raise NotAllowed("there is no body to separate yet")
     store = services().store
     components = []
-    for number, body in enumerate(found["bodies"], start=1):
+    bodies = [b for b in found["bodies"] if not b["tool"]]
+    for number, body in enumerate(bodies, start=1):
         fields = {"document": id, "which": body["id"]}
         step = {"id": "s1", "kind": "taken", "name": f"From {part.name}"[:80], "fields": fields}
         look = part.look(body["id"]).model_copy(update={"body": "b_s1"})

@@ -7,7 +7,6 @@ from typing import Any
 
 from vireo.core.assembly.kinds import PAIR_KINDS
 from vireo.core.checks import CHECK_KINDS
-from vireo.core.material import Material
 from vireo.core.part.kind import all_kinds, describe
 from vireo.core.part.links import WAYS
 from vireo.core.quantity.formula import FUNCTIONS
@@ -16,7 +15,7 @@ from vireo.core.sketch.constraints import KINDS
 from vireo.core.sketch.tools import TOOLS
 from vireo.server.api import Room, services
 from vireo.server.views.documents import Done
-from vireo.server.views.library import MaterialsView, Registries
+from vireo.server.views.library import MaterialsView, Registries, TypedMaterial
 
 room = Room("library")
 
@@ -91,10 +90,12 @@ def materials(id: str) -> Any:
     return {"materials": [m.model_dump() for m in services().builds.materials(id)]}
 
 
-@room.route("POST", "/projects/<id>/materials", body=Material, answer=Done)
-def put_material(id: str, body: Material) -> Done:
-    """Add a material of one's own, or replace the one with the same id."""
+@room.route("POST", "/projects/<id>/materials", body=TypedMaterial, answer=Done)
+def put_material(id: str, body: TypedMaterial) -> Done:
+    """Add a material of one's own, its values as typed with their units, or replace the one with
+    the same id."""
     settings = services().store.settings(id)
-    own = [m for m in settings.get("materials", []) if m["id"] != body.id]
-    services().store.set_settings(id, {**settings, "materials": [*own, body.model_dump()]})
+    made = body.material()
+    own = [m for m in settings.get("materials", []) if m["id"] != made.id]
+    services().store.set_settings(id, {**settings, "materials": [*own, made.model_dump()]})
     return Done()

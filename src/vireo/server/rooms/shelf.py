@@ -7,7 +7,14 @@ from typing import Any
 from vireo.core.documents import new_document
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
-from vireo.server.views.documents import Done, Made, NewDocument, NewProject, ShelfView
+from vireo.server.views.documents import (
+    Defaults,
+    Done,
+    Made,
+    NewDocument,
+    NewProject,
+    ShelfView,
+)
 from vireo.work.archive import copied
 
 room = Room("shelf")
@@ -23,14 +30,18 @@ def shelf() -> Any:
 def create_project(body: NewProject) -> Made:
     """Start a project."""
     id = services().store.create_project(body.name.strip())
+    if body.defaults is not None:
+        _keep_defaults(id, body.defaults)
     services().events.publish("shelf")
     return Made(id=id)
 
 
 @room.route("PATCH", "/projects/<id>", body=NewProject, answer=Done)
 def rename_project(id: str, body: NewProject) -> Done:
-    """Rename a project."""
+    """Rename a project, and say what its new documents start with."""
     services().store.rename_project(id, body.name.strip())
+    if body.defaults is not None:
+        _keep_defaults(id, body.defaults)
     services().events.publish("shelf")
     return Done()
 
@@ -46,15 +57,24 @@ def delete_project(id: str) -> Done:
 @room.route("POST", "/projects/<id>/documents", body=NewDocument, answer=Made)
 def create_document(id: str, body: NewDocument) -> Made:
     """Add an empty part, assembly or study to a project."""
-    more = {}
+    defaults = Defaults.model_validate(services().store.settings(id).get("defaults", {}))
+    more: dict[str, Any] = {"units": defaults.units}
+    if body.kind == "part":
+        more["material"] = defaults.material
     if body.kind == "study":
         if body.part is None:
             raise BadInput("a study needs the part it looks at")
         services().store.document(body.part)
-        more = {"part": body.part}
+        more["part"] = body.part
     new = new_document(body.kind, body.name.strip(), **more)
     if body.like is not None:
         new = copied(services().store, body.like, id, body.name.strip())
     made = services().store.create_document(id, new)
     services().events.publish("shelf")
     return Made(id=made)
+
+
+def _keep_defaults(project: str, defaults: Defaults) -> None:
+    settings = services().store.settings(project)
+    kept = {**settings, "defaults": defaults.model_dump(mode="json")}
+    services().store.set_settings(project, kept)

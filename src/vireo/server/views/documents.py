@@ -7,6 +7,8 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from vireo.core.documents.model import Assembly, Part, Study
+from vireo.core.material import DEFAULT
+from vireo.core.quantity.shown import PLAIN, Units
 
 
 class DocumentLine(BaseModel):
@@ -19,10 +21,18 @@ class DocumentLine(BaseModel):
     template: bool = False
 
 
+class Defaults(BaseModel):
+    """What new documents of a project start with."""
+
+    units: Units = PLAIN
+    material: str = Field(default=DEFAULT, max_length=40)
+
+
 class ProjectView(BaseModel):
     id: str
     name: str
     created: float
+    defaults: Defaults = Defaults()
     documents: list[DocumentLine]
 
 
@@ -32,6 +42,7 @@ class ShelfView(BaseModel):
 
 class NewProject(BaseModel):
     name: str = Field(min_length=1, max_length=80)
+    defaults: Defaults | None = None
 
 
 class NewDocument(BaseModel):

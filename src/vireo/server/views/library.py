@@ -4,10 +4,12 @@ from __future__ import annotations
 
 from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
-from vireo.core.material import Material
-from vireo.core.trouble import Report
+from vireo.core.material import PLAIN, Material
+from vireo.core.quantity import Dimension, FormulaError, evaluate
+from vireo.core.quantity.units import DENSITY, PRESSURE
+from vireo.core.trouble import BadInput, Report
 
 
 class FieldView(BaseModel):
@@ -120,3 +122,41 @@ class Registries(BaseModel):
 
 class MaterialsView(BaseModel):
     materials: list[Material]
+
+
+class TypedMaterial(BaseModel):
+    """A material as a person types it: a plain density is kg/m3, plain moduli and strengths MPa."""
+
+    id: str = Field(min_length=1, max_length=40)
+    name: str = Field(min_length=1, max_length=80)
+    density: str | float
+    young: str | float
+    poisson: float
+    strength: str | float
+    source: str = Field(default="", max_length=200)
+    colour: str = PLAIN
+
+    def material(self) -> Material:
+        """With values in kg/m3 and MPa. Raises BadInput for another kind of unit."""
+        return Material(
+            id=self.id, name=self.name, poisson=self.poisson, source=self.source,
+            colour=self.colour,
+            density=_typed(self.density, "density", DENSITY, 1e9),
+            young=_typed(self.young, "Young’s modulus", PRESSURE, 1e-3),
+            strength=_typed(self.strength, "yield strength", PRESSURE, 1e-3),
+        )  # fmt: skip
+
+
+def _typed(raw: str | float, what: str, dimension: Dimension, factor: float) -> float:
+    """A number as it stands, or a value with its unit (held in kg, mm, s) times a factor."""
+    if not isinstance(raw, str):
+        return raw
+    try:
+        found = evaluate(raw)
+    except FormulaError as error:
+        raise BadInput(f"{what}: {error.text}") from error
+    if found.dimension.plain:
+        return found.value
+    if found.dimension != dimension:
+        raise BadInput(f"{what} “{raw}” is {found.dimension.name}, not {dimension.name}")
+    return found.value * factor

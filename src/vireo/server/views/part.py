@@ -32,6 +32,7 @@ class RegionView(BaseModel):
     outer: list[Pair]
     holes: list[list[Pair]]
     depth: int
+    curves: list[str] = []
 
 
 class SketchView(BaseModel):
@@ -100,6 +101,7 @@ class BodyView(BaseModel):
     colour: str
     opacity: float
     material: str
+    tool: bool = False
     paints: list[PaintView] = []
 
 

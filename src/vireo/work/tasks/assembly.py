@@ -56,14 +56,14 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
             continue
         part = build_part(bench, entry["part"])
         solids, keys = [], {}
-        for body, data in part.bodies.items():
+        for body, data in part.handed_over.items():
             low, high = _box(bench, data["key"])
             keys[body] = data["key"]
             solids.append(
                 Solid(body, data["key"], data["volume"], data["mass"],
                       tuple(data["centre"]), data["colour"], low, high,
                       part.dresses[body].name or entry["part"]["document"]["name"]
-                      if len(part.bodies) == 1 else data["name"], part.paints.get(body, {}))
+                      if len(part.handed_over) == 1 else data["name"], part.paints.get(body, {}))
             )  # fmt: skip
         troubles = tuple(
             f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None

@@ -80,7 +80,7 @@ def _frame(bench: Bench, request: dict[str, Any]) -> Frame:
 def weigh(bench: Bench, request: dict[str, Any]) -> dict[str, Any] | None:
     """Mass properties of chosen bodies of a part, or all, up to a step; about a frame. g, mm."""
     found = build_part(bench, request["request"])
-    chosen = request.get("bodies") or list(found.bodies)
+    chosen = request.get("bodies") or list(found.handed_over)
     whole = weighed([b for id, b in found.bodies.items() if id in chosen])
     if whole is None:
         return None

@@ -34,15 +34,17 @@ def placed_parts(bench: Bench, request: dict[str, Any]) -> list[Placed]:
     """All bodies of a part as they stand, with their names and colours."""
     found = build_part(bench, request)
     name = request["document"]["name"]
-    if not found.bodies:
-        raise BadInput("there is no body to hand over yet")
-    one = len(found.bodies) == 1
+    bodies = found.handed_over
+    if not bodies:
+        raise BadInput("there is no body to hand over yet, only tools" if found.bodies
+                       else "there is no body to hand over yet")  # fmt: skip
+    one = len(bodies) == 1
     return [
         Placed(
             (found.dresses[id].name or name) if one else b["name"], bench.cache.body(b["key"]),
             b["colour"], np.eye(3), np.zeros(3), paints=found.paints.get(id, {}), key=b["key"],
         )
-        for id, b in found.bodies.items()
+        for id, b in bodies.items()
     ]  # fmt: skip
 
 
@@ -61,11 +63,11 @@ def step_file(name: str, parts: list[Placed]) -> bytes:
 
 def _chosen(bench: Bench, request: dict[str, Any], found: PartBuild) -> list[tuple[str, str, Body]]:
     """Names, colours and shapes of the bodies that are handed over."""
-    chosen = request.get("bodies") or list(found.bodies)
+    chosen = request.get("bodies") or list(found.handed_over)
     bodies = [b for id, b in found.bodies.items() if id in chosen]
     if not bodies:
         raise BadInput("there is no body to hand over yet")
-    one = len(found.bodies) == 1
+    one = len(found.handed_over) == 1
     return [
         (request["document"]["name"] if one else b["name"], b["colour"], bench.cache.body(b["key"]))
         for b in bodies
@@ -145,7 +147,7 @@ def part_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     """A small SVG of a part."""
     found = build_part(bench, request)
     return draw(
-        [(*picture_of(bench.cache.body(b["key"])), b["colour"]) for b in found.bodies.values()]
+        [(*picture_of(bench.cache.body(b["key"])), b["colour"]) for b in found.handed_over.values()]
     )
 
 

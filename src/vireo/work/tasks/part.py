@@ -20,7 +20,8 @@ from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.mending import alike_in, outline_of_pick, picks_in
 from vireo.core.part.report import PartBuild
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import Evaluated, format_quantity
+from vireo.core.quantity import Evaluated
+from vireo.core.quantity.shown import Units, shown_in
 from vireo.core.sketch import Drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.steps.sketch import plane_of
@@ -187,10 +188,11 @@ def parameter_views(
 ) -> dict[str, dict[str, Any]]:
     """Values of parameters in working units, as shown, and what is wrong with them."""
     units = {p["name"]: p.get("unit") for p in document["parameters"]}
+    shows = Units.model_validate(document.get("units", {}))
     return {
         name: {
             "value": e.value.working if e.value else None,
-            "shown": format_quantity(e.value, units.get(name)) if e.value else None,
+            "shown": shown_in(e.value, shows, units.get(name)) if e.value else None,
             "dimension": e.value.dimension.name if e.value else None,
             "uses": list(e.uses),
             "trouble": e.trouble.model_dump() if e.trouble else None,
@@ -216,8 +218,20 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
                 "gathers": s.group.kind if s.group else None,
             }
         )  # fmt: skip
+    units = Units.model_validate(request["document"].get("units", {}))
     painted, lost = found.paints, found.lost_paints
-    shown = ("key", "name", "volume", "area", "centre", "mass", "colour", "opacity", "material")
+    shown = (
+        "key",
+        "name",
+        "volume",
+        "area",
+        "centre",
+        "mass",
+        "colour",
+        "opacity",
+        "material",
+        "tool",
+    )
     bodies = [
         {"id": id, **{k: b[k] for k in shown},
          "paints": [{"face": i, "colour": c} for i, c in sorted(painted.get(id, {}).items())]}
@@ -228,7 +242,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         "steps": steps, "bodies": bodies, "volume": found.volume,
         "parameters": parameter_views(found.parameters, request["document"]),
         "measured": [
-            {"step": s.id, "name": n, "value": q.working, "shown": format_quantity(q),
+            {"step": s.id, "name": n, "value": q.working, "shown": shown_in(q, units),
              "dimension": q.dimension.name}
             for s in found.steps for n, q in s.numbers.items() if s.status == "ok"
         ],

@@ -31,9 +31,10 @@ def _one_body(bench: Bench, request: dict[str, Any]) -> tuple[str, Body, Topolog
     broken = next((s for s in found.steps if s.error is not None), None)
     if broken is not None and broken.error is not None:
         raise StudyTrouble(f"the part is not built: {broken.error.text}")
-    if len(found.bodies) != 1:
-        raise StudyTrouble(f"a study needs a part with one body; this one has {len(found.bodies)}")
-    only = next(iter(found.bodies.values()))
+    bodies = found.handed_over
+    if len(bodies) != 1:
+        raise StudyTrouble(f"a study needs a part with one body; this one has {len(bodies)}")
+    only = next(iter(bodies.values()))
     key = only["key"]
     body = bench.cache.body(key)
     return key, body, topology_by_key(key, body), only["material"]

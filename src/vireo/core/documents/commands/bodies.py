@@ -24,6 +24,7 @@ class SetBody(Command):
     colour: str | None = None
     opacity: float | None = None
     mass: float | None = None
+    tool: bool | None = None
 
     def apply(self, document: Part) -> Model:
         given = {k: getattr(self, k) for k in self.model_fields_set - {"do", "body"}}

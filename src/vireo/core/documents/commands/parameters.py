@@ -20,6 +20,7 @@ from vireo.core.documents.model import Check
 from vireo.core.documents.uses import renamed, uses
 from vireo.core.quantity import Limits, Parameter
 from vireo.core.quantity.formula import reserved
+from vireo.core.quantity.shown import Units
 from vireo.core.quantity.tables import limits_of
 from vireo.core.trouble import NotAllowed
 
@@ -168,6 +169,20 @@ class MoveParameter(Command):
 
     def label(self) -> str:
         return f"move {self.name}"
+
+
+@command
+class SetUnits(Command):
+    """What the document shows and reads; nothing stored changes."""
+
+    do: Literal["set_units"] = "set_units"
+    units: Units
+
+    def apply(self, document: Model) -> Model:
+        return update(document, units=self.units)
+
+    def label(self) -> str:
+        return f"show {self.units.length} and {self.units.mass}"
 
 
 @command
