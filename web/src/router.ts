@@ -4,6 +4,7 @@ export const router = createRouter({
   history: createWebHistory(),
   routes: [
     { path: '/', component: () => import('./shelf/ShelfPage.vue') },
+    { path: '/settings', component: () => import('./settings/SettingsPage.vue') },
     { path: '/d/:id', component: () => import('./document/DocumentPage.vue'), props: true },
     { path: '/:rest(.*)*', redirect: '/' },
   ],

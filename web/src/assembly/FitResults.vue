@@ -7,6 +7,7 @@ import { useJobs } from '../jobs/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useAssembly } from './store'
+import { length, volume } from '../ui/units'
 
 interface Clash {
   a: string
@@ -95,7 +96,7 @@ const curve = computed(() => {
           <thead><tr><th>Components</th><th class="r">Volume</th><th class="r">Thickness</th></tr></thead>
           <tbody>
             <tr v-for="c in overlaps.clashes" :key="c.a + c.b" class="link" data-testid="overlap" @click="emit('clash', c)">
-              <td>{{ c.name_a }} × {{ c.name_b }}</td><td class="r">{{ c.certain ? '' : '≈ ' }}{{ trim(c.volume, 3) }} mm³</td><td class="r">{{ trim(c.thickness, 4) }} mm</td>
+              <td>{{ c.name_a }} × {{ c.name_b }}</td><td class="r">{{ c.certain ? '' : '≈ ' }}{{ volume(c.volume) }}</td><td class="r">{{ length(c.thickness) }}</td>
             </tr>
           </tbody>
         </table>
@@ -116,7 +117,7 @@ const curve = computed(() => {
       <template v-else-if="motion">
         <p v-if="motion.clash" class="bad" data-testid="clash"><Icon name="cross" :size="15" /> Clash at {{ trim(motion.clash.value ?? 0, 2) }}{{ unit }}: {{ motion.clash.name_a }} meets {{ motion.clash.name_b }} <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span></p>
         <p v-else-if="motion.stuck !== null" class="bad"><Icon name="cross" :size="15" /> It cannot move on from {{ trim(motion.stuck, 2) }}{{ unit }}</p>
-        <p v-else class="good"><Icon name="check" :size="15" /> No clash from {{ trim(motion.values[0], 1) }} to {{ trim(motion.values.at(-1) ?? 0, 1) }}{{ unit }}; least clearance {{ motion.least ? trim(motion.least.clearance, 2) + ' mm' : 'large' }}</p>
+        <p v-else class="good"><Icon name="check" :size="15" /> No clash from {{ trim(motion.values[0], 1) }} to {{ trim(motion.values.at(-1) ?? 0, 1) }}{{ unit }}; least clearance {{ motion.least ? length(motion.least.clearance) : 'large' }}</p>
         <div class="play">
           <input type="range" min="0" :max="motion.values.length - 1" :value="motion.values.length - 1" aria-label="Position" @input="at(Number(($event.target as HTMLInputElement).value))" />
           <svg v-if="curve" viewBox="0 0 300 82" width="300" height="82" role="img" aria-label="Clearance over the motion">

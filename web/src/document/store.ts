@@ -1,11 +1,12 @@
 // The open document: its newest revision, its build, edits as commands, undo.
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import {
   call, Refusal, type Assembly, type BuildView, type DocumentView, type KindView, type Material, type Part, type Report,
   type Schemas, type Study,
 } from '../api/client'
 import { listen, type News } from '../api/events'
+import { PLAIN, units } from '../ui/units'
 
 export type Command = { do: string; [key: string]: unknown }
 export interface Message {
@@ -42,6 +43,8 @@ export const useDocument = defineStore('document', () => {
   const touched = ref(0)
   let stop: (() => void) | null = null
   let asked = 0
+
+  watch(view, (v) => (units.value = { ...PLAIN, ...v?.document.units }), { immediate: true })
 
   const part = computed(() => (view.value?.kind === 'part' ? (view.value.document as Part) : null))
   /** Whether the part takes bodies from others. */

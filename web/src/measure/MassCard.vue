@@ -6,6 +6,7 @@ import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
 import SidePanel from '../ui/SidePanel.vue'
 import { useMeasuring } from './store'
+import { grams, number, units } from '../ui/units'
 
 defineEmits<{ shut: [] }>()
 const measuring = useMeasuring()
@@ -14,7 +15,7 @@ const found = ref<Schemas['MassView'] | null>(null)
 const trouble = ref('')
 const chosen = ref<string[]>([])
 const frame = ref<string | null>(null)
-const unit = ref<'g' | 'kg'>('g')
+const unit = ref<'own' | 'g' | 'kg'>('own')
 const digits = ref(3)
 const bodies = computed(() => doc.build?.bodies ?? [])
 const frames = computed(() => (doc.part?.steps ?? []).filter((s) => ['frame', 'port', 'plane', 'point', 'axis'].includes(s.kind)))
@@ -41,19 +42,22 @@ async function asPoint(): Promise<void> {
   if (await doc.edit([{ do: 'add_step', kind: 'point', name: 'Centre of gravity', fields: { form: 'mass', bodies: chosen.value } }])) doc.say('The centre of gravity is a point of the part now', 'good')
 }
 /** g mm² in the units chosen: kg m² have nine powers of ten less. */
-const spin = (v: number): string => (unit.value === 'g' ? `${trim(v, digits.value)}` : (v * 1e-9).toExponential(digits.value + 1))
-const kilo = computed(() => (unit.value === 'kg' ? 1e-3 : 1))
+const spin = (v: number): string => (unit.value === 'kg' ? (v * 1e-9).toExponential(digits.value + 1) : trim(v * heavy.value * long.value ** 2, digits.value))
+/** What a gram and a millimetre are in the units chosen. */
+const heavy = computed(() => (unit.value === 'own' ? grams(1) : unit.value === 'kg' ? 1e-3 : 1))
+const long = computed(() => (unit.value === 'own' ? number(1) : 1))
+const words = computed(() => (unit.value === 'own' ? [units.value.mass, units.value.length] : [unit.value, 'mm']))
 const rows = computed<[string, string][]>(() => {
   const m = found.value
   if (!m) return []
   const d = digits.value
   return [
-    ['Volume', `${trim(m.volume, d)} mm³`], ['Surface', `${trim(m.area, d)} mm²`], ['Mass', `${trim(m.mass * kilo.value, d + 2)} ${unit.value}`],
-    ['Centre of gravity', m.centre.map((v) => trim(v, d)).join(', ') + ' mm'],
-    ['Radii of gyration', m.moments.map((v) => trim(Math.sqrt(Math.max(v, 0) / m.mass), d)).join(', ') + ' mm'],
+    ['Volume', `${trim(m.volume * long.value ** 3, d)} ${words.value[1]}³`], ['Surface', `${trim(m.area * long.value ** 2, d)} ${words.value[1]}²`], ['Mass', `${trim(m.mass * heavy.value, d + 2)} ${words.value[0]}`],
+    ['Centre of gravity', m.centre.map((v) => trim(v * long.value, d)).join(', ') + ` ${words.value[1]}`],
+    ['Radii of gyration', m.moments.map((v) => trim(Math.sqrt(Math.max(v, 0) / m.mass) * long.value, d)).join(', ') + ` ${words.value[1]}`],
   ]
 })
-const spins = computed(() => (unit.value === 'g' ? 'g mm²' : 'kg m²'))
+const spins = computed(() => (unit.value === 'kg' ? 'kg m²' : `${words.value[0]} ${words.value[1]}²`))
 const text = computed(() =>
   found.value
     ? [
@@ -77,7 +81,7 @@ function copy(): void {
       <div v-if="bodies.length > 1" class="chips"><button v-for="b in bodies" :key="b.id" class="chip" :class="{ on: chosen.includes(b.id) }" @click="toggle(b.id)">{{ b.name }}</button><small v-if="!chosen.length" class="muted">all bodies</small></div>
       <div class="tools">
         <label>About <select v-model="frame" class="field"><option :value="null">the origin</option><option v-for="f in frames" :key="f.id" :value="f.id">{{ f.name }}</option></select></label>
-        <label>In <select v-model="unit" class="field"><option value="g">g, mm</option><option value="kg">kg, m</option></select></label>
+        <label>In <select v-model="unit" class="field"><option value="own">{{ units.mass }}, {{ units.length }}</option><option v-if="units.mass !== 'g' || units.length !== 'mm'" value="g">g, mm</option><option value="kg">kg, m</option></select></label>
         <label>Digits <select v-model.number="digits" class="field"><option v-for="d in [1, 2, 3, 4, 6]" :key="d" :value="d">{{ d }}</option></select></label>
       </div>
       <p v-if="trouble" class="trouble">{{ trouble }}</p>

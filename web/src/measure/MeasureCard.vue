@@ -7,6 +7,7 @@ import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import type { Engine } from '../viewport/engine'
 import { shown, type Size, useMeasuring } from './store'
+import { number, units } from '../ui/units'
 
 const props = defineProps<{ engine: Engine; tick: number }>()
 const measuring = useMeasuring()
@@ -35,7 +36,7 @@ async function asNumber(s: Size): Promise<void> {
   if (await doc.edit([{ do: 'add_step', kind: 'measured', name: s.label, fields: { name, picks: measuring.picks, what: s.key } }])) doc.say(`${name} can be used in the formulas of later steps`, 'good')
 }
 async function asCheck(s: Size): Promise<void> {
-  const limit = `${trim(s.value, 2)} mm`
+  const limit = `${trim(number(s.value), units.value.length === 'mm' ? 2 : 4)} ${units.value.length}`
   if (await doc.edit([{ do: 'add_check', kind: 'distance', name: `${s.label} ${limit}`, relation: 'at_least', limit, fields: { picks: measuring.picks } }])) doc.say('Kept as a check: it is run again on every change', 'good')
 }
 function copy(): void {

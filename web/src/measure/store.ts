@@ -4,6 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
+import { angle, length, number, units } from '../ui/units'
 
 export type Size = Schemas['SizeView']
 /** A stored pick of a part, or a joint end of an assembly. */
@@ -18,9 +19,13 @@ export interface Note {
 
 /** A value as one reads it; `digits` after the point. */
 export function shown(size: Size, digits = 3): string {
-  if (size.dimension === 'angle') return `${trim((size.value * 180) / Math.PI, digits)}°`
-  const unit = { length: ' mm', area: ' mm²', number: '', angle: '' }[size.dimension]
-  return `${trim(size.value, digits)}${unit}`
+  const u = units.value
+  if (size.dimension === 'angle') return u.angle === 'deg' ? `${trim((size.value * 180) / Math.PI, digits)}°` : angle(size.value)
+  if (size.dimension === 'number') return trim(size.value, digits)
+  if (size.dimension === 'length' && u.fractions) return length(size.value)
+  // Digits are those chosen here, in the document's unit.
+  const per = number(1)
+  return size.dimension === 'area' ? `${trim(size.value * per * per, digits)} ${u.length}²` : `${trim(size.value * per, digits)} ${u.length}`
 }
 
 export const useMeasuring = defineStore('measuring', () => {

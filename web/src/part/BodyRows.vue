@@ -5,10 +5,11 @@ import { computed, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
-import { mass, trim } from '../ui/format'
+import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import MassCard from '../measure/MassCard.vue'
 import { useShown } from './shown'
+import { area, volume } from '../ui/units'
 
 type BodyView = Schemas['BodyView']
 const doc = useDocument()
@@ -67,7 +68,7 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
             <label>Colour <span><input type="color" :value="b.colour" data-testid="body-colour" @change="set(b, { colour: value($event) })" /><button v-if="look(b.id).colour" class="chip" @click="set(b, { colour: null })">of its material</button></span></label>
             <label>Opacity <span><input type="range" min="0.1" max="1" step="0.05" :value="b.opacity" @change="set(b, { opacity: Number(value($event)) })" /> {{ Math.round(b.opacity * 100) }} %</span></label>
             <label>Own mass <span><input class="field short" :value="look(b.id).mass ?? ''" placeholder="by volume" data-testid="body-mass" @change="own(b, value($event))" /> g</span></label>
-            <p class="muted">{{ trim(b.volume / 1000, 3) }} cm³ · {{ trim(b.area / 100, 1) }} cm²</p>
+            <p class="muted">{{ volume(b.volume) }} · {{ area(b.area) }}</p>
           </div>
         </NPopover>
         <span class="mass">{{ mass(b.mass) }}</span>

@@ -16,6 +16,7 @@ import { useCompare } from './compare'
 import { useDraft } from './draft'
 import { useParameters } from '../parameters/store'
 import type { StoredPick } from '../viewport/mesh'
+import { bare, grams, rounded, shown as shownAs, typed, unitOf } from '../ui/units'
 
 const emit = defineEmits<{ sketch: [step: string] }>()
 const doc = useDocument()
@@ -44,7 +45,6 @@ interface Deciding {
 /** Notes that only say what is so. */
 const PLAIN = new Set(['gathered'])
 /** The numbers shown on a card. */
-const UNITS: Record<string, string> = { length: ' mm', angle: '°' }
 function deciding(step: Step): Deciding[] {
   const kind = registries.kind(step.kind)
   const report = reports.value.get(step.id)
@@ -57,8 +57,9 @@ function deciding(step: Step): Deciding[] {
     const fields: Record<string, unknown> = { ...given, ...(step.fields as object) }
     if (!Object.entries(field.when ?? {}).every(([k, v]) => v.includes(String(fields[k])))) continue
     const value = report?.values[name]
-    const shown = value === undefined ? String(fields[name]) : trim(field.dimension === 'angle' ? (value * 180) / Math.PI : value)
-    found.push({ field: name, key: field.key ?? '', shown: `${shown}${value !== undefined && !field.key ? (UNITS[field.dimension ?? ''] ?? '') : ''}`, formula: String(fields[name]) })
+    // A sign before a length says what it is; its unit is that of the document.
+    const shown = value === undefined ? String(fields[name]) : field.key && field.dimension === 'length' ? bare(value) : shownAs(field.dimension, value)
+    found.push({ field: name, key: field.key ?? '', shown, formula: String(fields[name]) })
   }
   return found
 }
@@ -74,7 +75,7 @@ function openStep(step: Step): void {
   else void draft.edit(step.id)
 }
 
-const targetOf = (step: Step): string => (step.target ? `${trim(step.target)} g` : step.target_volume ? `${trim(step.target_volume)} mm**3` : '')
+const targetOf = (step: Step): string => (step.target ? `${rounded(grams(step.target))} ${unitOf('mass')}` : step.target_volume ? `${trim(step.target_volume)} mm**3` : '')
 const menu = (step: Step, index: number) => [
   { key: 'open', label: step.kind === 'sketch' ? 'Draw in it' : 'Edit' },
   { key: 'rename', label: 'Rename' },
@@ -115,10 +116,9 @@ async function rename(step: Step): Promise<void> {
   if (name && name !== step.name) await attempt(step, { do: 'rename_step', id: step.id, name })
 }
 async function setTarget(step: Step): Promise<void> {
-  const typed = target.value.trim()
+  const text = target.value.trim()
   targeting.value = null
-  // A bare number is a mass in grams.
-  await attempt(step, { do: 'set_target', id: step.id, target: !typed ? null : /^[\d.]+$/.test(typed) ? Number(typed) : typed })
+  await attempt(step, { do: 'set_target', id: step.id, target: text ? typed(text, 'mass') : null })
 }
 async function editNumber(step: Step, d: Deciding): Promise<void> {
   number.value = { step: step.id, field: d.field, text: d.formula }
@@ -132,7 +132,8 @@ async function keepNumber(step: Step): Promise<void> {
   number.value = null
   if (!n) return
   const old = (step.fields as Record<string, unknown>)[n.field]
-  const text = /^[\d.]+$/.test(n.text.trim()) ? `${n.text.trim()} mm` : n.text.trim()
+  const dimension = registries.kind(step.kind)?.fields.find((f) => f.name === n.field)?.dimension
+  const text = typed(n.text, dimension)
   if (text && text !== old) await attempt(step, { do: 'edit_step', id: step.id, fields: { [n.field]: text } })
 }
 async function removeWithDependents(step: string): Promise<void> {

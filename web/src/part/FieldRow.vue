@@ -3,12 +3,12 @@
 import { computed, ref, watch } from 'vue'
 import { call, type Drawing, type FieldView, type Schemas, type Step } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
-import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useDraft } from './draft'
 import SizedRows from './SizedRows.vue'
 import SpotRows from './SpotRows.vue'
 import VariedRows from './VariedRows.vue'
+import { shown as shownAs, typed, unitOf } from '../ui/units'
 
 const props = defineProps<{ field: FieldView }>()
 const draft = useDraft()
@@ -26,18 +26,16 @@ function left(): void {
   text.value = String(value.value ?? '')
 }
 
-const units: Record<string, string> = { length: 'mm', angle: 'deg', force: 'N', pressure: 'MPa' }
-
-function typed(): void {
-  const raw = text.value.trim()
-  const unit = units[props.field.dimension ?? '']
-  draft.set(props.field.name, /^-?[\d.]+$/.test(raw) && unit ? `${raw} ${unit}` : raw)
+function onType(): void {
+  draft.set(props.field.name, typed(text.value, props.field.dimension))
 }
 const shown = computed(() => {
   const v = draft.report?.values[props.field.name]
   if (v === undefined) return ''
-  const number = trim(props.field.dimension === 'angle' ? (v * 180) / Math.PI : v, 3)
-  return /^-?[\d.]+( \w+)?$/.test(text.value.trim()) ? '' : `= ${number}`
+  const plain = /^-?(\d+ )?[\d./]+( \w+)?$/.test(text.value.trim())
+  const own = text.value.trim().split(' ').at(-1)
+  // What was typed in the field's own unit need not be said again.
+  return plain && (own === unitOf(props.field.dimension) || !/^[a-z]+$/i.test(own ?? '')) ? '' : `= ${shownAs(props.field.dimension, v)}`
 })
 const bad = computed(() => draft.error?.where?.includes(`field:${props.field.name}`))
 
@@ -124,7 +122,7 @@ function toggleBody(id: string): void {
   <div v-if="field.type !== 'bodies' || bodies.length > 1" class="row">
     <label :for="`f-${field.name}`">{{ field.label }}</label>
     <span v-if="field.type === 'quantity'" class="value">
-      <input :id="`f-${field.name}`" v-model="text" class="field formula" :class="{ bad }" spellcheck="false" autocomplete="off" :data-testid="`field-${field.name}`" @focus="editing = true" @blur="left" @input="typed" />
+      <input :id="`f-${field.name}`" v-model="text" class="field formula" :class="{ bad }" spellcheck="false" autocomplete="off" :data-testid="`field-${field.name}`" @focus="editing = true" @blur="left" @input="onType" />
       <small v-if="shown" class="muted">{{ shown }}</small>
     </span>
     <select v-else-if="field.type === 'choice' && many" :id="`f-${field.name}`" class="field" :value="value" :data-testid="`choose-${field.name}`" @change="draft.set(field.name, ($event.target as HTMLSelectElement).value)">

@@ -4,12 +4,13 @@ import { NModal, NPopover } from 'naive-ui'
 import { reactive, ref } from 'vue'
 import { call, Refusal, type Material } from '../api/client'
 import { useDocument } from '../document/store'
+import { density, stress, units } from '../ui/units'
 
 const doc = useDocument()
 const open = ref(false)
 const making = ref(false)
 const problem = ref('')
-const own = reactive({ name: '', density: 7850, young: 210000, poisson: 0.3, strength: 235 })
+const own = reactive({ name: '', density: '7850 kg/m3', young: '210 GPa', poisson: '0.3', strength: '235 MPa' })
 
 async function choose(m: Material): Promise<void> {
   open.value = false
@@ -21,7 +22,7 @@ async function make(): Promise<void> {
   const id = own.name.trim().slice(0, 40)
   try {
     await call('post', '/api/projects/{id}/materials', {
-      path: { id: project }, body: { id, name: own.name.trim(), density: own.density, young: own.young, poisson: own.poisson, strength: own.strength, source: 'own', colour: '#b9c2bb' },
+      path: { id: project }, body: { id, name: own.name.trim(), density: own.density, young: own.young, poisson: Number(own.poisson), strength: own.strength, source: 'own', colour: '#b9c2bb' },
     })
     doc.materials = (await call('get', '/api/projects/{id}/materials', { path: { id: project } })).materials
     making.value = false
@@ -30,8 +31,9 @@ async function make(): Promise<void> {
     problem.value = error instanceof Refusal ? error.report.text : String(error)
   }
 }
-const rows: ['density' | 'young' | 'poisson' | 'strength', string, string][] = [
-  ['density', 'Density', 'kg/m³'], ['young', 'Young’s modulus', 'MPa'], ['poisson', 'Poisson’s ratio', ''], ['strength', 'Yield strength', 'MPa'],
+/** Values are taken with the unit they are typed with: 0.284 lb/in3, 30 Mpsi as 30000 ksi. */
+const rows: ['density' | 'young' | 'poisson' | 'strength', string][] = [
+  ['density', 'Density'], ['young', 'Young’s modulus'], ['poisson', 'Poisson’s ratio'], ['strength', 'Yield strength'],
 ]
 </script>
 
@@ -43,7 +45,7 @@ const rows: ['density' | 'young' | 'poisson' | 'strength', string, string][] = [
     <div class="list scroll">
       <button v-for="m in doc.materials" :key="m.id" class="row" :class="{ on: m.id === doc.part?.material }" :title="m.source" @click="choose(m)">
         <i :style="{ background: m.colour }" />
-        <span><b>{{ m.name }}</b><small>{{ m.density }} kg/m³ · E {{ (m.young / 1000).toFixed(1) }} GPa · yield {{ m.strength }} MPa</small></span>
+        <span><b>{{ m.name }}</b><small>{{ density(m.density) }} · E {{ units.stress === 'MPa' ? `${(m.young / 1000).toFixed(1)} GPa` : stress(m.young) }} · yield {{ stress(m.strength) }}</small></span>
       </button>
     </div>
     <button class="btn small add" @click="((making = true), (open = false))">Add your own …</button>
@@ -51,7 +53,7 @@ const rows: ['density' | 'young' | 'poisson' | 'strength', string, string][] = [
   <NModal v-model:show="making" preset="card" title="Own material" style="width: 360px">
     <form class="own" @submit.prevent="make">
       <label>Name <input v-model="own.name" class="field" autofocus maxlength="40" /></label>
-      <label v-for="[key, word, unit] in rows" :key="key">{{ word }} <span><input v-model.number="own[key]" class="field" type="number" step="any" /> {{ unit }}</span></label>
+      <label v-for="[key, word] in rows" :key="key">{{ word }} <input v-model="own[key]" class="field" spellcheck="false" :data-testid="`material-${key}`" /></label>
       <p v-if="problem" class="trouble">{{ problem }}</p>
       <div class="end"><button type="button" class="btn" @click="making = false">Cancel</button><button class="btn main" :disabled="!own.name.trim()">Add</button></div>
     </form>

@@ -5,6 +5,7 @@ import { computed, ref } from 'vue'
 import type { SketchView } from '../api/client'
 import type { Engine } from '../viewport/engine'
 import { useDraft } from './draft'
+import { area } from '../ui/units'
 
 const props = defineProps<{ engine: Engine; tick: number; sketch: SketchView }>()
 const draft = useDraft()
@@ -71,7 +72,7 @@ function togglePoint(id: string): void {
     <path
       v-for="x in regions" :key="x.r.id" :d="x.d" fill-rule="evenodd" :class="{ on: x.on, picked: x.picked, hover: hover === x.r.id }" :data-testid="`region-${x.r.id}`"
       @pointerenter="hover = x.r.id" @pointerleave="hover = null" @pointerdown.stop @click.stop="toggleRegion(x.r)"
-    ><title>region, {{ x.r.area.toFixed(1) }} mm²</title></path>
+    ><title>region, {{ area(x.r.area) }}</title></path>
     <g v-for="c in curves" :key="c.id" class="curve" :class="{ on: c.on }" :data-testid="`wall-${c.id}`" @pointerdown.stop @click.stop="toggleCurve(c.id)">
       <path :d="c.d" class="wide" /><path :d="c.d" class="thin" />
     </g>

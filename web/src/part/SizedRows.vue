@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import type { FieldView } from '../api/client'
 import Icon from '../ui/Icon.vue'
 import { type Sized, useDraft } from './draft'
+import { typed } from '../ui/units'
 
 const props = defineProps<{ field: FieldView }>()
 const draft = useDraft()
@@ -12,15 +13,14 @@ const focusOf = (n: number): string => `${props.field.name}.${n}`
 const words = (row: Sized): string => (row.picks.length ? `${row.picks.length} ${props.field.accepts}${row.picks.length === 1 ? '' : 's'}` : 'none yet')
 
 function add(): void {
-  draft.set(props.field.name, [...rows.value, { picks: [], size: { formula: '1 mm' } }])
+  draft.set(props.field.name, [...rows.value, { picks: [], size: { formula: typed('1', 'length') } }])
   draft.focus = focusOf(rows.value.length - 1)
 }
 /** The size being typed, as it stands in its field: a unit is put behind plain numbers only when it is used. */
 const typing = ref<{ n: number; text: string } | null>(null)
-function typed(n: number, event: Event): void {
+function onType(n: number, event: Event): void {
   typing.value = { n, text: (event.target as HTMLInputElement).value }
-  const raw = typing.value.text.trim()
-  const formula = /^[\d.]+$/.test(raw) ? `${raw} mm` : raw
+  const formula = typed(typing.value.text, 'length')
   draft.set(props.field.name, rows.value.map((r, i) => (i === n ? { ...r, size: { formula } } : r)))
 }
 function drop(n: number): void {
@@ -33,7 +33,7 @@ function drop(n: number): void {
   <span class="sized" :data-testid="`sized-${field.name}`">
     <span v-for="(row, n) in rows" :key="n" class="one">
       <button class="pickbox" :class="{ on: draft.focus === focusOf(n) }" :title="field.hint ?? ''" :data-testid="`picks-${field.name}-${n}`" @click="draft.focus = draft.focus === focusOf(n) ? null : focusOf(n)">{{ words(row) }}</button>
-      <input class="field" :value="typing?.n === n ? typing.text : row.size.formula" spellcheck="false" :aria-label="`${field.label}, ${n + 1}`" :data-testid="`size-${field.name}-${n}`" @input="typed(n, $event)" @blur="typing = null" />
+      <input class="field" :value="typing?.n === n ? typing.text : row.size.formula" spellcheck="false" :aria-label="`${field.label}, ${n + 1}`" :data-testid="`size-${field.name}-${n}`" @input="onType(n, $event)" @blur="typing = null" />
       <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="drop(n)"><Icon name="close" :size="13" /></button>
     </span>
     <button class="chip" :data-testid="`another-${field.name}`" @click="add">{{ rows.length ? 'Another' : 'Add one' }}</button>

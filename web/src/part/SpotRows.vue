@@ -3,14 +3,14 @@
 import { computed } from 'vue'
 import Icon from '../ui/Icon.vue'
 import { type Spot, useDraft } from './draft'
+import { typed } from '../ui/units'
 
 const props = defineProps<{ name: string }>()
 const draft = useDraft()
 const spots = computed(() => (draft.fields[props.name] as Spot[] | undefined) ?? [])
 
-function typed(n: number, axis: number, event: Event): void {
-  const raw = (event.target as HTMLInputElement).value.trim()
-  const formula = /^-?[\d.]+$/.test(raw) ? `${raw} mm` : raw
+function onType(n: number, axis: number, event: Event): void {
+  const formula = typed((event.target as HTMLInputElement).value, 'length')
   const next = spots.value.map((s, i) => (i === n ? { ...s, at: s.at.map((a, k) => (k === axis ? { formula } : a)) } : s))
   draft.set(props.name, next)
 }
@@ -25,7 +25,7 @@ function drop(n: number): void {
     <tbody>
       <tr v-for="(s, n) in spots" :key="s.id">
         <td class="muted">{{ n + 1 }}</td>
-        <td v-for="(a, k) in s.at" :key="k"><input class="field" :value="a.formula" spellcheck="false" :aria-label="`${'XYZ'[k]} of place ${n + 1}`" :data-testid="`spot-${s.id}-${k}`" @change="typed(n, k, $event)" /></td>
+        <td v-for="(a, k) in s.at" :key="k"><input class="field" :value="a.formula" spellcheck="false" :aria-label="`${'XYZ'[k]} of place ${n + 1}`" :data-testid="`spot-${s.id}-${k}`" @change="onType(n, k, $event)" /></td>
         <td><button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="drop(n)"><Icon name="close" :size="13" /></button></td>
       </tr>
     </tbody>

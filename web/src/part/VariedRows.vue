@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useDocument, useRegistries } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import { useDraft } from './draft'
+import { typed } from '../ui/units'
 
 interface Varied { step: string; field: string; by: { formula: string } }
 const props = defineProps<{ name: string }>()
@@ -18,7 +19,7 @@ const numbers = computed(() =>
     const values = doc.build?.steps.find((s) => s.id === id)?.values ?? {}
     return (registries.kind(step?.kind ?? '')?.fields ?? [])
       .filter((f) => f.type === 'quantity' && f.name in values)
-      .map((f) => ({ key: `${id}.${f.name}`, label: `${step?.name}: ${f.label}`, unit: f.dimension === 'angle' ? 'deg' : f.dimension === 'length' ? 'mm' : '' }))
+      .map((f) => ({ key: `${id}.${f.name}`, label: `${step?.name}: ${f.label}`, dimension: f.dimension }))
   }),
 )
 function put(next: Varied[]): void {
@@ -28,15 +29,15 @@ function add(): void {
   const first = numbers.value.find((n) => !rows.value.some((r) => `${r.step}.${r.field}` === n.key))
   if (!first) return
   const [step, field] = first.key.split('.')
-  put([...rows.value, { step, field, by: { formula: first.unit ? `1 ${first.unit}` : '1' } }])
+  put([...rows.value, { step, field, by: { formula: typed('1', first.dimension) } }])
 }
 function change(n: number, key: string): void {
   const [step, field] = key.split('.')
   put(rows.value.map((r, i) => (i === n ? { ...r, step, field } : r)))
 }
 function grow(n: number, formula: string): void {
-  const unit = numbers.value.find((x) => x.key === `${rows.value[n].step}.${rows.value[n].field}`)?.unit
-  put(rows.value.map((r, i) => (i === n ? { ...r, by: { formula: /^-?[\d.]+$/.test(formula.trim()) && unit ? `${formula.trim()} ${unit}` : formula } } : r)))
+  const dimension = numbers.value.find((x) => x.key === `${rows.value[n].step}.${rows.value[n].field}`)?.dimension
+  put(rows.value.map((r, i) => (i === n ? { ...r, by: { formula: typed(formula, dimension) } } : r)))
 }
 </script>
 

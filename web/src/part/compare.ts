@@ -3,10 +3,10 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
-import { trim } from '../ui/format'
 import type { BodySpec } from '../viewport/body'
 import { fetchMesh } from '../viewport/mesh'
 import { usePanes } from '../viewport/panes'
+import { volume } from '../ui/units'
 
 const TONES = { added: '#2f8f5b', removed: '#b5483b' }
 
@@ -19,12 +19,12 @@ export const useCompare = defineStore('compare', () => {
   const after = shallowRef<BodySpec[] | null>(null)
   let asked = 0
 
-  const volume = (sign: 'added' | 'removed'): number => (found.value?.pieces ?? []).filter((p) => p.sign === sign).reduce((sum, p) => sum + p.volume, 0)
+  const sum = (sign: 'added' | 'removed'): number => (found.value?.pieces ?? []).filter((p) => p.sign === sign).reduce((whole, p) => whole + p.volume, 0)
   /** What a pane says of its pieces; a piece the kernel could not make is known by its volume only. */
   const said = (sign: 'added' | 'removed', mark: string): string => {
-    const v = volume(sign)
+    const v = sum(sign)
     const unseen = (found.value?.pieces ?? []).some((p) => p.sign === sign && !p.key)
-    return v > 0 ? ` · ${mark}${trim(v, v < 100 ? 2 : 0)} mm³${unseen ? ' (not drawn)' : ''}` : ''
+    return v > 0 ? ` · ${mark}${volume(v)}${unseen ? ' (not drawn)' : ''}` : ''
   }
   const name = computed(() => doc.part?.steps?.find((s) => s.id === step.value)?.name ?? '')
   const captions = computed(() => (before.value ? [`Before ${name.value}${said('removed', '−')}`, `After${said('added', '+')}`] : null))

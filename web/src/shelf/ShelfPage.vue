@@ -3,13 +3,16 @@
 import { NModal, useMessage } from 'naive-ui'
 import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
-import { call, Refusal, type Schemas } from '../api/client'
+import { call, type Material, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
 import HelpPanel from '../help/HelpPanel.vue'
 import KeySheet from '../help/KeySheet.vue'
 import { useHelp } from '../help/store'
 import { refuse } from '../help/toast'
 import { useTour } from '../help/tour'
+import MouseFields from '../settings/MouseFields.vue'
+import { useHabits } from '../settings/store'
+import UnitsFields from '../settings/UnitsFields.vue'
 import Brand from '../shell/Brand.vue'
 import Icon from '../ui/Icon.vue'
 import { dark } from '../ui/theme'
@@ -23,6 +26,8 @@ const projects = ref<Project[]>([])
 const loaded = ref(false)
 const asking = ref<{ what: 'project' } | { what: 'document'; project: Project; kind: Line['kind'] } | null>(null)
 const name = ref('')
+const habits = useHabits()
+const materials = ref<Material[]>([])
 const part = ref('')
 /** The part a new one starts as a copy of; empty for none. */
 const like = ref('')
@@ -86,6 +91,7 @@ onUnmounted(() => {
 function ask(what: NonNullable<typeof asking.value>): void {
   asking.value = what
   name.value = ''
+  if (what.what === 'project' && !materials.value.length) void call('get', '/api/materials').then((found) => (materials.value = found.materials))
   like.value = ''
   part.value = what.what === 'document' ? (what.project.documents.find((d) => d.kind === 'part')?.id ?? '') : ''
 }
@@ -94,7 +100,7 @@ async function make(): Promise<void> {
   const what = asking.value
   if (!what || !name.value.trim()) return
   if (what.what === 'project') {
-    await attempt(() => call('post', '/api/projects', { body: { name: name.value.trim() } }))
+    await attempt(() => call('post', '/api/projects', { body: { name: name.value.trim(), defaults: { units: habits.units, material: habits.material } } }))
     asking.value = null
     await load()
     return
@@ -159,6 +165,7 @@ function pickFile(project: Project): void {
       <button class="icon-btn" :title="dark ? 'Light theme' : 'Dark theme'" :aria-label="dark ? 'Light theme' : 'Dark theme'" @click="dark = !dark">
         <Icon :name="dark ? 'sun' : 'moon'" />
       </button>
+      <RouterLink to="/settings" class="icon-btn" title="Settings" aria-label="Settings" data-testid="settings-link"><Icon name="settings" /></RouterLink>
       <button class="icon-btn" title="Help (F1)" aria-label="Help" data-testid="help-button" @click="help.shown ? (help.shown = false) : help.show()"><Icon name="help" /></button>
       <button class="btn ghost" @click="zip?.click()"><Icon name="upload" :size="16" /> Bring in project</button>
       <button class="btn main" data-testid="new-project" @click="ask({ what: 'project' })"><Icon name="plus" :size="16" /> Project</button>
@@ -207,9 +214,16 @@ function pickFile(project: Project): void {
     <KeySheet v-model:show="keys" />
     <input ref="file" type="file" :accept="SHAPES" hidden @change="importFile" />
     <input ref="zip" type="file" accept=".zip" hidden @change="importZip" />
-    <NModal :show="asking !== null" preset="card" :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`" style="width: 380px" @update:show="(v: boolean) => !v && (asking = null)">
+    <NModal :show="asking !== null" preset="card" :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`" style="width: 400px" @update:show="(v: boolean) => !v && (asking = null)">
       <form class="ask" @submit.prevent="make">
         <label>Name <input v-model="name" class="field" data-testid="name-field" autofocus maxlength="80" /></label>
+        <template v-if="asking?.what === 'project'">
+          <div class="habits"><b>Units</b><UnitsFields v-model="habits.units" fold /></div>
+          <label>Material <select v-model="habits.material" class="field" data-testid="project-material"><option v-for="m in materials" :key="m.id" :value="m.id">{{ m.name }}</option></select></label>
+          <div class="habits"><b>Mouse</b><MouseFields /></div>
+          <div class="habits"><b>Theme</b><span class="segmented" role="group"><button type="button" :class="{ on: !dark }" @click="dark = false">Light</button><button type="button" :class="{ on: dark }" @click="dark = true">Dark</button></span></div>
+          <p class="muted small">Remembered here; all of it can be changed in the settings.</p>
+        </template>
         <label v-if="asking?.what === 'document' && asking.kind === 'study'">
           Part
           <select v-model="part" class="field">
@@ -236,6 +250,11 @@ function pickFile(project: Project): void {
 .page { height: 100%; display: flex; flex-direction: column; }
 .head { height: 48px; background: var(--head); color: var(--head-ink); display: flex; align-items: center; gap: 10px; padding: 0 14px; flex: none; }
 .head .ghost { background: transparent; color: inherit; border-color: var(--head-2); }
+
+.habits { display: grid; gap: 6px; }
+.habits > .segmented { justify-self: start; }
+.habits b { font-weight: 600; color: var(--ink-2); }
+.head .icon-btn { color: inherit; }
 .grow { flex: 1; }
 main { flex: 1; padding: 22px 28px 40px; }
 .tour { max-width: 1240px; margin: 0 auto 18px; padding: 9px 14px; display: flex; gap: 10px; align-items: center; background: var(--panel); border: 1px solid var(--line); border-radius: 10px; } .tour span { flex: 1; }

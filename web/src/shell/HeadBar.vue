@@ -1,10 +1,12 @@
 <script setup lang="ts">
 // Head bar: where one is, quick entry, undo and redo, revision, checks, hand over.
-import { NDropdown } from 'naive-ui'
+import { NDropdown, NPopover } from 'naive-ui'
 import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import { useParameters } from '../parameters/store'
+import UnitsFields from '../settings/UnitsFields.vue'
 import { dark } from '../ui/theme'
+import { type Units, units } from '../ui/units'
 import Icon from '../ui/Icon.vue'
 import Brand from './Brand.vue'
 import QuickEntry from './QuickEntry.vue'
@@ -13,6 +15,8 @@ defineProps<{ checks: { holds: number; fails: number; stale: number } }>()
 const emit = defineEmits<{ help: []; checks: []; parameters: []; handover: [what: string]; quick: [action: string] }>()
 const doc = useDocument()
 const parameters = useParameters()
+
+const setUnits = (put: Units): void => void doc.edit([{ do: 'set_units', units: put }])
 
 const handOver = computed(() => {
   const kind = doc.view?.kind
@@ -38,6 +42,10 @@ const handOver = computed(() => {
       <button class="icon-btn" :disabled="!doc.view?.undo" :title="doc.view?.undo ? `Undo: ${doc.view.undo} (Ctrl+Z)` : 'Nothing to undo'" aria-label="Undo" data-testid="undo" @click="doc.undo()"><Icon name="undo" /></button>
       <button class="icon-btn" :disabled="!doc.view?.redo" :title="doc.view?.redo ? `Redo: ${doc.view.redo} (Ctrl+Y)` : 'Nothing to redo'" aria-label="Redo" data-testid="redo" @click="doc.redo()"><Icon name="redo" /></button>
       <span v-if="doc.view" class="badge" title="Revision" data-testid="revision">r {{ doc.view.revision }}</span>
+      <NPopover v-if="doc.view" trigger="click" placement="bottom" style="padding: 12px; width: 290px">
+        <template #trigger><button class="badge" title="Units of this document" data-testid="units">{{ units.length === 'ft' && units.fractions ? 'ft-in' : units.length }}</button></template>
+        <UnitsFields :model-value="units" @update:model-value="setUnits" />
+      </NPopover>
       <button v-if="parameters.troubled.length" class="badge" :title="parameters.troubled.map((t) => t.text).join('\n')" data-testid="limits-badge" @click="emit('parameters')">
         <span class="no"><Icon name="alert" :size="14" /> {{ parameters.troubled.length }}</span> {{ parameters.troubled.length === 1 ? 'parameter' : 'parameters' }}
       </button>

@@ -1,5 +1,6 @@
 // What quick entry understands: a command with its number, or the name of something.
 import type { KindView, Schemas } from '../api/client'
+import { typed } from '../ui/units'
 
 export interface Suggestion {
   label: string
@@ -17,15 +18,14 @@ export interface Named {
 
 /** A bare number gets the field's usual unit; anything else is a formula already. */
 export function asFormula(text: string, dimension: string | null | undefined): string {
-  if (!/^[\d.]+$/.test(text)) return text
-  return dimension === 'length' ? `${text} mm` : dimension === 'angle' ? `${text} deg` : text
+  return typed(text, dimension)
 }
 
 /** Matches for what was typed, best first. */
 export function suggest(text: string, kinds: KindView[], named: Named[], tools: Schemas['ToolView'][] = []): Suggestion[] {
-  const typed = text.trim().toLowerCase()
-  if (!typed) return []
-  const [word, ...rest] = typed.split(/\s+/)
+  const said = text.trim().toLowerCase()
+  if (!said) return []
+  const [word, ...rest] = said.split(/\s+/)
   const number = text.trim().split(/\s+/).slice(1).join(' ')
   const found: (Suggestion & { rank: number })[] = []
   for (const kind of kinds) {
@@ -50,7 +50,7 @@ export function suggest(text: string, kinds: KindView[], named: Named[], tools: 
   }
   for (const n of named) {
     const label = n.label.toLowerCase()
-    const at = label.indexOf(typed)
+    const at = label.indexOf(said)
     if (at >= 0) found.push({ ...n, rank: at === 0 ? 2 : 3 })
   }
   return found.sort((a, b) => a.rank - b.rank).slice(0, 9)

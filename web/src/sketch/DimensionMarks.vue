@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // Dimensions of the sketch: extension lines, arrows, labels that drag and open for typing.
 import { computed, nextTick, ref, watch } from 'vue'
-import { trim } from '../ui/format'
 import { shapeOf } from './dimensions'
 import { constraints, entities, formOf, lineEnds, type Pair, pointAt, roundOf } from './model'
 import { useSketch } from './store'
+import { angle, bare, rounded, shown as shownAs } from '../ui/units'
 
 const props = defineProps<{ toPane: (p: Pair) => Pair; toPlane: (x: number, y: number) => Pair; px: number }>()
 const sketch = useSketch()
@@ -30,7 +30,7 @@ const marks = computed(() => {
       if (!shape) return null
       taken.push(props.toPane(shape.label))
       const value = sketch.solved?.values[c.id]
-      const number = value === undefined ? '?' : c.type === 'angle' ? `${trim((value * 180) / Math.PI, 2)}°` : trim(value, 3)
+      const number = value === undefined ? '?' : c.type === 'angle' ? angle(value) : c.type === 'ratio' ? rounded(value) : bare(value)
       const shown = `${PREFIX[c.type] ?? ''}${number}`
       return { c, shape, shown: c.reference ? `(${shown})` : shown, label: props.toPane(shape.label), width: Math.max(shown.length * 7.4 + 14, 30) }
     })
@@ -102,7 +102,7 @@ watch(
     if (!id) return
     const c = constraints(sketch.drawing).find((x) => x.id === id)
     const value = sketch.solved?.values[id]
-    text.value = c?.formula ?? (value === undefined ? '' : trim(c?.type === 'angle' ? (value * 180) / Math.PI : value, 3))
+    text.value = c?.formula ?? (value === undefined ? '' : c?.type === 'ratio' ? rounded(value) : shownAs(c?.type === 'angle' ? 'angle' : 'length', value).replace('°', ' deg'))
     await nextTick()
     const el = Array.isArray(field.value) ? field.value[0] : field.value
     el?.focus()

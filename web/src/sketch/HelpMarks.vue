@@ -1,25 +1,25 @@
 <script setup lang="ts">
 // Over the sketch: open ends with the size of the gap, curvature combs of selected free curves.
 import { computed } from 'vue'
-import { trim } from '../ui/format'
 import { useMeasure } from './measure'
 import { type Entity, extent, formOf, type Pair, pointAt } from './model'
 import { comb, polyline } from './paths'
 import { useSketch } from './store'
+import { bare, length } from '../ui/units'
 
 const props = defineProps<{ toPane: (p: Pair) => Pair; curves: { e: Entity; runs: Pair[][] }[] }>()
 const sketch = useSketch()
 const measure = useMeasure()
 
 const WORDS: Record<string, (size: string) => string> = {
-  gap: (s) => `gap ${s} mm`, overhang: (s) => `sticks out ${s} mm`, double: (s) => `${s} mm there twice`, loop: (s) => `crosses itself, loop ${s} mm`,
+  gap: (s) => `gap ${s}`, overhang: (s) => `sticks out ${s}`, double: (s) => `${s} there twice`, loop: (s) => `crosses itself, loop ${s}`,
 }
 /** Gaps small enough to be meant as joints, and what else keeps outlines from closing. */
 const gaps = computed(() => {
   const size = extent(sketch.drawing)?.size ?? 0
   return sketch.gaps
     .filter((g) => g.size !== null && (g.kind !== 'gap' || g.size < 0.05 * size))
-    .map((g) => ({ at: props.toPane(g.at as Pair), text: WORDS[g.kind](trim(g.size as number, 4)) }))
+    .map((g) => ({ at: props.toPane(g.at as Pair), text: WORDS[g.kind](length(g.size as number)) }))
 })
 const combs = computed(() =>
   props.curves
@@ -29,7 +29,7 @@ const combs = computed(() =>
       return {
         teeth: found.teeth.map((t) => polyline(t, props.toPane)).join(''),
         rim: polyline(found.teeth.map((t) => t[1]), props.toPane),
-        least: found.least && { at: props.toPane(found.least.at), text: `least R ${trim(found.least.radius, 2)}` },
+        least: found.least && { at: props.toPane(found.least.at), text: `least R ${bare(found.least.radius)}` },
       }
     }),
 )

@@ -4,6 +4,7 @@ import Icon from '../ui/Icon.vue'
 import { dimensionFor, formOf } from './model'
 import { useMeasure } from './measure'
 import { useSketch } from './store'
+import { area, shown as shownAs } from '../ui/units'
 
 const sketch = useSketch()
 const measure = useMeasure()
@@ -18,7 +19,7 @@ const keepable = (): string | null => {
     <header><Icon name="ruler" :size="16" /><b>Measure</b></header>
     <p v-if="!sketch.selected.length" class="muted">Click one thing for its sizes, two for what is between them, a closed run for its length and area.</p>
     <dl v-else>
-      <template v-for="r in measure.readings" :key="r.label"><dt>{{ r.label }}</dt><dd :data-testid="`reading-${r.label}`">{{ r.shown }}</dd></template>
+      <template v-for="r in measure.readings" :key="r.label"><dt>{{ r.label }}</dt><dd :data-testid="`reading-${r.label}`">{{ r.dimension === 'area' ? area(r.value) : shownAs(r.dimension, r.value) }}</dd></template>
     </dl>
     <p v-if="sketch.selected.length && !measure.readings.length" class="muted">Nothing to read off here: click one more.</p>
     <footer>

@@ -15,6 +15,7 @@ import { useSketch } from './store'
 import { useTool } from './tool'
 import UnderlayMarks from './UnderlayMarks.vue'
 import { displaced, useWiggle } from './wiggle'
+import { bare } from '../ui/units'
 
 const props = defineProps<{ engine: Engine; tick: number }>()
 const sketch = useSketch()
@@ -178,7 +179,7 @@ function chain(event: MouseEvent): void {
 const sizeField = ref<HTMLInputElement[]>([])
 const shownSize = (name: string, kind: string): string => {
   const value = tool.drawn?.read[name]
-  return value === undefined ? '' : kind === 'angle' ? `${((value * 180) / Math.PI).toFixed(1)}°` : value.toFixed(kind === 'number' ? 2 : 1)
+  return value === undefined ? '' : kind === 'angle' ? `${((value * 180) / Math.PI).toFixed(1)}°` : kind === 'number' ? value.toFixed(2) : bare(Number(value.toPrecision(5)))
 }
 async function sizeKey(event: KeyboardEvent, i: number): Promise<void> {
   event.stopPropagation()

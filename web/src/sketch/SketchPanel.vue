@@ -12,6 +12,7 @@ import { constraints, formOf } from './model'
 import { useSketch } from './store'
 import { useTool } from './tool'
 import ToolCard from './ToolCard.vue'
+import { units } from '../ui/units'
 
 const sketch = useSketch()
 const tool = useTool()
@@ -107,7 +108,7 @@ const selectedConstraint = computed(() => constraints(sketch.drawing).find((c) =
       </p>
       <section class="planes">
         <label v-if="sketch.plane.edge" class="plane">Turned about the edge by<input class="field" :value="sketch.plane.angle?.formula ?? ''" placeholder="0 deg" spellcheck="false" data-testid="plane-angle" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setPlane('angle', ($event.target as HTMLInputElement).value)" /></label>
-        <label class="plane">Plane, shifted by<input class="field" :value="sketch.plane.offset?.formula ?? ''" placeholder="0 mm" spellcheck="false" data-testid="plane-offset" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setPlane('offset', ($event.target as HTMLInputElement).value)" /></label>
+        <label class="plane">Plane, shifted by<input class="field" :value="sketch.plane.offset?.formula ?? ''" :placeholder="`0 ${units.length}`" spellcheck="false" data-testid="plane-offset" @keydown.stop @keydown.enter.stop="($event.target as HTMLInputElement).blur()" @change="sketch.setPlane('offset', ($event.target as HTMLInputElement).value)" /></label>
       </section>
       <LinkPanel />
       <section class="help">

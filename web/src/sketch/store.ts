@@ -5,6 +5,7 @@ import { call, Refusal, type Constraint, type Drawing, type RegionView, type Rep
 import { useDocument } from '../document/store'
 import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove, standsOn } from './model'
 import { runsOf } from './paths'
+import { typed } from '../ui/units'
 
 type Solved = Schemas['SolvedView']
 export type Brought = Schemas['Brought']
@@ -273,9 +274,7 @@ export const useSketch = defineStore('sketch', () => {
     typing.value = null
     const c = constraints(drawing.value).find((x) => x.id === id)
     if (!c) return false
-    const raw = text.trim()
-    const unit = c.type === 'angle' ? ' deg' : c.type === 'ratio' ? '' : ' mm'
-    const formula = /^-?[\d.]+$/.test(raw) ? `${raw}${unit}` : raw
+    const formula = typed(text, c.type === 'angle' ? 'angle' : c.type === 'ratio' ? 'number' : 'length')
     if (!formula || formula === c.formula) return true
     return apply({ ...drawing.value, constraints: constraints(drawing.value).map((x) => (x.id === id ? { ...x, formula } : x)) }, id)
   }
@@ -298,8 +297,7 @@ export const useSketch = defineStore('sketch', () => {
   /** The plane: how far the sketch lies off it, the angle it is turned by about an edge. */
   const plane = computed<Plane>(() => (doc.part?.steps.find((s) => s.id === step.value)?.fields as { plane?: Plane } | undefined)?.plane ?? {})
   async function setPlane(field: 'offset' | 'angle', text: string): Promise<void> {
-    const raw = text.trim()
-    const formula = /^-?[\d.]+$/.test(raw) ? `${raw} ${field === 'offset' ? 'mm' : 'deg'}` : raw
+    const formula = typed(text, field === 'offset' ? 'length' : 'angle')
     const next = { ...plane.value, [field]: formula ? { formula } : null }
     await doc.edit([{ do: 'edit_step', id: step.value!, fields: { plane: next } }], `place ${name.value}`)
   }

@@ -5,10 +5,10 @@ import { call, Refusal, type Drawing, type Schemas } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { pointAt, type Pair, type Spot } from './model'
 import { useSketch } from './store'
+import { typed } from '../ui/units'
 
 export type ToolView = Schemas['ToolView']
 type Drawn = Schemas['DrawView']
-const UNIT: Record<string, string> = { length: ' mm', angle: ' deg' }
 
 /** How a key is written: capitals are typed with Shift. */
 export const keyName = (key: string): string => (key === key.toLowerCase() ? key.toUpperCase() : `Shift ${key}`)
@@ -72,7 +72,7 @@ export const useTool = defineStore('sketch-tool', () => {
     const found: Record<string, string> = {}
     for (const s of tool.value?.sizes ?? []) {
       const text = (texts.value[s.name] ?? '').trim()
-      if (text) found[s.name] = /^-?[\d.]+$/.test(text) ? `${text}${UNIT[s.kind] ?? ''}` : text
+      if (text) found[s.name] = typed(text, s.kind)
     }
     if (turn) found.turn = `${turn.toFixed(6)} rad`
     return found

@@ -16,6 +16,7 @@ import { asMesh, fetchField, lengths, moved, type ResultField, tint } from './fi
 import { scale } from '../ui/scale'
 import StudyPanel, { type Condition } from './StudyPanel.vue'
 import StudyResults from './StudyResults.vue'
+import { typed } from '../ui/units'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const props = defineProps<{ drawer: string | null }>()
@@ -49,7 +50,7 @@ watch([() => doc.view?.revision, () => doc.touched], () => void rebuild(), { imm
 const job = computed(() => jobs.newest('strength'))
 const answer = computed(() => (job.value?.state === 'done' ? (job.value.result as { answer: Answer; field: string; material: string; yield: number; body: string } | null) : null))
 interface Answer {
-  nodes: number; unknowns: number; mesh_size: number; volume_error: number; peak: number; peak_at: [number, number, number]; peak_jump: number; safety: number
+  nodes: number; unknowns: number; mesh_size: number; volume_error: number; peak: number; peak_at: [number, number, number]; peak_jump: number | null; safety: number
   deflection: number; deflection_at: [number, number, number]; reactions: { id: string; force: [number, number, number] }[]; reaction: [number, number, number]
   load: [number, number, number]; imbalance: number; corner: 'inner' | 'support' | null; growth: number | null; away_from_corners: number | null; seconds: Record<string, number>
 }
@@ -115,6 +116,8 @@ const verbs: Verb[] = [
   },
   { label: 'Solve', icon: 'play', tools: [{ key: 'solve', label: 'Solve', icon: 'play', line: 'Mesh and solve' }] },
 ]
+/** What a plain number is in the size of a load. */
+const SIZE_KIND: Record<string, string> = { force: 'force', pressure: 'pressure' }
 const SIZE: Record<string, string> = { force: '100 N', pressure: '1 MPa', gravity: '9.80665 m/s**2', support: '' }
 async function tool(kind: string): Promise<void> {
   if (kind === 'solve') {
@@ -141,7 +144,7 @@ async function keep(): Promise<void> {
   const d = draft.value
   if (!d) return
   const shared = { faces: d.faces, ...(d.name ? { name: d.name } : {}) }
-  const fields = d.kind === 'support' ? { ...shared, edges: d.edges, hold: d.hold, ways: d.ways } : { ...shared, size: d.size, direction: d.direction }
+  const fields = d.kind === 'support' ? { ...shared, edges: d.edges, hold: d.hold, ways: d.ways } : { ...shared, size: typed(d.size, SIZE_KIND[d.kind]), direction: d.direction }
   const kept = d.id
     ? await doc.edit([{ do: 'edit_condition', id: d.id, fields }])
     : await doc.edit([d.kind === 'support' ? { do: 'add_support', ...fields } : { do: 'add_load', kind: d.kind, ...fields }])

@@ -6,6 +6,7 @@ import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import type { StoredPick } from '../viewport/mesh'
+import { typed } from '../ui/units'
 
 export interface Condition {
   id: string | null
@@ -60,7 +61,7 @@ async function keepMesh(): Promise<void> {
   meshing.value = null
   if (text === null) return
   const size = text.trim()
-  await doc.edit([{ do: 'set_mesh', size: size ? (/^[\d.]+$/.test(size) ? `${size} mm` : size) : null }])
+  await doc.edit([{ do: 'set_mesh', size: size ? typed(size, 'length') : null }])
 }
 function heal(report: Report, offer: { fields?: Record<string, unknown> }): void {
   const id = report.where?.[0]?.split(':')[1]

@@ -1,4 +1,5 @@
 // Numbers as people read them.
+import { units } from './units'
 
 /** A fixed number of decimals with trailing zeros cut. */
 export function trim(value: number, digits = 2): string {
@@ -7,16 +8,22 @@ export function trim(value: number, digits = 2): string {
   return cut === '-0' ? '0' : cut
 }
 
-/** Grams with as many places as a part of that size is told apart by; kilograms from ten on. */
+const GRAMS = { g: 1, kg: 1000, oz: 453.59237 / 16, lb: 453.59237 } as const
+/** A mass (g) in the document's unit, with as many places as a part of that size is told apart by;
+ * kilograms from ten on. */
 export function mass(grams: number): string {
-  return Math.abs(grams) >= 10000 ? `${(grams / 1000).toFixed(2)} kg` : `${grams.toFixed(places(grams))} g`
+  const unit = units.value.mass
+  if (unit === 'g' && Math.abs(grams) >= 10000) return `${(grams / 1000).toFixed(2)} kg`
+  const value = grams / GRAMS[unit]
+  return `${value.toFixed(places(value) + (unit === 'g' ? 0 : 1))} ${unit}`
 }
-const places = (grams: number): number => (Math.abs(grams) >= 10 || grams === 0 ? 1 : Math.abs(grams) >= 1 ? 2 : 3)
+const places = (value: number): number => (Math.abs(value) >= 10 || value === 0 ? 1 : Math.abs(value) >= 1 ? 2 : 3)
 
-/** A change with its sign: true minus, no sign for nothing. */
+/** A change of mass (g) with its sign: true minus, no sign for nothing. */
 export function change(grams: number): string {
-  const size = Math.abs(grams)
+  const unit = units.value.mass
+  const size = Math.abs(grams) / GRAMS[unit]
   if (size < 0.0005) return '±0'
-  const shown = size >= 10000 ? `${(size / 1000).toFixed(2)} kg` : size.toFixed(size >= 0.1 ? 1 : size >= 0.01 ? 2 : 3)
+  const shown = unit === 'g' && size >= 10000 ? `${(size / 1000).toFixed(2)} kg` : size.toFixed(size >= 0.1 ? (unit === 'g' ? 1 : 2) : size >= 0.01 ? 2 : 3)
   return `${grams > 0 ? '+' : '−'}${shown}`
 }

@@ -3,7 +3,7 @@ import {
   AlertTriangle, ArrowDownToLine, Box, Check, ChevronDown, ChevronRight, ChevronUp, Circle, Clock, Combine, Terminal,
   Crosshair, Download, Dot, EllipsisVertical, Eye, EyeOff, FileBox, Gauge, Grid2x2, Hand, HelpCircle, Import, Layers, Link2, Maximize,
   Minus, Moon, Move, MoveHorizontal, Package, Paintbrush, PencilRuler, Play, Plus, Redo2, RotateCw, Ruler, Scissors, Search, Shapes, Spline, Square, SquareSplitHorizontal,
-  Square as FaceSquare, Sun, Trash2, Undo2, Upload, X, XSquare,
+  SlidersHorizontal, Square as FaceSquare, Sun, Trash2, Undo2, Upload, X, XSquare,
 } from '@lucide/vue'
 import { h, type FunctionalComponent } from 'vue'
 
@@ -42,7 +42,7 @@ export const icons = {
   combine: Combine, command: Terminal, refer: Crosshair, download: Download, dot: Dot, more: EllipsisVertical, eye: Eye, eyeoff: EyeOff, paint: Paintbrush, part: FileBox,
   gauge: Gauge, ruler: Ruler, grid: Grid2x2, hand: Hand, help: HelpCircle, layers: Layers, link: Link2, fit: Maximize, minus: Minus, moon: Moon,
   move: Move, slider: MoveHorizontal, assembly: Package, play: Play, plus: Plus, redo: Redo2, revolute: RotateCw, cut: Scissors,
-  search: Search, shapes: Shapes, curve: Spline, square: Square, panes: SquareSplitHorizontal, faces: FaceSquare, sun: Sun, bin: Trash2, undo: Undo2,
+  search: Search, shapes: Shapes, curve: Spline, square: Square, panes: SquareSplitHorizontal, faces: FaceSquare, sun: Sun, settings: SlidersHorizontal, bin: Trash2, undo: Undo2,
   upload: Upload, close: X, cross: XSquare, support: ArrowDownToLine,
   study: own('M3 19h18', 'M5 19V9', 'M5 9c5 0 9 1.5 14 5', 'M19 5v7', 'M16.5 9.5L19 12l2.5-2.5'),
   line: own('M5 19L19 5', 'M4 19a1 1 0 1 0 2 0a1 1 0 1 0-2 0', 'M18 5a1 1 0 1 0 2 0a1 1 0 1 0-2 0'),

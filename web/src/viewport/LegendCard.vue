@@ -8,6 +8,7 @@ import type { LookState } from './look'
 import { bands } from './maps'
 import type { Triple } from './mesh'
 import { rowOf, WAYS } from './styles'
+import { area as areaText, bare, length } from '../ui/units'
 
 const props = defineProps<{ look: LookState; places: { body: string; place: Place }[] }>()
 defineEmits<{ place: [i: number] }>()
@@ -47,22 +48,22 @@ const unit = computed(() => row.value.slider?.[4] ?? '')
     <template v-else>
       <div v-if="row.style === 'thickness'" class="ramp">
         <i :style="{ background: gradient }" />
-        <span>{{ trimmed }}</span><span>{{ trim((threshold + topOf(threshold)) / 2) }}</span><span>{{ trim(topOf(threshold)) }} mm and more</span>
+        <span>{{ bare(trimmed) }}</span><span>{{ bare((threshold + topOf(threshold)) / 2) }}</span><span>{{ length(topOf(threshold)) }} and more</span>
       </div>
       <p v-for="b in colours" :key="b.tone"><i :style="{ background: b.tone }" /> {{ b.words }}</p>
       <p v-if="row.style === 'stripes'" class="muted words">They break at an edge, kink where faces only meet smoothly, and run through where they also bend alike.</p>
       <label v-if="row.slider" class="slide">
         <input v-model.number="threshold" type="range" :min="row.slider[0]" :max="row.slider[1]" :step="row.slider[2]" aria-label="Threshold" />
-        <span class="num">{{ trimmed }}{{ unit === '°' ? '°' : ` ${unit}` }}</span>
+        <span class="num">{{ unit === '°' ? `${trimmed}°` : length(trimmed) }}</span>
       </label>
       <p v-if="row.style === 'thickness' && fields.length" class="told" data-testid="thin-share">{{ thin > 0 ? `${trim(100 * thin, thin < 0.1 ? 1 : 0)} % of the skin is thinner` : 'no wall is thinner' }}</p>
-      <p v-if="row.style === 'undercut' && fields.length" class="told">{{ area > 0.5 ? `${trim(area, 0)} mm² let go neither way` : 'no undercut' }}</p>
+      <p v-if="row.style === 'undercut' && fields.length" class="told">{{ area > 0.5 ? `${areaText(area)} let go neither way` : 'no undercut' }}</p>
       <p v-if="row.style === 'curvature' && fields.length" class="told">
-        tightest hollow {{ least('least_hollow') === null ? 'none' : `R ${trim(least('least_hollow')!)}` }} · bulge {{ least('least_bulge') === null ? 'none' : `R ${trim(least('least_bulge')!)}` }}
+        tightest hollow {{ least('least_hollow') === null ? 'none' : `R ${bare(least('least_hollow')!)}` }} · bulge {{ least('least_bulge') === null ? 'none' : `R ${bare(least('least_bulge')!)}` }}
       </p>
       <ul v-if="places.length">
         <li v-for="({ place }, i) in places" :key="i">
-          <button :data-testid="`place-${i}`" title="Look there" @click="$emit('place', i)"><Icon name="refer" :size="13" /> {{ i + 1 }} · {{ row.style === 'thickness' ? `${trim(place.value)} mm` : row.style === 'undercut' ? `${trim(place.value, 0)} mm²` : `R ${trim(place.value)}` }}</button>
+          <button :data-testid="`place-${i}`" title="Look there" @click="$emit('place', i)"><Icon name="refer" :size="13" /> {{ i + 1 }} · {{ row.style === 'thickness' ? length(place.value) : row.style === 'undercut' ? areaText(place.value) : `R ${bare(place.value)}` }}</button>
         </li>
       </ul>
     </template>

@@ -7,6 +7,7 @@ import { trim } from '../ui/format'
 import type { Engine } from './engine'
 import type { Triple } from './mesh'
 import { axisOf, type Cut, planesOf, planeThrough, rangeOfPlane, withPlaneAt } from './sections'
+import { number, toMm, units } from '../ui/units'
 
 const props = defineProps<{ engine: Engine; tick: number; /** A picked flat face. */ face: { normal: Triple; at: Triple } | null }>()
 const cut = defineModel<Cut | null>({ required: true })
@@ -128,7 +129,7 @@ function move(event: PointerEvent): void {
       </span>
       <span v-else class="word">{{ r.word }}</span>
       <input v-if="cut.kind === 'planes'" type="range" :min="r.low" :max="r.high" step="any" :value="r.at" :aria-label="`Section position ${i + 1}`" @input="put(i, Number(($event.target as HTMLInputElement).value))" />
-      <input class="field num" :value="trim(r.at)" :aria-label="`Section at ${i + 1}`" :data-testid="`section-at-${i}`" @keydown.stop @change="put(i, parseFloat(($event.target as HTMLInputElement).value))" /> <span class="mm">mm</span>
+      <input class="field num" :value="trim(number(r.at), units.length === 'mm' ? 2 : 4)" :aria-label="`Section at ${i + 1}`" :data-testid="`section-at-${i}`" @keydown.stop @change="put(i, toMm(parseFloat(($event.target as HTMLInputElement).value)))" /> <span class="mm">{{ units.length }}</span>
       <template v-if="cut.kind === 'planes'">
         <button class="icon-btn" title="Other side" aria-label="Other side" @click="flip(i)"><Icon name="slider" :size="14" /></button>
         <button class="icon-btn" title="Take this plane away" aria-label="Take this plane away" @click="remove(i)"><Icon name="close" :size="14" /></button>

@@ -2,10 +2,11 @@
 // A pane with a 3D view: chips, picking, hover tooltip, triad. What is shown comes in as props.
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { Vector3 } from 'three'
+import { gesture } from '../settings/mouse'
+import { useHabits } from '../settings/store'
 import Icon from '../ui/Icon.vue'
 import type { Schemas } from '../api/client'
 import { dark } from '../ui/theme'
-import { trim } from '../ui/format'
 import type { BodySpec, Hit } from './body'
 import type { ViewName } from './camera'
 import { Engine, type Mark, type Wanted } from './engine'
@@ -18,6 +19,7 @@ import SectionCard from './SectionCard.vue'
 import { type Cut, planeThrough } from './sections'
 import StyleField from './StyleField.vue'
 import ViewMenu from './ViewMenu.vue'
+import { area, bare, length } from '../ui/units'
 
 const props = withDefaults(
   defineProps<{
@@ -187,8 +189,10 @@ function toggleSection(): void {
   section.value = section.value || !box ? null : { kind: 'planes', planes: [planeThrough(box, 1)], corner: false }
 }
 
-// Pointer: right turns, middle or Shift+right shifts, wheel zooms, left picks or draws a pick box.
-let mode: 'none' | 'turn' | 'shift' | 'pick' = 'none'
+// Pointer: the view moves as the person has it in the settings, the wheel zooms, left picks or
+// draws a pick box.
+const habits = useHabits()
+let mode: 'none' | 'turn' | 'shift' | 'zoom' | 'pick' = 'none'
 let last = [0, 0]
 let start = [0, 0]
 let travelled = 0
@@ -203,8 +207,8 @@ function down(event: PointerEvent): void {
   const [x, y] = local(event)
   last = start = [x, y]
   travelled = 0
-  if (event.button === 1 || (event.button === 2 && event.shiftKey)) mode = 'shift'
-  else if (event.button === 2) mode = 'turn'
+  const does = gesture(event, habits.bindings)
+  if (does) mode = does
   else if (event.button === 0 && !props.taken) mode = 'pick'
   else return
   stage.value!.setPointerCapture(event.pointerId)
@@ -217,6 +221,7 @@ function move(event: PointerEvent): void {
   travelled += Math.abs(x - last[0]) + Math.abs(y - last[1])
   if (mode === 'turn') e.camera.turn(x - last[0], y - last[1])
   else if (mode === 'shift') e.camera.shift(x - last[0], y - last[1])
+  else if (mode === 'zoom') e.camera.zoom(Math.exp((y - last[1]) * 0.008), start[0], start[1])
   else if (mode === 'pick' && travelled > 5)
     dragBox.value = { x: Math.min(x, start[0]), y: Math.min(y, start[1]), w: Math.abs(x - start[0]), h: Math.abs(y - start[1]) }
   else if (mode === 'none' && event.buttons === 0) hoverAt(x, y)
@@ -278,18 +283,18 @@ const tip = computed(() => {
   if (h.hit.kind === 'face') return faceWords(t.faces[h.hit.index])
   if (h.hit.kind === 'edge') return edgeWords(t.edges[h.hit.index])
   const at = t.vertices[h.hit.index]?.at
-  return at ? ['vertex', at.map((v) => trim(v)).join(', ')] : null
+  return at ? ['vertex', at.map((v) => bare(v)).join(', ')] : null
 })
 function faceWords(f: FaceInfo | undefined): string[] | null {
   if (!f) return null
-  const round = f.radius ? ` · ⌀ ${trim(2 * f.radius)}` : ''
+  const round = f.radius ? ` · ⌀ ${bare(2 * f.radius)}` : ''
   const kind = f.kind === 'plane' ? 'flat face' : f.kind === 'freeform' ? 'free-form face' : `${f.kind}${f.hollow ? ', hollow' : ''}`
-  return [kind, `area ${trim(f.area, 1)} mm²${round}`]
+  return [kind, `area ${area(f.area)}${round}`]
 }
 function edgeWords(edge: EdgeInfo | undefined): string[] | null {
   if (!edge) return null
-  const round = edge.radius ? ` · R ${trim(edge.radius)}` : ''
-  return [edge.kind === 'line' ? 'straight edge' : edge.kind === 'circle' ? 'round edge' : 'curved edge', `${trim(edge.length)} mm${round}`]
+  const round = edge.radius ? ` · R ${bare(edge.radius)}` : ''
+  return [edge.kind === 'line' ? 'straight edge' : edge.kind === 'circle' ? 'round edge' : 'curved edge', `${length(edge.length)}${round}`]
 }
 const chosen = computed(() => {
   if (props.counted) return props.counted

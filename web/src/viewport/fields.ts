@@ -4,6 +4,7 @@ import { refusalOf } from '../api/client'
 import { linear, scale } from '../ui/scale'
 import type { Band } from './maps'
 import type { Triple } from './mesh'
+import { length } from '../ui/units'
 
 export type FieldKind = 'thickness' | 'undercut' | 'curvature' | 'stripes'
 
@@ -74,11 +75,11 @@ export function fieldBands(kind: FieldKind, threshold: number): Band[] {
     ]
   if (kind === 'curvature')
     return [
-      { tone: BAD, words: `hollow, tighter than R ${threshold} mm` },
-      { tone: SAFFRON, words: `bulging, tighter than R ${threshold} mm` },
+      { tone: BAD, words: `hollow, tighter than R ${length(threshold)}` },
+      { tone: SAFFRON, words: `bulging, tighter than R ${length(threshold)}` },
       { tone: PALE, words: 'rounder or flat' },
     ]
-  if (kind === 'thickness') return [{ tone: BAD, words: `thinner than ${threshold} mm` }, { tone: PALE, words: 'no wall across' }]
+  if (kind === 'thickness') return [{ tone: BAD, words: `thinner than ${length(threshold)}` }, { tone: PALE, words: 'no wall across' }]
   return []
 }
 

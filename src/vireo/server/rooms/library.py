@@ -7,6 +7,7 @@ from typing import Any
 
 from vireo.core.assembly.kinds import PAIR_KINDS
 from vireo.core.checks import CHECK_KINDS
+from vireo.core.material import LIBRARY
 from vireo.core.part.kind import all_kinds, describe
 from vireo.core.part.links import WAYS
 from vireo.core.quantity.formula import FUNCTIONS
@@ -99,3 +100,9 @@ def put_material(id: str, body: TypedMaterial) -> Done:
     own = [m for m in settings.get("materials", []) if m["id"] != made.id]
     services().store.set_settings(id, {**settings, "materials": [*own, made.model_dump()]})
     return Done()
+
+
+@room.route("GET", "/materials", answer=MaterialsView)
+def library() -> Any:
+    """The materials there are before a project has its own."""
+    return {"materials": [m.model_dump() for m in LIBRARY]}
