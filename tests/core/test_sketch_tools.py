@@ -1,6 +1,7 @@
 """Every tool on real drawings: what it draws, what stays held, what it refuses."""
 
 import math
+import random
 
 import numpy as np
 import pytest
@@ -32,6 +33,11 @@ def draw(tool, *places, on=EMPTY, selected=(), **texts):
     new = {c.id for c in made.drawing.constraints} - {c.id for c in on.constraints}
     assert not new & set(found.culprits), "a tool says nothing twice"
     return found.drawing
+
+
+def at(d, id):
+    point = next(e for e in d.entities if e.id == id)
+    return point.x, point.y
 
 
 def area(d):
@@ -495,3 +501,83 @@ def test_a_spline_cut_in_pieces_is_the_same_curve():
         piece = c.cut(low, high)
         for t in np.linspace(0, 1, 7):
             assert piece.at(t) == pytest.approx(c.at(low + t * (high - low)), abs=1e-10)
+
+
+def inside_a_rectangle():
+    """A chain across a rectangle from side to side, and its offset: ends on the sides."""
+    s = Sketcher()
+    corners = s.box(0, 0, 80, 50)
+    s.put("coincident", corners[0], "origin")
+    s.put("distance_x", corners[0], corners[1], formula="80 mm")
+    s.put("distance_y", corners[0], corners[3], formula="50 mm")
+    sides = [e["id"] for e in s.entities if e["type"] == "line"]
+    a, b = s.point(20, 0), s.point(20, 50)
+    chain = s.line(a, b)
+    s.put("on_curve", a, sides[0])
+    s.put("on_curve", b, sides[2])
+    s.put("vertical", chain)
+    s.put("distance_x", corners[0], a, formula="20 mm")
+    return s, chain, sides
+
+
+def test_an_offset_of_an_open_chain_ends_on_its_neighbours():
+    s, chain, sides = inside_a_rectangle()
+    made = draw("offset", (30, 25), on=drawing(s), selected=[chain], gap="3 mm")
+    solved = solve_drawing(made)
+    assert solved.freedom == 0
+    new = next(e for e in made.entities if e.type == "line" and e.id not in {chain, *sides})
+    assert sorted(at(solved.drawing, p)[1] for p in (new.a, new.b)) == pytest.approx([0, 50])
+    # The rectangle's height and the gap change: the ends stay on the sides.
+    changed = made.model_copy(
+        update={
+            "constraints": tuple(
+                c.model_copy(update={"formula": "70 mm"}) if c.formula == "50 mm"
+                else c.model_copy(update={"formula": "4 mm"}) if c.formula == "3 mm" else c
+                for c in made.constraints
+            )
+        }
+    )  # fmt: skip
+    after = solve_drawing(changed)
+    assert after.holds
+    assert sorted(at(after.drawing, p)[1] for p in (new.a, new.b)) == pytest.approx([0, 70])
+    assert at(after.drawing, new.a)[0] == pytest.approx(24)
+
+
+@pytest.mark.parametrize("seed", range(10))
+def test_what_was_settled_holds_when_every_size_changes_by_a_fifth(seed):
+    """Loose drawings whose ends lie on sides, middles and mirrors: settled by relations, so that
+    every size may change and nothing breaks."""
+    rng = random.Random(seed)
+    w, h = rng.uniform(60, 100), rng.uniform(40, 60)
+    s = Sketcher()
+    corners = s.box(0, 0, w, h)
+    s.put("coincident", corners[0], "origin")
+    sides = [e["id"] for e in s.entities if e["type"] == "line"]
+    x = rng.uniform(0.2, 0.8) * w
+    s.line(s.point(x, 0), s.point(x, h))  # from side to side
+    if rng.random() < 0.7:
+        s.circle(s.point(w / 2, 0), 4.0)  # in the middle of a side
+    if rng.random() < 0.7:
+        y = rng.uniform(0.3, 0.7) * h
+        s.line(s.point(x, y), s.point(w, y))  # from the wall to a side
+    d = drawing(s)
+    found = proposals(d)
+    settled = d.model_copy(update={"constraints": (*d.constraints, *(p.constraint for p in found))})
+    assert solve_drawing(settled).freedom == 0
+    sizes = [c for c in settled.constraints if c.formula]
+    # Two for the rectangle, one or two for where walls stand, one for the circle: no end by number.
+    assert len(sizes) <= 2 + 1 + 1 + 1
+    for factor in (0.8, 1.2):
+        for one in [*sizes, None]:
+            changed = settled.model_copy(
+                update={
+                    "constraints": tuple(
+                        c.model_copy(update={"formula": f"({c.formula})*{factor}"})
+                        if c.formula and one in (None, c) else c
+                        for c in settled.constraints
+                    )
+                }
+            )  # fmt: skip
+            after = solve_drawing(changed)
+            assert after.holds, (one, [p.words for p in found])
+    assert sides

@@ -32,8 +32,10 @@ def proposals(
 ) -> list[Proposal]:
     """A set of constraints that together settle the drawing as far as they can.
 
-    Conditions that nearly hold come first, then sizes as drawn. Nothing is proposed that
-    contradicts or repeats what is there, or moves anything by more than it was off.
+    Conditions that nearly hold come first: level, touching, alike; then what lies on, in the
+    middle of or mirrored over something; numbers only for what is left. A number where a relation
+    is meant breaks as soon as another size changes. Nothing is proposed that contradicts or
+    repeats what is there, or moves anything by more than it was off.
     """
     now = solve_drawing(drawing, names)
     if not now.holds:
@@ -46,7 +48,7 @@ def proposals(
         return next(i for n in numbers if (i := f"{prefix}{n}") not in used)
 
     layout = Layout.of(now.drawing)
-    for type, on, words in [*_conditions(layout, now), *_sizes(layout, now)]:
+    for type, on, words in [*_conditions(layout), *_places(layout), *_sizes(layout)]:
         if now.freedom == 0 or len(found) >= most:
             break
         if not _touches(layout, on, now):
@@ -84,7 +86,7 @@ def _touches(layout: Layout, on: tuple[str, ...], now: Solved) -> bool:
 Candidate = tuple[str, tuple[str, ...], str]
 
 
-def _conditions(layout: Layout, now: Solved) -> Iterator[Candidate]:
+def _conditions(layout: Layout) -> Iterator[Candidate]:
     own = [id for id in layout.lines if not id.endswith("_axis")]
     lines = {id: (layout.at(layout.lines[id][0]), layout.at(layout.lines[id][1])) for id in own}
     for id, (a, b) in lines.items():
@@ -117,7 +119,58 @@ def _conditions(layout: Layout, now: Solved) -> Iterator[Candidate]:
             yield "equal", (one, two), f"{one} and {two} are nearly alike"
 
 
-def _sizes(layout: Layout, now: Solved) -> Iterator[Candidate]:
+#: Nearer to something than this share of the drawing's size a point was meant to be on it.
+_NEAR = 2e-3
+
+
+def _places(layout: Layout) -> Iterator[Candidate]:
+    """Points on points, on curves, in the middle of lines, mirrored over axes; lines in line."""
+    near = _NEAR * layout.scale
+    points = [(p, layout.at(p)) for p in layout.points if p[0] != "_" and p != ORIGIN]
+    stands = {id: set(e.stands_on()) for id, e in layout.entities.items()}
+    for (p, at), (q, there) in itertools.combinations(points, 2):
+        if math.dist(at, there) < near:
+            yield "coincident", (p, q), f"{p} and {q} nearly are one"
+    places = layout.places()
+    curves = [
+        (e.id, c)
+        for e in layout.entities.values()
+        if e.form in ("line", "circle", "arc") and (c := e.curve(places)) is not None
+    ]
+    lines = [(id, c) for id, c in curves if layout.form(id) == "line"]
+    for p, at in points:
+        for id, c in lines:
+            if p not in stands[id] and math.dist(at, c.at(0.5)) < near:
+                yield "midpoint", (id, p), f"{p} stands nearly in the middle of {id}"
+    for p, at in points:
+        for id, c in curves:
+            if p in stands[id]:
+                continue
+            low, high = c.range
+            t = c.parameter(at)
+            if low - 1e-9 <= t <= high + 1e-9 and math.dist(at, c.at(t)) < near:
+                yield "on_curve", (p, id), f"{p} lies nearly on {id}"
+        for axis, k in (("y_axis", 0), ("x_axis", 1)):
+            if abs(at[k]) < near:
+                yield "on_curve", (p, axis), f"{p} lies nearly on the {axis[0].upper()} axis"
+    for axis, k in (("y_axis", 0), ("x_axis", 1)):
+        for (p, at), (q, there) in itertools.combinations(points, 2):
+            mirrored = abs(at[k] + there[k]) + abs(at[1 - k] - there[1 - k])
+            if mirrored < near < abs(at[k]):
+                yield (
+                    "symmetric",
+                    (axis, p, q),
+                    f"{p} and {q} mirror each other over {axis[0].upper()}",
+                )
+    for (one, a), (two, b) in itertools.combinations(lines, 2):
+        if stands[one] & stands[two]:
+            continue
+        off = [math.dist(q, a.at(a.parameter(q))) for q in b.ends]
+        if max(off) < near:
+            yield "collinear", (one, two), f"{one} and {two} nearly are in one line"
+
+
+def _sizes(layout: Layout) -> Iterator[Candidate]:
     for id in layout.radii:
         kind = "radius" if id in layout.arc_ends else "diameter"
         yield kind, (id,), f"{kind} of {id}"

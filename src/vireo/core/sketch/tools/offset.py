@@ -262,7 +262,7 @@ def _beside(
         if not closed and i in (0, n):
             edge, way = (after, chain[0]) if i == 0 else (before, chain[-1])
             at_first = way[1] == (i == 0)
-            points.append(pen.place(edge.ends[0 if at_first else 1]))
+            points.append(_end_beside(pen, chain, edge, edge.ends[0 if at_first else 1], corner))
             continue
         here = _meeting(before, after, plus(corner, (0.0, 0.0)))
         if here is None:  # smooth: the ends meet already
@@ -283,6 +283,32 @@ def _beside(
             made = pen.arc(e.centre, a, b, 1.0 if forward else -1.0)
         first = _hold(pen, e.id, made, text, link, first)
     return (points[0], points[-1]), first
+
+
+def _end_beside(
+    pen: Pen, chain: Sequence[Way], edge: Line2 | Arc2 | Spline2, at: Pair, source: Pair
+) -> str:
+    """Where the offset of an open chain ends: on the neighbour its source ends on, cut back or run
+    on to it and held there; else straight beside the end."""
+    own = {w[0].id for w in chain}
+    for e in pen.entities:
+        if e.id in own or e.form not in ("line", "circle", "arc") or isinstance(edge, Spline2):
+            continue
+        curve = pen.curve(e.id)
+        low, high = curve.range
+        foot = curve.at(min(max(curve.parameter(source), low), high))
+        if away(foot, source) > 1e-6:
+            continue
+        other = (
+            Arc2(curve.centre, curve.radius, *curve.range) if isinstance(curve, Circle2) else curve
+        )
+        met = _meeting(edge, other, at) if isinstance(other, Line2 | Arc2) else None
+        if met is None:
+            continue
+        point = pen.place(met)
+        pen.constrain("on_curve", point, e.id)
+        return point
+    return pen.place(at)
 
 
 def _walk(pen: Pen, e: Any, forward: bool) -> Pair:
