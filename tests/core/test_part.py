@@ -11,6 +11,7 @@ from tests.core.parts import Maker, block, near, upright
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
 from vireo.core.kernel.profile import arrange
+from vireo.core.part import fitting
 from vireo.core.part.cache import Cache
 from vireo.core.sketch import Drawing, solve_drawing
 from vireo.core.sketch.linking import relink
@@ -109,6 +110,20 @@ def test_fillets_that_do_not_fit_say_what_would(fields, says):
         m.do("edit_step", id=m.part.steps[-1].id, fields={"radius": largest})
         assert m.build().steps[-1].status == "ok"
         assert 19.0 < float(largest.split()[0]) <= 20.0
+
+
+def test_a_search_that_nobody_would_wait_for_offers_what_it_tried(monkeypatch):
+    monkeypatch.setattr(fitting.Clock.__init__, "__defaults__", (-1.0,))
+    m = block()
+    m.step("fillet", edges=m.pick("edge", upright), radius="25 mm")
+    error = m.build().steps[-1].error
+    assert "12.5 mm works there" in error.text
+    assert "largest" not in error.text
+    m.do("edit_step", id=m.part.steps[-1].id, fields=error.offers[0].fields)
+    assert m.build().steps[-1].status == "ok"
+    m.do("edit_step", id=m.part.steps[-1].id, fields={"radius": "90 mm"})
+    error = m.build().steps[-1].error
+    assert "looking for what would was stopped" in error.text
 
 
 def test_overlap_keeps_what_both_share():

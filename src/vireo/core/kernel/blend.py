@@ -231,11 +231,15 @@ def holding(body: Body, edge: int, hold: TopoDS_Edge, count: int = 17) -> list[t
 
 
 def largest_that_fits(
-    works: Callable[[float], bool], asked: float, tolerance: float = 0.02
+    works: Callable[[float], bool],
+    asked: float,
+    tolerance: float = 0.02,
+    enough: Callable[[], bool] = lambda: False,
 ) -> float | None:
     """The largest size below `asked` for which `works` holds, by bisection, or None.
 
-    The result itself was tried and works; it is at most `tolerance` (relative) too small.
+    The result itself was tried and works; it is at most `tolerance` (relative) too small, or
+    smaller still when `enough` ended the search: then the best so far.
     """
     low, high = 0.0, asked
     probe = asked / 2.0
@@ -244,9 +248,13 @@ def largest_that_fits(
             low = probe
             break
         high, probe = probe, probe / 2.5
+        if enough():
+            break
     if low == 0.0:
         return None
     while high - low > tolerance * high:
+        if enough():
+            return low
         middle = 0.5 * (low + high)
         if works(middle):
             low = middle

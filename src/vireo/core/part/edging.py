@@ -11,7 +11,7 @@ from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context, Outcome, StepTrouble
 from vireo.core.part.fields import Sized
-from vireo.core.part.fitting import largest, stopped
+from vireo.core.part.fitting import Clock, largest
 from vireo.core.trouble import Offer
 
 #: body, edges with the share of the size each takes, size (mm), step.
@@ -79,25 +79,26 @@ def _explain(
             return False
         return True
 
-    bad = [i for i in edges if not fits([i], size)]
+    clock = Clock()
+    bad = [i for i in edges if not clock.over() and not fits([i], size)]
     suspects = bad or list(edges)
     found = largest(lambda s: fits(list(edges), s), size)
     where = [f"step:{ctx.step}"] + [f"edge:{i}" for i in suspects]
     if len(edges) == 1:
         count = "this edge"
     elif not bad:
-        count = f"these {len(edges)} edges together"
+        count = f"these {len(edges)} edges" + ("" if clock.rang else " together")
     elif len(bad) == len(edges):
         count = f"any of these {len(edges)} edges"
     else:
-        count = f"{len(bad)} of {len(edges)} edges"
+        count = f"{'at least ' if clock.rang else ''}{len(bad)} of {len(edges)} edges"
     offers = []
     text = f"{word} {size:g} mm does not fit on {count}"
-    if found is not None:
-        shown = f"{found:.4g}"
-        text += f": the largest that works there is {shown} mm"
+    if found.size is not None:
+        shown = f"{found.size:.4g}"
+        text += f": {found.told(f'{shown} mm')}"
         offers.append(Offer(label=f"Use {shown} mm", fields={field: f"{shown} mm"}))
-    elif stopped():
+    elif not found.whole:
         text += "; looking for what would was stopped"
     else:
         text += " at any size; the faces beside it leave no room"

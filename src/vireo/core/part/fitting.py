@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import math
+import time
 from collections.abc import Callable, Iterable, Iterator, Sequence
 from contextlib import contextmanager
 from contextvars import ContextVar
@@ -17,6 +18,10 @@ from vireo.core.trouble import Offer
 T = TypeVar("T")
 
 
+#: Longer than this nobody waits for an offer beside a refusal, s.
+PATIENCE = 4.0
+
+
 @dataclass
 class Search:
     """Whether a build may look for what would fit, whom to tell that it does, and whether it had
@@ -25,6 +30,18 @@ class Search:
     allowed: bool = True
     tell: Callable[[], None] = lambda: None
     skipped: bool = False
+
+
+@dataclass(frozen=True)
+class Fit:
+    """The size found, in mm or rad, None when none was; whether the search came to its end."""
+
+    size: float | None
+    whole: bool
+
+    def told(self, shown: str) -> str:
+        """The size in words: the largest that works, or one that does."""
+        return f"the largest that works there is {shown}" if self.whole else f"{shown} works there"
 
 
 _SEARCH: ContextVar[Search | None] = ContextVar("search", default=None)
@@ -40,22 +57,29 @@ def searching(search: Search) -> Iterator[None]:
         _SEARCH.reset(token)
 
 
-def largest(works: Callable[[float], bool], asked: float) -> float | None:
-    """The largest size below `asked` that works, tried; None when none does or none may be
-    looked for."""
+def largest(works: Callable[[float], bool], asked: float) -> Fit:
+    """The largest size below `asked` that works, tried; without one when none does, none may be
+    looked for, or none was found within a few seconds."""
     search = _SEARCH.get()
     if search is not None:
         if not search.allowed:
             search.skipped = True
-            return None
+            return Fit(None, whole=False)
         search.tell()
-    return largest_that_fits(works, asked)
+    clock = Clock()
+    return Fit(largest_that_fits(works, asked, enough=clock.over), whole=not clock.rang)
 
 
-def stopped() -> bool:
-    """Whether the search for what would fit was stopped."""
-    search = _SEARCH.get()
-    return search is not None and search.skipped
+class Clock:
+    """Ends a search that takes longer than anybody waits; remembers that it did."""
+
+    def __init__(self, patience: float = PATIENCE) -> None:
+        self._end = time.monotonic() + patience
+        self.rang = False
+
+    def over(self) -> bool:
+        self.rang = self.rang or time.monotonic() > self._end
+        return self.rang
 
 
 def fitted(
@@ -86,20 +110,20 @@ def fitted(
             return False
         return True
 
-    fits = largest(works, abs(size))
+    found = largest(works, abs(size))
 
     def shown(v: float) -> str:
         return f"{math.degrees(v) if unit == 'deg' else v:.4g} {unit}"
 
     text = f"{what} {shown(size)} does not fit ({reason})"
-    if fits is None and stopped():
-        raise StepTrouble(f"{text}; looking for what would was stopped", [f"field:{field}"])
-    if fits is None:
+    if found.size is None and not found.whole:
+        raise StepTrouble(f"{text}; looking for what would was stopped", [f"field:{field}"], offers)
+    if found.size is None:
         text += "; nothing smaller does either" + (f": {advice}" if advice else "")
         raise StepTrouble(text, [f"field:{field}"], offers)
-    use = shown(sign * fits)
+    use = shown(sign * found.size)
     raise StepTrouble(
-        f"{text}: the largest that works there is {use}",
+        f"{text}: {found.told(use)}",
         [f"field:{field}"],
         [Offer(label=f"Use {use}", fields={field: use})],
     )

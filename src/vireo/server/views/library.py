@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from typing import Any, Literal
 
 from pydantic import BaseModel, Field
@@ -131,19 +132,26 @@ class TypedMaterial(BaseModel):
     name: str = Field(min_length=1, max_length=80)
     density: str | float
     young: str | float
-    poisson: float
+    poisson: float = Field(ge=0, lt=0.5)
     strength: str | float
     source: str = Field(default="", max_length=200)
-    colour: str = PLAIN
+    colour: str = Field(default=PLAIN, pattern=r"^#[0-9a-f]{6}$")
 
     def material(self) -> Material:
-        """With values in kg/m3 and MPa. Raises BadInput for another kind of unit."""
+        """With values in kg/m3 and MPa. Raises BadInput for another kind of unit or a value no
+        material has."""
+        values = {
+            "density": _typed(self.density, "density", DENSITY, 1e9),
+            "young": _typed(self.young, "Young’s modulus", PRESSURE, 1e-3),
+            "strength": _typed(self.strength, "yield strength", PRESSURE, 1e-3),
+        }
+        for field, value in values.items():
+            if not 0 < value < math.inf:
+                word = {"young": "Young’s modulus", "strength": "yield strength"}.get(field, field)
+                raise BadInput(f"{word} must be more than nothing, not {value:g}")
         return Material(
             id=self.id, name=self.name, poisson=self.poisson, source=self.source,
-            colour=self.colour,
-            density=_typed(self.density, "density", DENSITY, 1e9),
-            young=_typed(self.young, "Young’s modulus", PRESSURE, 1e-3),
-            strength=_typed(self.strength, "yield strength", PRESSURE, 1e-3),
+            colour=self.colour, **values,
         )  # fmt: skip
 
 
