@@ -1,7 +1,7 @@
 """Parts as engineers build them: each settled, with its volume from closed form where it has one.
 
 `numbers` are parameters with the range over which the part must build, `volume` the exact volume
-(mm3) for their values, None where there is no closed form.
+(mm3) for their values; where there is no closed form `member` says which points are in it.
 """
 
 from __future__ import annotations
@@ -11,8 +11,13 @@ import math
 from collections.abc import Callable
 from dataclasses import dataclass, field
 
+import numpy as np
+
 from tests.core.parts import Maker, upright
 from tests.core.test_threads import rod_area
+from vireo.core.sketch import Drawing
+from vireo.core.sketch.linking import relink
+from vireo.core.sketch.tools import use
 from vireo.script.sketch import Sketch as Sketcher
 
 XZ = {"base": "XZ", "face": None}
@@ -25,6 +30,9 @@ class Piece:
     maker: Maker
     numbers: dict[str, tuple[float, float, float]]
     volume: Callable[[Values], float] | None = None
+    #: Whether points (n, 3) are in it, by formula, where there is no closed form of the volume;
+    #: NaN where the formula does not say.
+    member: Callable[[Values, np.ndarray], np.ndarray] | None = None
     #: Steps that may be put asleep without those after them needing them.
     optional: list[str] = field(default_factory=list)
 
@@ -104,7 +112,7 @@ def turned_shaft() -> Piece:
         bevel = math.pi * (r - 1 / 3)
         return bar - math.pi * (r * r - (r - g) ** 2) * g - bevel
 
-    return Piece(m, numbers, volume, ["s7"])
+    return Piece(m, numbers, volume, optional=["s7"])
 
 
 @piece
@@ -151,7 +159,7 @@ def bored_flange() -> Piece:
         disc = q * (v["d"] ** 2 - (v["bore"] + 20) ** 2 - 6 * 81) * v["h"]
         return hub + disc
 
-    return Piece(m, numbers, volume, ["s7"])
+    return Piece(m, numbers, volume, optional=["s7"])
 
 
 @piece
@@ -239,7 +247,9 @@ def wall_bracket() -> Piece:
     inner = m.pick("edge", lambda e: e.kind == "line" and abs(e.direction[1]) > 0.99
                    and math.dist((e.at[0], e.at[2]), (2.5, 2.5)) < 0.01)  # fmt: skip
     m.step("fillet", edges=inner, radius="4 mm")
-    return Piece(m, numbers, lambda v: v["w"] * (2 * v["leg"] * v["t"] + (4 - math.pi) * 4), ["s3"])
+    return Piece(
+        m, numbers, lambda v: v["w"] * (2 * v["leg"] * v["t"] + (4 - math.pi) * 4), optional=["s3"]
+    )
 
 
 @piece
@@ -280,7 +290,7 @@ def cast_housing() -> Piece:
         shell = rounded(v["w"], 60, 8) * 50 - rounded(v["w"] - 10, 50, 3) * 45
         return shell - 2 * 5 * math.pi / 4 * v["bore"] ** 2
 
-    return Piece(m, numbers, volume, ["s5"])
+    return Piece(m, numbers, volume, optional=["s5"])
 
 
 @piece
@@ -419,7 +429,7 @@ def ribbed_lid() -> Piece:
         strip = 2 * (k * math.sqrt(r * r - k * k) + r * r * half)
         return tray + ((v["w"] - 4) * v["rib"] + math.pi * r * r - strip) * 8
 
-    return Piece(m, numbers, volume, ["s5"])
+    return Piece(m, numbers, volume, optional=["s5"])
 
 
 @piece
@@ -477,3 +487,145 @@ def bent_tube() -> Piece:
         return ring_ * (50 + 60 + math.pi / 2 * v["bend"])  # Pappus round the bend
 
     return Piece(m, numbers, volume)
+
+
+def turned(points: np.ndarray, degrees: float) -> np.ndarray:
+    """Points as seen from axes turned about Z."""
+    c, s = math.cos(math.radians(degrees)), math.sin(math.radians(degrees))
+    return points @ np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
+
+
+def round_about_z(points: np.ndarray) -> np.ndarray:
+    return np.hypot(points[:, 0], points[:, 1])
+
+
+def bar_distance(points: np.ndarray, length: float, width: float, corner: float) -> np.ndarray:
+    """How far points are from a bar of half length and half width with round corners, in plan."""
+    a = np.abs(points[:, 0]) - (length - corner)
+    b = np.abs(points[:, 1]) - (width - corner)
+    return np.hypot(np.maximum(a, 0), np.maximum(b, 0)) + np.minimum(np.maximum(a, b), 0) - corner
+
+
+def faces_at(m: Maker, kind: str, test: Callable[[np.ndarray], bool]) -> list[dict]:
+    """Picks of faces of a kind by where they are."""
+    return m.pick("face", lambda f: f.kind == kind and test(np.array(f.at)))
+
+
+@piece
+def twist_lock() -> Piece:
+    """A socket whose bar goes in through a slot and turns by 12 degrees into a pocket: leaning
+    outside, grooves that click, corners eased, clearance on the chosen faces last."""
+    numbers = {"d": (60, 50, 90), "bar": (12, 8, 18), "play": (0.3, 0.1, 0.8)}
+    m = with_numbers(**numbers)
+    m.step("extrude", sketch=m.sketch(ring(0, 0, "d")), depth="16 mm")
+    m.step("draft", faces=m.pick("face", lambda f: f.kind == "cylinder"), angle="2 deg")
+    s = Sketcher()
+    p = s.box(-18, -6, 18, 6)
+    s.put("symmetric", "y_axis", p[0], p[1])
+    s.put("symmetric", "x_axis", p[0], p[3])
+    s.put("distance_x", p[0], p[1], formula="36 mm")
+    s.put("distance_y", p[0], p[3], formula="bar")
+    slot = m.sketch(s)
+    m.step("extrude", sketch=slot, reach="through", result="cut")
+    m.step("fillet", edges=m.pick("edge", upright), radius="1 mm")
+    m.step("sketch", plane=at("5 mm"), drawing=Sketcher().drawing,
+           brought=[{"id": "x1", "sketch": slot}])  # fmt: skip
+    outline = m.part.steps[-1]
+    found = next(x.sketch for x in m.build().steps if x.id == outline.id)
+    taken = relink(
+        Drawing.model_validate(outline.fields["drawing"]), "x1",
+        [(id[3:], c) for id, c in found.curves],
+    )  # fmt: skip
+    twice = use("circular_copies", taken, (), {"count": "2", "angle": "12 deg"},
+                [*(id for id, _ in found.curves), "origin"])  # fmt: skip
+    m.do("edit_step", id=outline.id, fields={"drawing": twice.drawing.model_dump(mode="json")})
+    m.step("extrude", sketch=outline.id, depth="6 mm", result="cut")
+    groove = Sketcher()
+    q = groove.polygon([(31.0, 6.5), (27.0, 8.0), (31.0, 9.5)])
+    groove.put("distance_x", "origin", q[1], formula="d/2 - 2 mm")
+    groove.put("distance_y", "origin", q[1], formula="8 mm")
+    groove.put("distance_x", q[1], q[0], formula="4 mm")
+    groove.put("distance_y", q[1], q[2], formula="2 mm")
+    groove.put("distance_y", q[0], q[1], formula="2 mm")
+    cut = m.step("revolve", sketch=m.sketch(groove, XZ), axis="y_axis", reach="symmetric",
+                 angle="10 deg", result="cut")  # fmt: skip
+    m.step("copies_circular", steps=[cut], count="6", skips=[4])
+    m.step("offset_faces", by="-play",
+           faces=faces_at(m, "plane", lambda c: max(abs(c[:2])) < 18.1 and abs(c[2] - 8) > 4
+                          and max(abs(c[:2])) > 5.9))  # fmt: skip
+
+    def member(v: Values, x: np.ndarray) -> np.ndarray:
+        z = x[:, 2]
+        solid = round_about_z(x) < v["d"] / 2 - z * math.tan(math.radians(2))
+        slot = bar_distance(x, 18, v["bar"] / 2, 1.0) < v["play"]
+        # The pocket's own walls in the planes of the slot's move along with them, where they touch
+        # them: not the stubs beyond the turned pocket at two corners.
+        half = v["bar"] / 2
+        straight = np.maximum(np.abs(x[:, 0]) - 18, np.abs(x[:, 1]) - half) < v["play"]
+        if 17 * math.cos(math.radians(12)) + half * math.sin(math.radians(12)) < 18:
+            straight &= ~((x[:, 0] * np.sign(x[:, 1]) > 17) & (np.abs(x[:, 1]) > half))
+        pocket = straight | (bar_distance(turned(x, 12), 18, v["bar"] / 2, 0.0) < 0)
+        away = v["d"] / 2 - 2 - round_about_z(x)  # from the bottom of the V
+        around = np.degrees(np.arctan2(x[:, 1], x[:, 0]))
+        off = (around + 30) % 60 - 30
+        left_out = np.abs(around - (around - off) - 180) % 360 < 1
+        groove = (np.abs(z - 8) < -away / 2) & (np.abs(off) < 5) & ~left_out
+        return (
+            solid & (z > 0) & (z < 16) & ~groove & ~np.where((z > 5) & (z < 11), pocket, slot)
+        )  # fmt: skip
+
+    return Piece(m, numbers, member=member)
+
+
+@piece
+def ball_joint() -> Piece:
+    """A ball on a stud in a socket: hollowed by it, opened for the stud where it leans, given
+    play; a threaded end in its loosest class, a fluted knob."""
+    numbers = {"ball": (25.4, 18, 40), "wall": (3, 2, 5), "gap": (0.3, 0.1, 0.6)}
+    m = with_numbers(**numbers)
+    ball = m.step("primitive", form="sphere", diameter="ball")
+    m.step("primitive", form="cylinder", diameter="ball / 3", height="1.5 * ball",
+           z="-1.5 * ball", result="add")  # fmt: skip
+    m.step("primitive", form="sphere", diameter="ball + 2 * wall", result="new")
+    inner, socket = m.build().bodies
+    assert inner == f"b_{ball}"
+    m.step("combine", operation="cut", target=[socket], tools=[inner], keep=True)
+    m.step("split_body", bodies=[socket], by="XY", shift="-ball / 4", keep="front")
+    for angle in ("45 deg", "-45 deg"):
+        m.step("move_body", bodies=[inner], angle=angle, axis="Y")
+        if angle == "45 deg":
+            m.step("combine", operation="cut", target=[socket], tools=[inner], keep=True)
+    m.step("offset_faces", by="-gap",
+           faces=m.pick("face", lambda f: f.kind == "sphere" and f.hollow, socket))  # fmt: skip
+    m.step("primitive", form="cylinder", diameter="0.19 in", height="14 mm",
+           z="-1.5 * ball - 14 mm", result="add", into=[inner])  # fmt: skip
+    m.step("thread", shown="modelled", size="screw", screw="#10-32 UNF", grade="1A",
+           faces=m.pick("face", lambda f: f.kind == "cylinder" and abs(f.radius - 2.413) < 0.01,
+                        inner))  # fmt: skip
+    m.step("primitive", form="cylinder", diameter="20 mm", height="8 mm",
+           z="-1.5 * ball - 30 mm", result="new")  # fmt: skip
+    knob = list(m.build().bodies)[-1]
+    flute = m.step("primitive", form="cylinder", diameter="5 mm", height="8 mm", x="10 mm",
+                   z="-1.5 * ball - 30 mm", result="cut", into=[knob])  # fmt: skip
+    m.step("copies_circular", steps=[flute], count="8")
+
+    def member(v: Values, x: np.ndarray) -> np.ndarray:
+        r, low, z = v["ball"] / 2, -1.5 * v["ball"], x[:, 2]
+        out, across = np.linalg.norm(x, axis=1), round_about_z(x)
+        stud = (across < v["ball"] / 6) & (z > low) & (z < 0)
+        end = (across < 1.8) & (z > low - 14) & (z <= low)
+        # The stud as it stood when the socket was opened for it.
+        axis = np.array([-1.0, 0.0, -1.0]) / math.sqrt(2)
+        far = x @ axis
+        beside = np.linalg.norm(x - np.outer(far, axis), axis=1)
+        opened = (beside < v["ball"] / 6) & (far > 0)
+        shell = (out > r + v["gap"]) & (out < r + v["wall"]) & (z > -v["ball"] / 4) & ~opened
+        knob = (across < 10) & (z > low - 30) & (z < low - 22)
+        for k in range(8):
+            p = turned(x, 45.0 * k)
+            knob &= np.hypot(p[:, 0] - 10, p[:, 1]) > 2.5
+        found = ((out < r) | stud | end | shell | knob).astype(float)
+        found[(across > 1.8) & (across < 2.6) & (z > low - 14.2) & (z < low)] = np.nan
+        return found
+
+    return Piece(m, numbers, member=member)

@@ -2,12 +2,15 @@
 
 import math
 
+import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.gallery import GALLERY
 from tests.core.parts import Maker
+from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.witness import Line, Lined, Unclear, inside
 from vireo.core.naming import make_pick, resolve
 from vireo.core.part.cache import Cache
 
@@ -21,6 +24,34 @@ def sound(m: Maker):
     return found
 
 
+def holds(solids, p):
+    """Whether a place is in a body, by a line through it."""
+    way = np.array([0.36, 0.48, 0.8])
+    try:
+        through = inside(solids.crossings(Line(p, way)))
+    except Unclear:
+        way = np.array([-0.48, 0.64, 0.6])
+        through = inside(solids.crossings(Line(p, way)))
+    return any(a < 0 < b for a, b in through)
+
+
+def assert_member(piece, found, values, seed=0):
+    """Random points of the box of all bodies are in them as the formula says."""
+    shapes = [piece.maker.cache.body(b["key"]) for b in found.bodies.values()]
+    corners = np.concatenate([tessellate(b, None, 0.3).points for b in shapes])
+    low, high = corners.min(axis=0) - 1.0, corners.max(axis=0) + 1.0
+    points = np.random.default_rng(seed).uniform(low, high, (1000, 3))
+    meant = piece.member(values, points).astype(float)
+    clear = ~np.isnan(meant)
+    for shift in np.vstack([np.eye(3), -np.eye(3)]) * 0.02:
+        clear &= piece.member(values, points + shift) == meant
+    assert clear.mean() > 0.9
+    ready = [Lined([b.shape], {}) for b in shapes]
+    has = np.array([any(holds(b, p) for b in ready) for p in points[clear]])
+    wrong = points[clear][has != meant[clear]]
+    assert not len(wrong), (values, wrong[:5])
+
+
 @pytest.mark.parametrize("name", NAMES)
 def test_it_builds_and_weighs_what_it_should(name):
     piece = GALLERY[name]()
@@ -29,17 +60,22 @@ def test_it_builds_and_weighs_what_it_should(name):
     values = {k: float(v[0]) for k, v in piece.numbers.items()}
     if piece.volume:
         assert found.volume == pytest.approx(piece.volume(values), rel=1e-6)
+    if piece.member:
+        assert_member(piece, found, values)
 
 
 @pytest.mark.parametrize("name", NAMES)
 def test_three_numbers_go_over_their_ranges(name):
     piece = GALLERY[name]()
     for number, (value, least, most) in piece.numbers.items():
-        for v in (least, 0.5 * (least + most), most):
+        # What is asked point by point takes longer.
+        for v in (least, most) if piece.member else (least, 0.5 * (least + most), most):
             piece.set({number: float(v)})
             found = sound(piece.maker)
+            values = {k: float(x[0]) for k, x in piece.numbers.items()} | {number: float(v)}
+            if piece.member:
+                assert_member(piece, found, values)
             if piece.volume:
-                values = {k: float(x[0]) for k, x in piece.numbers.items()} | {number: float(v)}
                 assert found.volume == pytest.approx(piece.volume(values), rel=1e-6)
         piece.set({number: float(value)})
 

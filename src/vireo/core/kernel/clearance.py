@@ -4,11 +4,11 @@ a face and its offset, bounded by the neighbours run on, is added or cut away.""
 from __future__ import annotations
 
 import math
-from collections.abc import Callable, Sequence
+from collections.abc import Callable, Iterator, Sequence
 
 from OCP.BRep import BRep_Tool
-from OCP.BRepAdaptor import BRepAdaptor_Surface
-from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
+from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_MakeVertex
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeBox,
@@ -18,19 +18,21 @@ from OCP.BRepPrimAPI import (
     BRepPrimAPI_MakeTorus,
 )
 from OCP.BRepTools import BRepTools
+from OCP.Geom import Geom_ConicalSurface, Geom_CylindricalSurface
+from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
-from OCP.gp import gp_Ax2, gp_Ax3, gp_Pnt
+from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_REVERSED
-from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from vireo.core.kernel.boolean import Operation, combine, unified_beside
 from vireo.core.kernel.direct import thickened
 from vireo.core.kernel.dress import faces_offset, swept
 from vireo.core.kernel.gate import KernelTrouble, checked
 from vireo.core.kernel.locate import inner_point
-from vireo.core.kernel.measure import is_hollow
-from vireo.core.kernel.shape import Body, faces_of, solids_of
+from vireo.core.kernel.measure import box_of, corner_at, is_hollow, outward_normal
+from vireo.core.kernel.shape import Body, compound_of, faces_of, solids_of, vertices_of
 from vireo.core.kernel.trim import run_on, split
 
 WHAT = "moving these faces"
@@ -111,33 +113,123 @@ def _moved(body: Body, group: Sequence[int], made: Body, by: float) -> list[int]
 
 
 def _by_layer(body: Body, group: Sequence[int], by: float) -> Body:
-    face, *more = group
-    if any(_off_surface(inner_point(body.faces[i]), body.faces[face]) > 1e-6 for i in more):
-        raise KernelTrouble("faces that run on into each other are moved together or not at all")
-    around = _around(body, group)
-    layer = Body(solid := _layer(body.faces[face], by), tuple(_SIDE for _ in faces_of(solid)))
-    cutters = [run_on(body.faces[i]) for i in around]
+    tools = [t for same in _alike(body, group) for t in _pieces(body, same, group, by)]
+    if not tools:
+        raise KernelTrouble("the faces beside leave no room")
+    return _applied(body, tools, by)
+
+
+def _alike(body: Body, group: Sequence[int]) -> list[list[int]]:
+    """Faces sorted by the surface they lie on."""
+    found: list[list[int]] = []
+    for i in group:
+        at, kind = inner_point(body.faces[i]), BRepAdaptor_Surface(body.faces[i]).GetType()
+        for same in found:
+            other = body.faces[same[0]]
+            if BRepAdaptor_Surface(other).GetType() == kind and _off_surface(at, other) < 1e-6:
+                same.append(i)
+                break
+        else:
+            found.append([i])
+    return found
+
+
+def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) -> list[Body]:
+    """The layer on faces of one surface, of a group that moves together, as tools.
+
+    It ends at neighbours that stay, run on; at those that move too, where they or their offsets
+    will be, whichever makes the two layers meet; and straight out where a moving neighbour runs
+    on smoothly."""
+    face = body.faces[same[0]]
+    apart = math.dist(*box_of(compound_of([body.faces[i] for i in same]))) if same[1:] else 0.0
+    layer = Body(solid := _layer(face, by, apart), tuple(_SIDE for _ in faces_of(solid)))
+    cutters: list[TopoDS_Shape] = []
+    beside: dict[int, float] = {}  # where a neighbour ends the layer, and how far off itself
+    for k, pair in enumerate(body.edge_faces):
+        if len(pair) != 2 or len(set(pair) & set(same)) != 1:
+            continue
+        (other,) = set(pair) - set(same)
+        corner = corner_at(body, k, 0.5) if other in group else None
+        if corner is not None and corner[0] < 1.5e-3:
+            cutters.append(_wall(body.edges[k], body.faces[next(iter(set(pair) & set(same)))]))
+        elif other not in beside:
+            moves = corner is not None and corner[1] == (by < 0)
+            beside[other] = abs(by) if moves else 0.0
+            cutters.append(
+                _offset_of(body.faces[other], by) if moves else run_on(body.faces[other])
+            )
+    cutters = [c for n, c in enumerate(cutters) if not any(_one_plane(c, d) for d in cutters[:n])]
     pieces = split(layer, cutters, _SIDE, WHAT) if cutters else [(solid, layer.names)]
     tools = []
     for shape, _ in pieces:
-        if not _stands_on(shape, [body.faces[i] for i in group]):
+        if not _stands_on(shape, [body.faces[i] for i in same]):
             continue
         names = []
         for f in faces_of(shape):
             at = inner_point(f)
-            on = [i for i in around if _off_surface(at, body.faces[i]) < 1e-6]
-            gap = _off_surface(at, body.faces[face])
+            on = [i for i, d in beside.items() if abs(_off_surface(at, body.faces[i]) - d) < 1e-6]
+            gap = _off_surface(at, face)
             if on:
                 names.append(body.names[on[0]])
             elif gap < 1e-6 or abs(gap - abs(by)) < 1e-6:
-                nearest = min(group, key=lambda i: _distance(at, body.faces[i]))
+                nearest = min(same, key=lambda i: _distance(at, body.faces[i]))
                 names.append(body.names[nearest])
+            elif len(group) > len(same):
+                names.append(_SIDE)  # a wall between two layers: gone when they are one
             else:
                 raise KernelTrouble("the faces beside run on further than can be followed")
         tools.append(Body(checked(WHAT, shape), tuple(names)))
-    if not tools:
-        raise KernelTrouble("the faces beside leave no room")
-    return _applied(body, tools, by)
+    return tools
+
+
+def _one_plane(one: TopoDS_Shape, other: TopoDS_Shape) -> bool:
+    surfaces = [BRepAdaptor_Surface(TopoDS.Face(x)) for x in (one, other)]
+    if any(s.GetType() != SurfaceType.GeomAbs_Plane for s in surfaces):
+        return False
+    a, b = (s.Plane() for s in surfaces)
+    return bool(
+        a.Axis().Direction().IsParallel(b.Axis().Direction(), 1e-9)
+        and a.Distance(b.Location()) < 1e-7
+    )
+
+
+def _offset_of(face: TopoDS_Face, by: float) -> TopoDS_Shape:
+    """Where the surface of a face, run on, will be."""
+    for f in faces_of(_layer(face, by)):
+        if BRepAdaptor_Surface(f).GetType() == BRepAdaptor_Surface(face).GetType() and (
+            abs(_off_surface(inner_point(f), face) - abs(by)) < 1e-6
+        ):
+            return run_on(f)
+    raise KernelTrouble("a face bends too tightly to move that far")
+
+
+def _wall(edge: TopoDS_Edge, face: TopoDS_Face) -> TopoDS_Shape:
+    """The surface along the normals of a face at a straight or round edge of it, run on."""
+    curve = BRepAdaptor_Curve(edge)
+    t = 0.5 * (curve.FirstParameter() + curve.LastParameter())
+    normal = outward_normal(face, edge, t)
+    if normal is None:
+        raise KernelTrouble("an edge between the faces has no direction")
+    at, out, along = curve.Value(t), gp_Dir(*map(float, normal)), curve.DN(t, 1)
+    if curve.GetType() == CurveType.GeomAbs_Line:
+        return BRepBuilderAPI_MakeFace(gp_Pln(at, out.Crossed(gp_Dir(along)))).Face()
+    if curve.GetType() != CurveType.GeomAbs_Circle:
+        raise KernelTrouble("faces run on into each other along a curve that cannot be followed")
+    circle = curve.Circle()
+    axis = circle.Axis().Direction()
+    lean = out.Dot(axis)
+    far = 1e4
+    if abs(lean) < 1e-9:
+        return BRepBuilderAPI_MakeFace(gp_Pln(circle.Location(), axis)).Face()
+    if abs(lean) > 1.0 - 1e-9:
+        round_ = Geom_CylindricalSurface(gp_Ax3(circle.Position()), circle.Radius())
+        return BRepBuilderAPI_MakeFace(round_, 0.0, 2 * math.pi, -far, far, 1e-6).Face()
+    outwards = gp_Dir(gp_Vec(circle.Location(), at)).Dot(out)
+    angle = math.atan(outwards / lean)
+    cone = Geom_ConicalSurface(gp_Ax3(circle.Position()), angle, circle.Radius())
+    tip = -circle.Radius() / math.sin(angle)
+    low, high = (tip + 1e-6, far) if angle > 0 else (-far, tip - 1e-6)
+    return BRepBuilderAPI_MakeFace(cone, 0.0, 2 * math.pi, low, high, 1e-6).Face()
 
 
 def _applied(body: Body, tools: Sequence[Body], by: float) -> Body:
@@ -159,13 +251,13 @@ def _around(body: Body, group: Sequence[int]) -> list[int]:
     return sorted(found - set(group))
 
 
-def _layer(face: TopoDS_Face, by: float) -> TopoDS_Shape:
+def _layer(face: TopoDS_Face, by: float, further: float = 0.0) -> TopoDS_Shape:
     """The solid between a face's surface and its offset, run on well beyond the border of the
-    face. Raises KernelTrouble for free surfaces, and where the offset folds."""
+    face, and `further` (mm). Raises KernelTrouble for free surfaces, and where the offset folds."""
     s = BRepAdaptor_Surface(face)
     kind = s.GetType()
     u0, u1, v0, v1 = BRepTools.UVBounds_s(face)
-    margin = 12.0 * abs(by) + 1.0
+    margin = 12.0 * abs(by) + 1.0 + further
     out = -1.0 if face.Orientation() == TopAbs_REVERSED else 1.0
     if kind == SurfaceType.GeomAbs_Plane:
         return _slab(s, (u0 - margin, u1 + margin), (v0 - margin, v1 + margin), out * by)
@@ -283,12 +375,27 @@ def _off_surface(at: gp_Pnt, face: TopoDS_Face) -> float:
 
 
 def _stands_on(piece: TopoDS_Shape, group: Sequence[TopoDS_Face]) -> bool:
-    """Whether a piece of the layer has a face that lies within the faces it was made on."""
+    """Whether a piece of the layer has a face that lies on the faces it was made on, if only with
+    some of it: where neighbours move too it reaches beyond."""
     for f in faces_of(piece):
-        at = inner_point(f)
-        if _off_surface(at, group[0]) < 1e-6 and any(_distance(at, g) < 1e-6 for g in group):
+        middle = inner_point(f)
+        if _off_surface(middle, group[0]) > 1e-6:
+            continue
+        if any(_distance(at, g) < 1e-6 for at in _spread(f, middle) for g in group):
             return True
     return False
+
+
+def _spread(face: TopoDS_Face, middle: gp_Pnt) -> Iterator[gp_Pnt]:
+    """Places within a face: a middle one and some between it and the corners."""
+    yield middle
+    for vertex in vertices_of(face):
+        corner = BRep_Tool.Pnt_s(vertex)
+        for share in (0.05, 0.5):
+            way = gp_Vec(corner, middle).Multiplied(share)
+            found = GeomAPI_ProjectPointOnSurf(corner.Translated(way), BRep_Tool.Surface_s(face))
+            if found.NbPoints() and _distance(at := found.NearestPoint(), face) < 1e-6:
+                yield at
 
 
 # Thickening

@@ -18,7 +18,7 @@ from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.locate import length_of
 from vireo.core.kernel.measure import area_of, bend_room, outward_normal, volume_of
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of, items
-from vireo.core.kernel.witness import budget, confined, swept_budget
+from vireo.core.kernel.witness import budget, confined, left_behind, swept_budget
 
 _TOLERANCE = 1e-5
 
@@ -181,6 +181,7 @@ def swept(
     # A neighbour that leans by five degrees is run on by twelve times the offset.
     reach = 12 * max(abs(d) for d in by.values())
     confined(body.shape, made.shape, [body.faces[i] for i in by], reach, what)
+    left_behind(made.shape, [body.faces[i] for i in by], what)
 
 
 def _bends(body: Body, by: Mapping[int, float], d: float) -> list[tuple[TopoDS_Face, float]]:

@@ -32,6 +32,7 @@ from OCP.TopAbs import TopAbs_IN, TopAbs_ON
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.locate import inner_point
 from vireo.core.kernel.mesh import preview_deflection, tessellate
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of, solids_of
 from vireo.core.lately import Lately
@@ -443,6 +444,26 @@ def confined(
                     "reach",
                     f"{what} went wrong in the geometry kernel: it changed the body near "
                     f"({_words(at)}), away from the chosen faces",
+                    at,
+                )
+
+
+def left_behind(after: TopoDS_Shape, faces: Sequence[TopoDS_Face], what: str) -> None:
+    """That faces which were to move are no longer where they were: a place within each is off the
+    skin of the result. Raises WitnessTrouble with the place of one that stayed."""
+    ASKED["moved"] += 1
+    skin = [(_cutter(f)[0], f) for f in faces_of(after)]
+    for face in faces:
+        place = inner_point(face)
+        at = np.array([place.X(), place.Y(), place.Z()])
+        spot = BRepBuilderAPI_MakeVertex(place).Vertex()
+        for box, other in skin:
+            near = (box[:3] - 1e-6 <= at).all() and (at <= box[3:] + 1e-6).all()
+            if near and BRepExtrema_DistShapeShape(spot, other).Value() < 1e-7:
+                raise _refuse(
+                    "moved",
+                    f"{what} went wrong in the geometry kernel: the face at ({_words(at)}) "
+                    "stayed where it was",
                     at,
                 )
 
