@@ -8,6 +8,9 @@ import pytest
 
 from tests.server.test_headless import vireo
 from vireo.core.documents import new_document
+from vireo.core.quantity.units import ANGLE
+from vireo.core.sketch.constraints import KINDS
+from vireo.script.sketch import ANGLES
 from vireo.store import Stale, Store
 from vireo.work.scripting import Drafts
 
@@ -203,3 +206,66 @@ def test_nothing_of_a_script_is_kept_when_somebody_else_was_faster(tmp_path):
     assert (store.document(hub).revision, store.document(plate).revision) == (1, 2)
     assert [p.name for p in store.document(plate).document.parameters] == ["rib"]
     store.close()
+
+
+def test_numbers_regions_tools_and_what_is_still_free(api):
+    """What a script asks of sketches: solved, drawn on with tools, its regions, by numbers."""
+    id = api.plate()
+    found = run(api, id, """
+part = project.current
+s = Sketch()
+low = s.point(0, 0)
+s.put("coincident", low, "origin")
+free = s.solve()
+assert free.freedom == 0 and free.holds, (free.freedom, free.troubles)
+s.box(0, 0, 30, 20)
+assert s.solve().freedom == 4 and s.solve().loose
+ids = s.use("rectangle", [(0, 0), (32, 21)], width=30, height="20 mm")
+lines = [e["id"] for e in s.entities if e["type"] == "line"]
+s = Sketch()
+c = s.box(0, 0, 30, 20)
+s.put("coincident", c[0], "origin")
+s.put("distance_x", c[0], c[1], formula="w")
+s.put("distance_y", c[0], c[3], formula=20)
+d = s.solve(part)
+assert d.freedom == 0 and d.places[c[2]] == (60.0, 20.0), d.places
+inner = use("offset", s, [(15, 10)], {"gap": 4}, [e["id"] for e in s.entities if e["type"] == "line"])
+assert s.solve(part).freedom == 0
+sketch = part.sketch(drawing=s)
+ring, middle = sorted(part.regions(sketch), key=lambda r: r.depth)
+assert set(middle.curves) <= set(inner) and len(part.curves(sketch)) == 8
+print(round(middle.area), round(ring.area))
+part.extrude(sketch=sketch, regions=[middle], depth=5, draft=2, result="new")
+part.parameter("lean", "30 deg")
+print(round(part.values()["lean"], 6))
+print(part.volume > 24000)
+""")  # fmt: skip
+    assert found["trouble"] is None, found
+    assert [p["text"] for p in found["printed"]] == [
+        f"{52 * 12} {60 * 20 - 52 * 12}",
+        "30.0",
+        "True",
+    ]
+    steps = api.get(f"/api/documents/{id}")[1]["document"]["steps"]
+    assert (steps[-1]["fields"]["depth"], steps[-1]["fields"]["draft"]) == ("5 mm", "2 deg")
+
+
+@pytest.mark.parametrize(
+    ("last", "why"),
+    [
+        ("part.extrude(sketch='s1', dept=4)", "Extrude has no field dept; did you mean depth?"),
+        ("part.extrud(sketch='s1', depth=4)", "no step called extrud; did you mean extrude?"),
+        ("Sketch().use('ofset', gap=4)", "no sketch tool called ofset; did you mean offset?"),
+        ("Sketch().use('circle', [(0, 0)], radius=4)", "circle has no size radius; its sizes: diameter"),
+        ("part.regions('s2')", "s2 has no curves to speak of: it is no sketch"),
+    ],
+)  # fmt: skip
+def test_typing_errors_are_told_with_what_was_meant(api, last, why):
+    id = api.plate()
+    found = run(api, id, f"part = project.current\n{last}\n")
+    assert why in found["trouble"]["text"], found
+    assert found["trouble"]["line"] == 2
+
+
+def test_plain_numbers_of_constraints_are_in_degrees_where_they_are_angles():
+    assert {n for n, k in KINDS.items() if k.dimension == ANGLE} == ANGLES

@@ -12,10 +12,11 @@ from vireo.script.api import (
     Part,
     Project,
     Refused,
+    Region,
     Study,
     Vertex,
 )
-from vireo.script.sketch import Sketch
+from vireo.script.sketch import Sketch, Solved, use
 
 __all__ = [
     "Assembly",
@@ -26,7 +27,10 @@ __all__ = [
     "Part",
     "Project",
     "Refused",
+    "Region",
     "Sketch",
+    "Solved",
     "Study",
     "Vertex",
+    "use",
 ]

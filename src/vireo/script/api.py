@@ -116,7 +116,9 @@ class Document:
 
 
 class Part(Document):
-    """A part. Every kind of step is a method: ``part.extrude("Plate", sketch=s, depth="4 mm")``."""
+    """A part. Every kind of step is a method: ``part.extrude("Plate", sketch=s, depth="4 mm")``.
+
+    A plain number is in mm, of angles in degrees: ``part.extrude(sketch=s, depth=4, draft=2)``."""
 
     kind = "part"
 
@@ -140,6 +142,17 @@ class Part(Document):
     def edit(self, step: str, /, **fields: Any) -> None:
         """Change fields of a step."""
         self.do("edit_step", id=step, fields=fields)
+
+    def regions(self, sketch: str) -> list[Region]:
+        """The regions of a sketch step, the largest first: what `regions=` of steps takes."""
+        found = self._ask("regions", id=self.id, sketch=sketch)
+        return sorted((Region(r) for r in found), key=lambda r: -r.area)
+
+    def curves(self, sketch: str) -> dict[str, list[tuple[float, float]]]:
+        """Curves of a sketch step by their ids, those linked from elsewhere too, each as points
+        along it (mm, in the plane of the sketch)."""
+        found = self._ask("curves", id=self.id, sketch=sketch)
+        return {c["id"]: [(x, y) for x, y in c["points"]] for c in found}
 
     def build(self) -> dict[str, Any]:
         """Build it: steps with their status, mass, volume. Raises Refused for the first step
@@ -176,6 +189,24 @@ class Part(Document):
     def export(self, file: str, deviation: float = 0.05) -> None:
         """Write a STEP, STL or 3MF file, by its ending, into the script's folder."""
         self._ask("export", id=self.id, file=file, deviation=deviation)
+
+
+class Region:
+    """A region of a sketch. `area` in mm2; `at` a place inside (mm); `depth` 0 for outer regions, 1 for
+    what lies in their holes; `curves` the ids of what bounds it."""
+
+    def __init__(self, data: dict[str, Any]) -> None:
+        self.id: str = data["id"]
+        self.area: float = data["area"]
+        self.at: tuple[float, float] = tuple(data["at"])
+        self.depth: int = data["depth"]
+        self.curves: list[str] = data["curves"]
+        self.pick: dict[str, Any] = {
+            "id": self.id, "at": list(self.at), "area": self.area, "curves": self.curves,
+        }  # fmt: skip
+
+    def __repr__(self) -> str:
+        return f"<Region {self.id} of {self.area:.6g} mm2>"
 
 
 class Assembly(Document):
@@ -301,7 +332,7 @@ def _opened(ask: Ask, d: dict[str, Any]) -> Document:
 
 def _plain(value: Any) -> Any:
     """Values as JSON: picks of items, drawings of sketches, ids of documents and parts."""
-    if isinstance(value, _Item):
+    if isinstance(value, _Item | Region):
         return value.pick
     if isinstance(value, Document):
         return value.id

@@ -172,6 +172,7 @@ def _names(link: Link, job: dict[str, Any], folder: Path | None) -> dict[str, An
     own = {n: getattr(builtins, n) for n in _BUILTINS.split()}
     own |= {"print": link.say, "open": guarded_open, "getattr": guarded_getattr,
             "__import__": guarded_import, "__name__": "__main__"}  # fmt: skip
+    script.Sketch.ask = staticmethod(link.ask)
     project = script.Project(link.ask, job["picks"])
     names = {n: getattr(script, n) for n in script.__all__}
     return {**names, "project": project, "__builtins__": own, "__name__": "__main__"}

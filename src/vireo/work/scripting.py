@@ -16,15 +16,24 @@ import time
 from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
+from difflib import get_close_matches
+from math import degrees
 from pathlib import Path
 from typing import Any
 
+from pydantic import ValidationError
+
 from vireo.core.documents import Assembly, Part, Study, new_document
 from vireo.core.documents.commands import apply_all
+from vireo.core.documents.commands.base import unreadable
 from vireo.core.documents.model import dump
 from vireo.core.naming import Topology, make_pick
 from vireo.core.naming.pick import PickKind
-from vireo.core.quantity import evaluate_parameters
+from vireo.core.quantity import Quantity, evaluate_parameters
+from vireo.core.quantity.units import ANGLE
+from vireo.core.sketch import Drawing, solve_drawing
+from vireo.core.sketch.constraints import KINDS as CONSTRAINTS
+from vireo.core.sketch.tools import TOOLS, Spot, ToolTrouble, use
 from vireo.core.trouble import BadInput, Trouble
 from vireo.core.viewmesh import topology_from
 from vireo.store import DocumentRecord, NotFound, Store
@@ -214,6 +223,22 @@ class _Lines:
             return "it sent what cannot be read"
 
 
+def _drawing(data: dict[str, Any]) -> Drawing:
+    try:
+        return Drawing.model_validate(data)
+    except ValidationError as error:
+        raise unreadable("this sketch", error) from error
+
+
+def _text(value: Any, kind: str) -> str:
+    """What is typed for a size of a tool: numbers in mm, degrees or plain, flags as yes."""
+    if isinstance(value, bool):
+        return "yes" if value else ""
+    if isinstance(value, int | float):
+        return f"{value!r}{ {'length': ' mm', 'angle': ' deg'}.get(kind, '') }"
+    return str(value)
+
+
 class _Answers:
     """What a script may ask: one method each."""
 
@@ -264,7 +289,72 @@ class _Answers:
 
     def on_values(self, id: str) -> dict[str, float]:
         found = evaluate_parameters(self._drafts.document(id).document.parameters)
-        return {n: e.value.working for n, e in found.items() if e.value is not None}
+        return {
+            n: degrees(e.value.working) if e.value.dimension == ANGLE else e.value.working
+            for n, e in found.items()
+            if e.value is not None
+        }
+
+    def _quantities(self, id: str | None) -> dict[str, Quantity]:
+        if id is None:
+            return {}
+        found = evaluate_parameters(self._drafts.document(id).document.parameters)
+        return {n: e.value for n, e in found.items() if e.value is not None}
+
+    def on_solve(self, drawing: dict[str, Any], id: str | None = None) -> Any:
+        solved = solve_drawing(_drawing(drawing), self._quantities(id))
+        angles = {
+            c.id
+            for c in solved.drawing.constraints
+            if (kind := CONSTRAINTS.get(c.type)) is not None and kind.dimension == ANGLE
+        }
+        return {
+            "entities": [e.model_dump(mode="json") for e in solved.drawing.entities],
+            "holds": solved.holds, "freedom": solved.freedom, "loose": solved.loose,
+            "values": {k: degrees(v) if k in angles else v for k, v in solved.values.items()},
+            "troubles": [t.text for t in solved.troubles],
+        }  # fmt: skip
+
+    def on_draw(
+        self, tool: str, drawing: dict[str, Any], spots: list[list[float]],
+        sizes: dict[str, Any], selected: list[str], id: str | None = None,
+    ) -> Any:  # fmt: skip
+        kind = TOOLS.get(tool)
+        if kind is None:
+            meant = get_close_matches(tool, TOOLS, 1, 0.6)
+            hint = f"did you mean {meant[0]}?" if meant else f"there are {', '.join(sorted(TOOLS))}"
+            raise BadInput(f"there is no sketch tool called {tool}; {hint}")
+        kinds = {s.name: s.kind for s in kind.sizes}
+        for name in sizes:
+            if name not in kinds:
+                there = ", ".join(kinds) or "none"
+                raise BadInput(f"{tool} has no size {name}; its sizes: {there}")
+        texts = {name: _text(value, kinds[name]) for name, value in sizes.items()}
+        places = [Spot(at=(float(x), float(y))) for x, y in spots]
+        try:
+            made = use(tool, _drawing(drawing), places, texts, selected, self._quantities(id))
+        except ToolTrouble as trouble:
+            raise BadInput(f"{tool}: {trouble.text}") from trouble
+        solved = solve_drawing(made.drawing, self._quantities(id)).drawing
+        return solved.model_dump(mode="json", include={"entities", "constraints", "links"})
+
+    def _sketched(self, id: str, sketch: str) -> Any:
+        record = self._drafts.document(id)
+        if not isinstance(record.document, Part):
+            raise BadInput("only parts hold sketches")
+        built = self._builds.show(id, record.project, record.document)
+        found = next((s for s in built["steps"] if s["id"] == sketch), None)
+        if found is None or not found.get("sketch"):
+            why = found["error"]["text"] if found and found["error"] else "it is no sketch"
+            raise BadInput(f"{sketch} has no curves to speak of: {why}")
+        return found["sketch"]
+
+    def on_regions(self, id: str, sketch: str) -> Any:
+        shown = ("id", "area", "at", "depth", "curves")
+        return [{k: r[k] for k in shown} for r in self._sketched(id, sketch)["regions"]]
+
+    def on_curves(self, id: str, sketch: str) -> Any:
+        return self._sketched(id, sketch)["curves"]
 
     def on_build(self, id: str) -> Any:
         record = self._drafts.document(id)

@@ -16,6 +16,7 @@ interface RegionPick {
   id: string
   at: Pair
   area: number
+  curves?: string[]
 }
 const shown = (type: string): string | null => draft.shownFields.find((f) => f.type === type)?.name ?? null
 const regionField = computed(() => shown('regions'))
@@ -46,7 +47,7 @@ const regions = computed(() =>
     : [],
 )
 function toggleRegion(r: SketchView['regions'][number]): void {
-  const list = chosen.value.some((c) => c.id === r.id) ? chosen.value.filter((c) => c.id !== r.id) : [...chosen.value, { id: r.id, at: r.at as Pair, area: r.area }]
+  const list = chosen.value.some((c) => c.id === r.id) ? chosen.value.filter((c) => c.id !== r.id) : [...chosen.value, { id: r.id, at: r.at as Pair, area: r.area, curves: r.curves }]
   draft.set(regionField.value!, list)
 }
 const chosenCurves = computed(() => ((curveField.value ? draft.fields[curveField.value] : []) as string[] | undefined) ?? [])

@@ -14,11 +14,30 @@ from vireo.core.naming import Pick
 from vireo.core.quantity import DIMENSIONS
 from vireo.core.trouble import BadInput
 
+#: What a plain number of a dimension is in.
+_PLAIN_UNIT = {"length": " mm", "angle": " deg"}
+
 
 class StepFields(BaseModel):
     """Base of the fields of a step kind."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
+
+    @model_validator(mode="before")
+    @classmethod
+    def _numbers_are_formulas(cls, data: Any) -> Any:
+        """A number where a formula stands is in mm, degrees, or plain."""
+        if not isinstance(data, dict):
+            return data
+        found = dict(data)
+        for key, value in data.items():
+            if isinstance(value, int | float) and not isinstance(value, bool):
+                field = cls.model_fields.get(key)
+                extra = field.json_schema_extra if field else None
+                meta = extra.get("vireo", {}) if isinstance(extra, dict) else {}
+                if isinstance(meta, dict) and meta.get("type") == "quantity":
+                    found[key] = f"{value!r}{_PLAIN_UNIT.get(str(meta.get('dimension')), '')}"
+        return found
 
 
 class Offset(BaseModel):

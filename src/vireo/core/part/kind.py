@@ -7,6 +7,7 @@ product lists kinds.
 from __future__ import annotations
 
 from collections.abc import Mapping
+from difflib import get_close_matches
 from typing import Any, ClassVar, Generic, TypeVar
 
 from pydantic import BaseModel
@@ -91,7 +92,9 @@ def kind_called(name: str) -> StepKind[Any]:
     import vireo.core.steps  # noqa: F401  (fills the registry)
 
     if name not in KINDS:
-        raise BadInput(f"there is no step called {name}; known: {', '.join(sorted(KINDS))}")
+        meant = get_close_matches(name, KINDS, 1, 0.6)
+        hint = f"did you mean {meant[0]}?" if meant else f"known: {', '.join(sorted(KINDS))}"
+        raise BadInput(f"there is no step called {name}; {hint}")
     return KINDS[name]
 
 

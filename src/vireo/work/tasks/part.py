@@ -172,7 +172,7 @@ def sketch_view(data: SketchData) -> dict[str, Any]:
 def region_views(curves: Any) -> list[dict[str, Any]]:
     return [
         {"id": r.id, "area": r.area, "at": r.at, "outer": r.outer, "holes": r.holes,
-         "depth": r.depth}
+         "depth": r.depth, "curves": list(r.curves)}
         for r in arrange(curves).regions
     ]  # fmt: skip
 

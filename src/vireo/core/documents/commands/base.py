@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from difflib import get_close_matches
 from typing import Any, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
@@ -57,9 +58,18 @@ def run(command: Command, document: Model) -> Model:
         raise unreadable(command.label(), error) from error
 
 
-def unreadable(what: str, error: ValidationError) -> BadInput:
-    """The first thing wrong, with its place."""
-    first = error.errors()[0]
+def unreadable(what: str, error: ValidationError, model: type[BaseModel] | None = None) -> BadInput:
+    """The first thing wrong, with its place; a field that `model` does not have comes first, as
+    what is missing may only be misspelt."""
+    every = error.errors()
+    unknown = [e for e in every if e["type"] == "extra_forbidden" and len(e["loc"]) == 1]
+    if model is not None and unknown:
+        name = str(unknown[0]["loc"][0])
+        there = [f.alias or n for n, f in model.model_fields.items()]
+        meant = get_close_matches(name, there, 1, 0.6)
+        hint = f"did you mean {meant[0]}?" if meant else f"it has {', '.join(there)}"
+        return BadInput(f"{what} has no field {name}; {hint}", [f"field:{name}"])
+    first = every[0]
     where = ".".join(str(p) for p in first["loc"])
     return BadInput(f"{what}: {where}: {first['msg']}", [f"field:{where}"])
 

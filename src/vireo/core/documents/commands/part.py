@@ -32,7 +32,7 @@ def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
     try:
         fields = kind.Fields.model_validate(data)
     except ValidationError as error:
-        raise unreadable(kind.label, error) from error
+        raise unreadable(kind.label, error, kind.Fields) from error
     dumped: dict[str, Any] = fields.model_dump(mode="json")
     return dumped
 
