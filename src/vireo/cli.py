@@ -1,4 +1,5 @@
-"""The command line: vireo serve | demo | run | check | info | export | openapi."""
+"""The command line: vireo serve | demo | run | check | info | export | openapi |
+reference."""
 
 from __future__ import annotations
 
@@ -152,6 +153,13 @@ def _openapi(arguments: argparse.Namespace) -> int:
     return 0
 
 
+def _reference(arguments: argparse.Namespace) -> int:
+    from vireo.work.reference import reference
+
+    Path(arguments.out).write_text(reference())
+    return 0
+
+
 def main(argv: list[str] | None = None) -> int:
     """Parse arguments and run; returns the exit code."""
     parser = argparse.ArgumentParser(prog="vireo", description=__doc__)
@@ -186,8 +194,11 @@ def main(argv: list[str] | None = None) -> int:
     schema = commands.add_parser("openapi", help="write the OpenAPI document")
     schema.add_argument("out")
     schema.set_defaults(run=_openapi)
+    page = commands.add_parser("reference", help="write the reference for scripts")
+    page.add_argument("out")
+    page.set_defaults(run=_reference)
     arguments = parser.parse_args(argv)
-    if arguments.run is not _openapi:
+    if arguments.run not in (_openapi, _reference):
         _warm()
     return int(arguments.run(arguments))
 

@@ -113,7 +113,7 @@ def test_fillets_that_do_not_fit_say_what_would(fields, says):
 
 
 def test_a_search_that_nobody_would_wait_for_offers_what_it_tried(monkeypatch):
-    monkeypatch.setattr(fitting.Clock.__init__, "__defaults__", (-1.0,))
+    monkeypatch.setattr(fitting, "PATIENCE", -1.0)
     m = block()
     m.step("fillet", edges=m.pick("edge", upright), radius="25 mm")
     error = m.build().steps[-1].error

@@ -101,7 +101,7 @@ def test_commands_go_together_or_not_at_all(api):
     [
         ({"do": "explode"}, "no command"),
         ({"do": "add_step", "kind": "fold"}, "no step called"),
-        ({"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": 5}}, "depth"),
+        ({"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": [5]}}, "depth"),
         (
             {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "colour": "red"}},
             "colour",

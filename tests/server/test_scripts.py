@@ -1,8 +1,10 @@
 """Scripts: one edit or none, told with their lines, fenced in; recorded and run again."""
 
 import json
+import re
 import threading
 import time
+from pathlib import Path
 
 import pytest
 
@@ -12,7 +14,10 @@ from vireo.core.quantity.units import ANGLE
 from vireo.core.sketch.constraints import KINDS
 from vireo.script.sketch import ANGLES
 from vireo.store import Stale, Store
+from vireo.work.reference import reference
 from vireo.work.scripting import Drafts
+
+ROOT = Path(__file__).parents[2]
 
 
 def run(api, id, text, **more):
@@ -257,6 +262,7 @@ print(part.volume > 24000)
         ("part.extrud(sketch='s1', depth=4)", "no step called extrud; did you mean extrude?"),
         ("Sketch().use('ofset', gap=4)", "no sketch tool called ofset; did you mean offset?"),
         ("Sketch().use('circle', [(0, 0)], radius=4)", "circle has no size radius; its sizes: diameter"),
+        ("part.do('set_material', material='1.43')", "there is no material 1.43 in this project; did you mean 1.4301?"),
         ("part.regions('s2')", "s2 has no curves to speak of: it is no sketch"),
     ],
 )  # fmt: skip
@@ -269,3 +275,16 @@ def test_typing_errors_are_told_with_what_was_meant(api, last, why):
 
 def test_plain_numbers_of_constraints_are_in_degrees_where_they_are_angles():
     assert {n for n, k in KINDS.items() if k.dimension == ANGLE} == ANGLES
+
+
+def test_the_reference_is_current_and_its_examples_run(tmp_path):
+    page = (ROOT / "docs" / "scripts.md").read_text()
+    assert page == reference(), "docs/scripts.md is out of date: vireo reference docs/scripts.md"
+    examples = re.findall(r"```python\n(.*?)```", page, re.DOTALL)
+    assert len(examples) >= 5
+    script = tmp_path / "examples.py"
+    script.write_text("\n".join(examples))
+    done = vireo("run", script)
+    assert done.returncode == 0, done.stdout + done.stderr
+    assert 20 < float(done.stdout.split()[0]) < 200  # g
+    assert (tmp_path / "cover.step").stat().st_size > 5000

@@ -106,16 +106,16 @@ def _all() -> dict[str, Screw]:
         for fine in _FINE.get(int(d), ()) if float(d).is_integer() else ():
             name = f"M{d:g}x{fine:g}"
             found[name] = _metric(d, fine, name)
-    for size, (d, coarse, drill, fine, fine_drill, clear) in _UNIFIED.items():
-        through = (clear[0] * _INCH, clear[1] * _INCH, clear[2] * _INCH)
-        for count, bit, word in ((coarse, drill, "UNC"), (fine, fine_drill, "UNF")):
-            name = f"{size}-{count} {word}"
-            found[name] = Screw(name, d * _INCH, _INCH / count, bit * _INCH, through)
     # The smallest numbered size comes fine only.
     found["#0-80 UNF"] = Screw(
         "#0-80 UNF", 0.06 * _INCH, _INCH / 80, 0.0469 * _INCH,
         (0.067 * _INCH, 0.076 * _INCH, 0.094 * _INCH),
     )  # fmt: skip
+    for size, (d, coarse, drill, fine, fine_drill, clear) in _UNIFIED.items():
+        through = (clear[0] * _INCH, clear[1] * _INCH, clear[2] * _INCH)
+        for count, bit, word in ((coarse, drill, "UNC"), (fine, fine_drill, "UNF")):
+            name = f"{size}-{count} {word}"
+            found[name] = Screw(name, d * _INCH, _INCH / count, bit * _INCH, through)
     return found
 
 

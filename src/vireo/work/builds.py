@@ -5,10 +5,12 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from copy import copy
+from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
 from vireo.core.documents import Assembly, Part, Study
+from vireo.core.documents.commands import Model
 from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
 from vireo.core.part.kind import files_of, taken_from
@@ -17,6 +19,12 @@ from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
 from vireo.work.supervisor import Cancelled, Supervisor, WorkerLost
 from vireo.work.userkinds import Stamp, put_in, stamp_of
+
+
+def _materials_of(document: Model) -> set[str]:
+    if not isinstance(document, Part):
+        return set()
+    return {document.material, *(x.material for x in document.looks if x.material)}
 
 
 class Builds:
@@ -62,6 +70,17 @@ class Builds:
         own = self._store.settings(project).get("materials", [])
         return (*(Material.model_validate(m) for m in own), *LIBRARY)
 
+    def check_materials(self, project: str, before: Model, after: Model) -> None:
+        """That a change names no material that is nowhere. Raises BadInput with what is near."""
+        named = _materials_of(after) - _materials_of(before)
+        if not named:
+            return
+        known = {m.id: m.name for m in self.materials(project)}
+        for id in sorted(named - set(known)):
+            meant = get_close_matches(id, known, 1, 0.5)
+            hint = f"did you mean {meant[0]}?" if meant else f"there are {', '.join(sorted(known))}"
+            raise BadInput(f"there is no material {id} in this project; {hint}", ["field:material"])
+
     def part_request(
         self,
         project: str,
@@ -79,8 +98,7 @@ class Builds:
             names = " → ".join(name for _, name in circle)
             raise BadInput(f"these parts take bodies from each other in a circle: {names}")
         known = self.materials(project)
-        wanted = {part.material, *(x.material for x in part.looks if x.material)}
-        found = {id: m for id in sorted(wanted) if (m := find(id, known))}
+        found = {id: m for id in sorted(_materials_of(part)) if (m := find(id, known))}
         return {
             "document": dump(part),
             "materials": {id: m.model_dump() for id, m in found.items()},

@@ -17,6 +17,7 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
+from functools import partial
 from math import degrees
 from pathlib import Path
 from typing import Any
@@ -24,7 +25,7 @@ from typing import Any
 from pydantic import ValidationError
 
 from vireo.core.documents import Assembly, Part, Study, new_document
-from vireo.core.documents.commands import apply_all
+from vireo.core.documents.commands import Model, apply_all
 from vireo.core.documents.commands.base import unreadable
 from vireo.core.documents.model import dump
 from vireo.core.naming import Topology, make_pick
@@ -68,6 +69,8 @@ class Drafts:
         self.made: list[str] = []
         self.base: dict[str, int] = {}
         self.commands: dict[str, list[dict[str, Any]]] = {}
+        #: Refuses a change that does not fit the project.
+        self.check: Callable[[Model, Model], None] = lambda before, after: None
 
     def document(self, id: str, revision: int | None = None) -> DocumentRecord:
         if id in self.made:
@@ -99,6 +102,7 @@ class Drafts:
         record = self.document(id)
         before = record.document
         after, _ = apply_all(before, [command])
+        self.check(before, after)
         self.base.setdefault(id, record.revision)
         self.changed[id] = after
         self.commands.setdefault(id, []).append(command)
@@ -141,6 +145,7 @@ def run_script(
     ran = Ran()
     drafts = Drafts(store, project)
     over = builds.on(drafts)  # type: ignore[arg-type]
+    drafts.check = partial(over.check_materials, project)
     answers = _Answers(drafts, over, document, folder, export)
     (ours_in, theirs_out), (theirs_in, ours_out) = os.pipe(), os.pipe()
     process = subprocess.Popen(

@@ -19,7 +19,7 @@ T = TypeVar("T")
 
 
 #: Longer than this nobody waits for an offer beside a refusal, s.
-PATIENCE = 4.0
+PATIENCE = 6.0
 
 
 @dataclass
@@ -73,8 +73,8 @@ def largest(works: Callable[[float], bool], asked: float) -> Fit:
 class Clock:
     """Ends a search that takes longer than anybody waits; remembers that it did."""
 
-    def __init__(self, patience: float = PATIENCE) -> None:
-        self._end = time.monotonic() + patience
+    def __init__(self) -> None:
+        self._end = time.monotonic() + PATIENCE
         self.rang = False
 
     def over(self) -> bool:

@@ -72,6 +72,7 @@ def edit(id: str, body: Edit) -> DocumentView:
         # The store finds the words for what happened since.
         services().store.commit(id, body.base, record.document, "", None)
     changed, label = apply_all(record.document, body.commands)
+    services().builds.check_materials(record.project, record.document, changed)
     if changed == record.document:
         return _view(record)
     made = services().store.commit(
@@ -103,6 +104,7 @@ def try_out(id: str, body: Trial) -> Any:
     """Build what the document would be after commands, keeping nothing."""
     record = services().store.document(id)
     changed, _ = apply_all(record.document, body.commands)
+    services().builds.check_materials(record.project, record.document, changed)
     found = services().builds.show(id, record.project, changed, body.upto)
     return {**found, "revision": record.revision}
 
