@@ -111,15 +111,39 @@ class Unclear(Exception):
 Known = dict[tuple[Any, Line], list[Crossing]]
 
 
+@dataclass(frozen=True)
+class _Ready:
+    """Faces of a solid with their boxes (n, 6) and line cutters."""
+
+    faces: list[TopoDS_Face]
+    boxes: Vector
+    cutters: list[IntCurvesFace_Intersector]
+
+
+#: What one step made is what the next works on.
+_READY = Lately[tuple[Key, object], _Ready](12)
+
+
+def _ready(shape: TopoDS_Shape) -> _Ready:
+    return _READY.get((Key(shape), shape.Orientation()), lambda: _made_ready_whole(shape))
+
+
+def _made_ready_whole(shape: TopoDS_Shape) -> _Ready:
+    faces = faces_of(shape)
+    pairs = [_cutter(f) for f in faces]
+    boxes = np.array([p[0] for p in pairs]).reshape(-1, 6)
+    return _Ready(faces, boxes, [p[1] for p in pairs])
+
+
 class Lined:
     """Solids made ready to be cut by lines. Those made with the same `known` share what their
     common faces answered: most of a body is the same before and after a step."""
 
     def __init__(self, shapes: Sequence[TopoDS_Shape], known: Known) -> None:
-        self.faces = [f for s in shapes for f in faces_of(s)]
-        pairs = [_cutter(f) for f in self.faces]
-        self._boxes = np.array([p[0] for p in pairs]).reshape(-1, 6)
-        self._cutters = [p[1] for p in pairs]
+        ready = [_ready(s) for s in shapes]
+        self.faces = [f for r in ready for f in r.faces]
+        self._boxes = np.concatenate([r.boxes for r in ready])
+        self._cutters = [c for r in ready for c in r.cutters]
         self._known = known
 
     def crossings(self, line: Line) -> list[Crossing]:
@@ -452,7 +476,8 @@ def left_behind(after: TopoDS_Shape, faces: Sequence[TopoDS_Face], what: str) ->
     """That faces which were to move are no longer where they were: a place within each is off the
     skin of the result. Raises WitnessTrouble with the place of one that stayed."""
     ASKED["moved"] += 1
-    skin = [(_cutter(f)[0], f) for f in faces_of(after)]
+    ready = _ready(after)
+    skin = list(zip(ready.boxes, ready.faces, strict=True))
     for face in faces:
         place = inner_point(face)
         at = np.array([place.X(), place.Y(), place.Z()])
@@ -498,7 +523,7 @@ def boxed(operation: Operation, base: Body, tools: Sequence[Body], result: TopoD
 
 
 def _loose(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
-    boxes = np.array([_cutter(f)[0] for f in faces_of(shape)])
+    boxes = _ready(shape).boxes
     return boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
 
 
