@@ -1,4 +1,4 @@
-"""What fits is looked for to its end, however busy the machine is."""
+"""What fits is looked for to its end also on a busy machine."""
 
 import pytest
 
@@ -8,5 +8,5 @@ from vireo.core.part import fitting
 @pytest.fixture(autouse=True, scope="session")
 def patience():
     with pytest.MonkeyPatch.context() as patched:
-        patched.setattr(fitting, "PATIENCE", 600.0)
+        patched.setattr(fitting, "PATIENCE", 30.0)
         yield

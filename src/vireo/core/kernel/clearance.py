@@ -151,7 +151,7 @@ def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) ->
         (other,) = set(pair) - set(same)
         corner = corner_at(body, k, 0.5) if other in group else None
         if corner is not None and corner[0] < 1.5e-3:
-            cutters.append(_wall(body.edges[k], body.faces[next(iter(set(pair) & set(same)))]))
+            cutters.append(_wall(body.edges[k], body.faces[next(iter(set(pair) & set(same)))], by))
         elif other not in beside:
             moves = corner is not None and corner[1] == (by < 0)
             beside[other] = abs(by) if moves else 0.0
@@ -162,7 +162,7 @@ def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) ->
     pieces = split(layer, cutters, _SIDE, WHAT) if cutters else [(solid, layer.names)]
     tools = []
     for shape, _ in pieces:
-        if not _stands_on(shape, [body.faces[i] for i in same]):
+        if not _rests_on(shape, [body.faces[i] for i in same]):
             continue
         names = []
         for f in faces_of(shape):
@@ -203,8 +203,9 @@ def _offset_of(face: TopoDS_Face, by: float) -> TopoDS_Shape:
     raise KernelTrouble("a face bends too tightly to move that far")
 
 
-def _wall(edge: TopoDS_Edge, face: TopoDS_Face) -> TopoDS_Shape:
-    """The surface along the normals of a face at a straight or round edge of it, run on."""
+def _wall(edge: TopoDS_Edge, face: TopoDS_Face, by: float) -> TopoDS_Shape:
+    """The surface along the normals of a face at a straight or round edge of it: all round, and
+    somewhat higher than the layer it parts (a high one costs the kernel much)."""
     curve = BRepAdaptor_Curve(edge)
     t = 0.5 * (curve.FirstParameter() + curve.LastParameter())
     normal = outward_normal(face, edge, t)
@@ -218,7 +219,7 @@ def _wall(edge: TopoDS_Edge, face: TopoDS_Face) -> TopoDS_Shape:
     circle = curve.Circle()
     axis = circle.Axis().Direction()
     lean = out.Dot(axis)
-    far = 1e4
+    far = 2.0 * abs(by)
     if abs(lean) < 1e-9:
         return BRepBuilderAPI_MakeFace(gp_Pln(circle.Location(), axis)).Face()
     if abs(lean) > 1.0 - 1e-9:
@@ -228,7 +229,11 @@ def _wall(edge: TopoDS_Edge, face: TopoDS_Face) -> TopoDS_Shape:
     angle = math.atan(outwards / lean)
     cone = Geom_ConicalSurface(gp_Ax3(circle.Position()), angle, circle.Radius())
     tip = -circle.Radius() / math.sin(angle)
-    low, high = (tip + 1e-6, far) if angle > 0 else (-far, tip - 1e-6)
+    low, high = -far, far
+    if angle > 0:
+        low = max(low, tip + 1e-6)
+    else:
+        high = min(high, tip - 1e-6)
     return BRepBuilderAPI_MakeFace(cone, 0.0, 2 * math.pi, low, high, 1e-6).Face()
 
 
@@ -374,7 +379,7 @@ def _off_surface(at: gp_Pnt, face: TopoDS_Face) -> float:
     return float(found.LowerDistance()) if found.NbPoints() else math.inf
 
 
-def _stands_on(piece: TopoDS_Shape, group: Sequence[TopoDS_Face]) -> bool:
+def _rests_on(piece: TopoDS_Shape, group: Sequence[TopoDS_Face]) -> bool:
     """Whether a piece of the layer has a face that lies on the faces it was made on, if only with
     some of it: where neighbours move too it reaches beyond."""
     for f in faces_of(piece):
