@@ -16,6 +16,7 @@ import UnitsFields from '../settings/UnitsFields.vue'
 import Brand from '../shell/Brand.vue'
 import Icon from '../ui/Icon.vue'
 import { dark } from '../ui/theme'
+import DocumentPicture from './DocumentPicture.vue'
 
 type Project = Schemas['ProjectView']
 type Line = Schemas['DocumentLine']
@@ -198,7 +199,7 @@ function pickFile(project: Project): void {
         </div>
         <div class="cards">
           <RouterLink v-for="line in project.documents" :key="line.id" :to="`/d/${line.id}`" class="card" data-testid="document-card">
-            <img :src="`/api/documents/${line.id}/thumbnail.svg?r=${line.revision}`" alt="" loading="lazy" />
+            <DocumentPicture :id="line.id" :kind="line.kind" :revision="line.revision" />
             <span class="line">
               <Icon :name="line.kind" :size="16" />
               <b>{{ line.name }}</b>
@@ -265,7 +266,6 @@ main { flex: 1; padding: 22px 28px 40px; }
 .cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 14px; }
 .card { display: flex; flex-direction: column; gap: 2px; padding: 10px 12px; border: 1px solid var(--line); border-radius: 10px; background: var(--panel); text-decoration: none; color: inherit; }
 .card:hover { border-color: var(--accent); box-shadow: var(--shadow); }
-.card img { width: 100%; aspect-ratio: 16 / 10; object-fit: contain; background: var(--paper); border-radius: 6px; margin-bottom: 6px; }
 .line { display: flex; align-items: center; gap: 7px; min-width: 0; }
 .line b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 1; }
 .bin { opacity: 0; }

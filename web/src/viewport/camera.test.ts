@@ -50,12 +50,16 @@ describe.each([false, true])('a camera, in perspective: %s', (perspective) => {
       const size = new Vector3(10 ** (3 * random()), 10 ** (3 * random()), 10 ** (3 * random()))
       c.fit(new Box3(low, low.clone().add(size)), false)
       expect(c.named()).toBe(name)
+      let most = 0
       for (let k = 0; k < 8; k++) {
         const p = low.clone().add(size.clone().multiply(new Vector3(k & 1, (k >> 1) & 1, k >> 2)))
         const at = p.project(c.three)
         // In depth too: nothing lies behind the eye or beyond the far end.
         expect(Math.max(Math.abs(at.x), Math.abs(at.y), Math.abs(at.z))).toBeLessThan(1)
+        most = Math.max(most, Math.abs(at.x), Math.abs(at.y))
       }
+      // No more than a tenth of the pane stays empty round it.
+      if (!perspective) expect(most).toBeGreaterThan(0.9)
     }
   })
 

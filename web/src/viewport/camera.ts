@@ -20,7 +20,7 @@ const SLOPE = Math.tan((ANGLE * Math.PI) / 360)
 /** Where a perspective view begins to draw, as a share of the way to what it looks at. */
 const NEAR = 0.02
 /** Room a fitted box leaves around it. */
-const MARGIN = 1.28
+const MARGIN = 1.1
 /** A rest longer than this (ms) makes the place one that can be gone back to. */
 const REST = 700
 

@@ -45,6 +45,8 @@ class Solid:
     name: str = ""
     #: Colours of painted faces by index.
     paints: Mapping[int, str] = field(default_factory=dict)
+    #: Whether the colour was chosen, and is not that of the material.
+    own_colour: bool = False
 
 
 @dataclass(frozen=True)

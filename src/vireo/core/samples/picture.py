@@ -11,11 +11,9 @@ from vireo.core.kernel.shape import Body
 from vireo.core.part.cache import Cache
 from vireo.core.part.datum import Datum
 from vireo.core.samples.ways import ground, ways
-from vireo.core.thumbnail import Floats, Ints, draw
+from vireo.core.thumbnail import Drawn, draw
 
 _PLAIN, _NEW = "#c9d2cc", "#5fae84"
-
-Drawn = tuple[Floats, Ints, list[Floats], str]
 
 
 def picture(kind: str) -> str | None:
@@ -73,8 +71,9 @@ def _body(body: Body, new: set[int]) -> list[Drawn]:
         if len(faces) > 1
     ]
     triangles = mesh.triangles.astype(np.int64)
-    plain = (mesh.points, triangles[~fresh], lines, _PLAIN)
-    worked = (mesh.points, triangles[fresh], lines if fresh.all() else [], _NEW)
+    plain = Drawn(mesh.points, mesh.normals, triangles[~fresh], lines, _PLAIN)
+    own = lines if fresh.all() else []
+    worked = Drawn(mesh.points, mesh.normals, triangles[fresh], own, _NEW)
     return [worked] if fresh.all() else [plain, worked]
 
 
@@ -89,4 +88,6 @@ def _datum(datum: Datum) -> Drawn:
         "axis": [np.array([o - 2 * r * z, o + 2 * r * z])],
         "point": [np.array([o - 3 * v, o + 3 * v]) for v in (x, y, z)],
     }.get(datum.form, [np.array([o, o + r * v]) for v in (x, y, z)])
-    return np.concatenate(lines), np.zeros((0, 3), dtype=np.int64), lines, _NEW
+    points = np.concatenate(lines)
+    none = np.zeros((0, 3), dtype=np.int64)
+    return Drawn(points, np.zeros_like(points), none, lines, _NEW)

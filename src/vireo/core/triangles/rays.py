@@ -22,13 +22,13 @@ class Rays:
 
     def __init__(self, points: Floats, triangles: Ints) -> None:
         low, high = points.min(axis=0), points.max(axis=0)
-        self._centre = 0.5 * (low + high)
+        self.centre = 0.5 * (low + high)
         self.size = float(np.linalg.norm(high - low))
         self._scene = EmbreeScene()
         # The scene holds no reference to its mesh.
         self._mesh = TriangleMesh(
             self._scene,
-            np.ascontiguousarray(points - self._centre, dtype=np.float32),
+            np.ascontiguousarray(points - self.centre, dtype=np.float32),
             np.ascontiguousarray(triangles, dtype=np.int32),
         )
 
@@ -36,7 +36,7 @@ class Rays:
         """How far each ray goes before it meets a triangle (inf for none), which one (-1), and
         that triangle's unit normal by its winding."""
         found = self._scene.run(
-            self._plain(origins, self._centre), self._plain(ways), query="INTERSECT", output=True
+            self._plain(origins, self.centre), self._plain(ways), query="INTERSECT", output=True
         )
         met = found["primID"] >= 0
         far = np.where(met, found["tfar"].astype(float), np.inf)

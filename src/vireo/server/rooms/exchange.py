@@ -25,7 +25,7 @@ from vireo.work.supervisor import WorkerLost
 room = Room("exchange")
 
 IMPORT_SECONDS = 180.0
-THUMBNAIL_VERSION = 1
+THUMBNAIL_VERSION = 2
 
 
 def upload() -> tuple[str, bytes]:

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from functools import partial
 from typing import Any
 
@@ -17,6 +18,7 @@ from vireo.core.assembly.build import (
     mass_of,
 )
 from vireo.core.assembly.pose import Pose
+from vireo.core.assembly.tones import toned
 from vireo.core.documents.model import Assembly, load_document
 from vireo.core.fit.interference import Clash, Item, find_interference, overlap_of
 from vireo.core.kernel.exchange import Placed
@@ -63,7 +65,8 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
                 Solid(body, data["key"], data["volume"], data["mass"],
                       tuple(data["centre"]), data["colour"], low, high,
                       part.dresses[body].name or entry["part"]["document"]["name"]
-                      if len(part.handed_over) == 1 else data["name"], part.paints.get(body, {}))
+                      if len(part.handed_over) == 1 else data["name"], part.paints.get(body, {}),
+                      part.dresses[body].colour is not None)
             )  # fmt: skip
         troubles = tuple(
             f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None
@@ -130,10 +133,11 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
             }
         )
     total, centre = mass_of(built.leaves)
+    tones = toned(built.leaves)
     return {
         "components": components,
         "joints": joints,
-        "leaves": [_leaf(leaf) for leaf in built.leaves],
+        "leaves": [_leaf(leaf, tones[leaf.id]) for leaf in built.leaves],
         "freedom": solution.freedom,
         "redundant": solution.redundant,
         "holds": solution.holds,
@@ -149,7 +153,7 @@ def _shown(kind: str, value: float) -> float:
     return float(np.degrees(value)) if kind == "revolute" else value
 
 
-def _leaf(leaf: Leaf) -> dict[str, Any]:
+def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
     return {
         "id": leaf.id,
         "component": leaf.path[0],
@@ -157,7 +161,7 @@ def _leaf(leaf: Leaf) -> dict[str, Any]:
         "body": leaf.solid.id,
         "name": leaf.name,
         "key": leaf.solid.key,
-        "colour": leaf.solid.colour,
+        "colour": colour,
         "mass": leaf.solid.mass,
         "matrix": leaf.pose.column_major(),
     }
@@ -317,9 +321,16 @@ def assembly_step(bench: Bench, request: dict[str, Any]) -> bytes:
 @task("assembly_thumbnail")
 def assembly_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     """A small SVG of an assembly."""
+    built = put_together(bench, request)
+    tones = toned(built.leaves)
     pictures = []
-    for part in _placed(bench, request):
-        points, triangles, edges = picture_of(part.body)
-        r, p = part.rotation, part.position
-        pictures.append((points @ r.T + p, triangles, [e @ r.T + p for e in edges], part.colour))
+    for leaf in built.leaves:
+        body = picture_of(bench.cache.body(leaf.solid.key), tones[leaf.id])
+        r, p = leaf.pose.rotation, leaf.pose.p
+        pictures.append(
+            replace(
+                body, points=body.points @ r.T + p, normals=body.normals @ r.T,
+                edges=[e @ r.T + p for e in body.edges],
+            )
+        )  # fmt: skip
     return draw(pictures)

@@ -24,7 +24,7 @@ from vireo.core.part.context import Context
 from vireo.core.part.report import PartBuild
 from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
 from vireo.core.printing.review import overlaps, thin_walls
-from vireo.core.thumbnail import draw
+from vireo.core.thumbnail import Drawn, draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.part import build_part
 from vireo.work.worker import Bench, task
@@ -139,7 +139,7 @@ def probe(bench: Bench, request: dict[str, Any]) -> str:
 
 
 #: Raised when pictures of the help change.
-HELP_PICTURES = 1
+HELP_PICTURES = 2
 
 
 @task("part_thumbnail")
@@ -147,16 +147,21 @@ def part_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     """A small SVG of a part."""
     found = build_part(bench, request)
     return draw(
-        [(*picture_of(bench.cache.body(b["key"])), b["colour"]) for b in found.handed_over.values()]
+        [picture_of(bench.cache.body(b["key"]), b["colour"]) for b in found.handed_over.values()]
     )
 
 
-def picture_of(body: Body) -> tuple[Any, Any, list[Any]]:
-    """Points, triangles and edge polylines, coarse enough for a small picture."""
+def picture_of(body: Body, colour: str) -> Drawn:
+    """A body for a small picture: coarse."""
     mesh = tessellate(body, None, 0.5)
     starts = mesh.edge_starts
-    edges = [mesh.edge_points[starts[i] : starts[i + 1]] for i in range(len(starts) - 1)]
-    return mesh.points, mesh.triangles.astype(np.int64), edges
+    # A seam is no edge: the face runs on there.
+    edges = [
+        mesh.edge_points[starts[i] : starts[i + 1]]
+        for i, pair in enumerate(body.edge_faces)
+        if len(pair) == 2
+    ]
+    return Drawn(mesh.points, mesh.normals, mesh.triangles.astype(np.int64), edges, colour)
 
 
 @task("help_picture")
