@@ -4,6 +4,7 @@ them, both hidden behind what is nearer."""
 from __future__ import annotations
 
 import base64
+import itertools
 import struct
 import zlib
 from collections.abc import Iterator, Sequence
@@ -16,6 +17,7 @@ from vireo.core.triangles.rays import Rays
 
 Floats = NDArray[np.float64]
 Ints = NDArray[np.int64]
+
 
 @dataclass(frozen=True)
 class Drawn:
@@ -128,7 +130,8 @@ def _barycentric(at: Floats, corners: Floats) -> Floats:
     wu, wv = (w * u).sum(1), (w * v).sum(1)
     whole = np.maximum(uu * vv - uv * uv, 1e-30)
     s, t = (vv * wu - uv * wv) / whole, (uu * wv - uv * wu) / whole
-    return np.clip(np.stack([1.0 - s - t, s, t], axis=1), 0.0, 1.0)
+    shares: Floats = np.clip(np.stack([1.0 - s - t, s, t], axis=1), 0.0, 1.0)
+    return shares
 
 
 def _seen(edges: Sequence[Floats], rays: Rays, step: float) -> Iterator[Floats]:
@@ -150,7 +153,7 @@ def _seen(edges: Sequence[Floats], rays: Rays, step: float) -> Iterator[Floats]:
 
 def _finer(line: Floats, step: float) -> Floats:
     pieces = [line[:1]]
-    for a, b in zip(line[:-1], line[1:], strict=True):
+    for a, b in itertools.pairwise(line):
         n = min(max(1, int(np.ceil(np.linalg.norm(b - a) / step))), 400)
         pieces.append(a + (b - a) * (np.arange(1, n + 1) / n)[:, None])
     return np.concatenate(pieces)

@@ -36,6 +36,12 @@ export interface Stand {
 /** Counts the moves of all cameras, so that linked ones know who moved last. */
 let moves = 0
 
+function corners(box: Box3): Vector3[] {
+  return Array.from({ length: 8 }, (_, i) => new Vector3(
+    i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z,
+  ))
+}
+
 export class Camera {
   private readonly parallel = new OrthographicCamera(-1, 1, 1, -1, -1e5, 1e5)
   private readonly conical = new PerspectiveCamera(ANGLE, 1, 1, 1e5)
@@ -215,20 +221,33 @@ export class Camera {
     this.face(normal, up, centre, height)
   }
 
-  fit(box: Box3, fly = true): void {
+  /** Brings a box, or just these places, into the pane as large as they go. */
+  fit(what: Box3 | Vector3[], fly = true): void {
+    const box = what instanceof Box3 ? what : new Box3().setFromPoints(what)
     if (box.isEmpty()) return
     if (fly) this.leave()
-    const centre = box.getCenter(new Vector3())
+    const places = what instanceof Box3 ? corners(what) : what
     const [right, above, towards] = this.axes()
+    const centre = box.getCenter(new Vector3())
+    // The middle of what is seen is not the middle of the box.
+    for (const way of [right, above]) {
+      let least = Infinity
+      let most = -Infinity
+      for (const p of places) {
+        const d = way.dot(p) - way.dot(centre)
+        least = Math.min(least, d)
+        most = Math.max(most, d)
+      }
+      centre.addScaledVector(way, 0.5 * (least + most))
+    }
     const aspect = this.width / this.tall
+    const off = new Vector3()
     let height = 1e-3
-    for (let i = 0; i < 8; i++) {
-      const corner = new Vector3(
-        i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z,
-      ).sub(centre)
-      const reach = Math.max(Math.abs(corner.dot(above)), Math.abs(corner.dot(right)) / aspect)
+    for (const p of places) {
+      off.subVectors(p, centre)
+      const reach = Math.max(Math.abs(off.dot(above)), Math.abs(off.dot(right)) / aspect)
       // In perspective what is nearer takes more of the pane: the eye steps back for it.
-      const nearer = this._perspective ? Math.max(corner.dot(towards), 0) * 2 * SLOPE : 0
+      const nearer = this._perspective ? Math.max(off.dot(towards), 0) * 2 * SLOPE : 0
       height = Math.max(height, reach * 2 * MARGIN + nearer, nearer * (1 + 2 * NEAR))
     }
     this.look(this.from, this.up, fly, centre, height)
