@@ -26,17 +26,20 @@ from OCP.gp import gp_Ax2, gp_Ax3, gp_Dir, gp_Pln, gp_Pnt, gp_Vec
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
+from vireo.core.geometry import dot
 from vireo.core.kernel.boolean import Operation, combine, unified_beside
 from vireo.core.kernel.direct import thickened
 from vireo.core.kernel.dress import faces_offset, swept
 from vireo.core.kernel.gate import KernelTrouble, checked
-from vireo.core.kernel.locate import inner_point
+from vireo.core.kernel.locate import foot_on, inner_point
 from vireo.core.kernel.measure import box_of, corner_at, is_hollow, outward_normal
 from vireo.core.kernel.shape import Body, compound_of, faces_of, solids_of, vertices_of
 from vireo.core.kernel.trim import run_on, split
 
 WHAT = "moving these faces"
 _SIDE = "side"
+#: Ends the name of a ledge on the surface of a neighbour that looks the other way.
+_BACK = "/back"
 
 
 def offset_faces(body: Body, groups: Sequence[Sequence[int]], by: float) -> Body:
@@ -170,7 +173,8 @@ def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) ->
             on = [i for i, d in beside.items() if abs(_off_surface(at, body.faces[i]) - d) < 1e-6]
             gap = _off_surface(at, face)
             if on:
-                names.append(body.names[on[0]])
+                looks = _looks_along(f, body.faces[on[0]], at, by)
+                names.append(body.names[on[0]] + ("" if looks else _BACK))
             elif gap < 1e-6 or abs(gap - abs(by)) < 1e-6:
                 nearest = min(same, key=lambda i: _distance(at, body.faces[i]))
                 names.append(body.names[nearest])
@@ -180,6 +184,15 @@ def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) ->
                 raise KernelTrouble("the faces beside run on further than can be followed")
         tools.append(Body(checked(WHAT, shape), tuple(names)))
     return tools
+
+
+def _looks_along(side: TopoDS_Face, neighbour: TopoDS_Face, at: gp_Pnt, by: float) -> bool:
+    """Whether what a side of a tool leaves on the body looks the way of the neighbour it runs on
+    from; a ledge under or over it looks back."""
+    place = (at.X(), at.Y(), at.Z())
+    out = foot_on(side, place)[1]
+    way = 1.0 if by > 0 else -1.0  # a cut leaves its sides turned round
+    return way * dot(out, foot_on(neighbour, place)[1]) > 0.0
 
 
 def _one_plane(one: TopoDS_Shape, other: TopoDS_Shape) -> bool:
@@ -243,7 +256,8 @@ def _applied(body: Body, tools: Sequence[Body], by: float) -> Body:
     made = unified_beside(combine(operation, body, tools, WHAT), body)
     if any(_SIDE in n.split("&") for n in made.names):
         raise KernelTrouble("the faces beside do not run on straight")
-    if not set(made.names) <= before | {n for n in made.names if "&" in n}:
+    known = before | {n for n in made.names if "&" in n or n.endswith(_BACK)}
+    if not set(made.names) <= known:
         raise KernelTrouble("moving these faces leaves new ones between")
     if len(solids_of(made.shape)) != len(solids_of(body.shape)):
         raise KernelTrouble("moving these faces takes the body apart")
