@@ -87,14 +87,14 @@ class Page:
     def js(self, script: str, *arguments: Any) -> Any:
         return self.driver.execute_script(script, *arguments)
 
-    def find(self, testid: str) -> WebElement:
+    def find(self, testid: str, seconds: float = 20.0) -> WebElement:
         def look() -> WebElement | None:
             for element in self.driver.find_elements(By.CSS_SELECTOR, f'[data-testid="{testid}"]'):
                 if element.is_displayed():
                     return element
             return None
 
-        found: WebElement = self.wait(look, testid)
+        found: WebElement = self.wait(look, testid, seconds)
         return found
 
     def has(self, testid: str) -> bool:

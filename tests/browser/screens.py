@@ -246,7 +246,7 @@ def take(page: Page, server: Server, folder: str) -> None:
     page.press("run-interference")
     page.find("no-overlap")
     page.press("run-motion")
-    page.find("clash")
+    page.find("clash", seconds=90)
     page.driver.find_element("tag name", "body").send_keys("f")
     time.sleep(1)
     shot("motion")

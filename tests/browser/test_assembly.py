@@ -64,7 +64,7 @@ def test_the_door_clashes_before_its_stop_and_the_faces_are_named(page, server, 
     page.press("run-interference")
     page.find("no-overlap")
     page.press("run-motion")
-    said = page.text("clash")
+    said = page.find("clash", seconds=90).text
     assert "Clash at 21.88" in said
     assert "Door frame meets Door lever" in said
     jobs = server.call("GET", f"/api/documents/{id}/jobs")[1]["jobs"]

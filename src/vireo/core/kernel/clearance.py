@@ -164,25 +164,30 @@ def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) ->
     cutters = [c for n, c in enumerate(cutters) if not any(_one_plane(c, d) for d in cutters[:n])]
     pieces = split(layer, cutters, _SIDE, WHAT) if cutters else [(solid, layer.names)]
     tools = []
-    for shape, _ in pieces:
-        if not _rests_on(shape, [body.faces[i] for i in same]):
+    for piece, _ in pieces:
+        if not _rests_on(piece, [body.faces[i] for i in same]):
             continue
         names = []
-        for f in faces_of(shape):
+        for f in faces_of(piece):
             at = inner_point(f)
-            on = [i for i, d in beside.items() if abs(_off_surface(at, body.faces[i]) - d) < 1e-6]
             gap = _off_surface(at, face)
-            if on:
-                looks = _looks_along(f, body.faces[on[0]], at, by)
-                names.append(body.names[on[0]] + ("" if looks else _BACK))
-            elif gap < 1e-6 or abs(gap - abs(by)) < 1e-6:
+            # Neighbours that stay first: one place may by chance be as far off another as that moves.
+            on = [
+                i
+                for i, d in sorted(beside.items(), key=lambda x: x[1])
+                if abs(_off_surface(at, body.faces[i]) - d) < 1e-6
+            ]
+            if gap < 1e-6 or abs(gap - abs(by)) < 1e-6:
                 nearest = min(same, key=lambda i: _distance(at, body.faces[i]))
                 names.append(body.names[nearest])
+            elif on:
+                looks = _looks_along(f, body.faces[on[0]], at, by)
+                names.append(body.names[on[0]] + ("" if looks else _BACK))
             elif len(group) > len(same):
                 names.append(_SIDE)  # a wall between two layers: gone when they are one
             else:
                 raise KernelTrouble("the faces beside run on further than can be followed")
-        tools.append(Body(checked(WHAT, shape), tuple(names)))
+        tools.append(Body(checked(WHAT, piece), tuple(names)))
     return tools
 
 
