@@ -15,24 +15,15 @@ from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
-from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED, TopAbs_VERTEX
 from OCP.TopExp import TopExp, TopExp_Explorer
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
 from vireo.core.kernel.place import located
-from vireo.core.kernel.shape import Body, Key, ancestors, faces_of, items
-from vireo.core.lately import Lately
+from vireo.core.kernel.shape import Body, Key, ancestors, items, solids_of
+from vireo.core.kernel.skin import SURFACES, corners, skin_of
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, Triple, VertexInfo
-
-_SURFACES = {
-    SurfaceType.GeomAbs_Plane: "plane",
-    SurfaceType.GeomAbs_Cylinder: "cylinder",
-    SurfaceType.GeomAbs_Cone: "cone",
-    SurfaceType.GeomAbs_Sphere: "sphere",
-    SurfaceType.GeomAbs_Torus: "torus",
-}
 
 
 @dataclass(frozen=True)
@@ -45,36 +36,9 @@ class MassProperties:
     inertia: NDArray[np.float64]
 
 
-#: The gate, the next step's gate and the mass of the card all ask for the same integrals.
-_SOLIDS = Lately[tuple[Key, object], GProp_GProps](32)
-
-
-def _solid_properties(shape: TopoDS_Shape) -> GProp_GProps:
-    """Integrals over a solid."""
-    return _SOLIDS.get((Key(shape), shape.Orientation()), lambda: _integrated(shape))
-
-
-def _integrated(shape: TopoDS_Shape) -> GProp_GProps:
-    found = GProp_GProps()
-    if _is_freeform(shape):
-        # The kernel's fixed number of points is wrong by a percent on free surfaces.
-        BRepGProp.VolumeProperties_s(shape, found, _CLOSE)
-    else:
-        BRepGProp.VolumeProperties_s(shape, found)
-    return found
-
-
-#: Relative error asked of integrals over free surfaces.
-_CLOSE = 1e-7
-
-
-def _is_freeform(shape: TopoDS_Shape) -> bool:
-    return any(BRepAdaptor_Surface(f, False).GetType() not in _SURFACES for f in faces_of(shape))
-
-
 def volume_of(shape: TopoDS_Shape) -> float:
     """Signed volume in mm3."""
-    return float(_solid_properties(shape).Mass())
+    return float(skin_of(shape).integrals.Mass())
 
 
 def roughly(shape: TopoDS_Shape, within: float) -> float:
@@ -86,17 +50,14 @@ def roughly(shape: TopoDS_Shape, within: float) -> float:
 
 
 def mass_properties(body: Body) -> MassProperties:
-    solid, skin = _solid_properties(body.shape), GProp_GProps()
-    if _is_freeform(body.shape):
-        BRepGProp.SurfaceProperties_s(body.shape, skin, _CLOSE)
-    else:
-        BRepGProp.SurfaceProperties_s(body.shape, skin)
+    skin = skin_of(body.shape)
+    solid = skin.integrals
     matrix = solid.MatrixOfInertia()
     inertia = np.array([[matrix.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
     c = solid.CentreOfMass()
     return MassProperties(
         volume=float(solid.Mass()),
-        area=float(skin.Mass()),
+        area=float(skin.area.Mass()),
         centre=(c.X(), c.Y(), c.Z()),
         inertia=inertia,
     )
@@ -135,10 +96,14 @@ def bend_room(face: TopoDS_Face, by: float) -> float | None:
 
 def box_of(shape: TopoDS_Shape) -> tuple[Triple, Triple]:
     """Exact axis-aligned box: least and largest corner in mm."""
-    box = Bnd_Box()
-    BRepBndLib.AddOptimal_s(shape, box, False, False)
-    low, high = box.CornerMin(), box.CornerMax()
-    return (low.X(), low.Y(), low.Z()), (high.X(), high.Y(), high.Z())
+    if solids_of(shape):
+        found = skin_of(shape).close_box
+    else:
+        box = Bnd_Box()
+        BRepBndLib.AddOptimal_s(shape, box, False, False)
+        found = corners(box)
+    x0, y0, z0, x1, y1, z1 = map(float, found)
+    return (x0, y0, z0), (x1, y1, z1)
 
 
 def distance_between(a: TopoDS_Shape, b: TopoDS_Shape) -> tuple[float, Triple, Triple]:
@@ -160,7 +125,7 @@ def describe_face(face: TopoDS_Face) -> tuple[str, Triple, Triple | None, float 
     Direction is the outward normal of a plane, the axis of a cylinder, cone or torus.
     """
     surface = BRepAdaptor_Surface(face)
-    kind = _SURFACES.get(surface.GetType(), "freeform")
+    kind = SURFACES.get(surface.GetType(), "freeform")
     flipped = face.Orientation() == TopAbs_REVERSED
     if kind == "plane":
         plane = surface.Plane()

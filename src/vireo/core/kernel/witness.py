@@ -18,15 +18,12 @@ from typing import Any, Literal
 
 import numpy as np
 from numpy.typing import NDArray
-from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Surface
-from OCP.BRepBndLib import BRepBndLib
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeVertex
 from OCP.BRepClass3d import BRepClass3d_SolidClassifier
 from OCP.BRepExtrema import BRepExtrema_DistShapeShape
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt
-from OCP.IntCurvesFace import IntCurvesFace_Intersector
 from OCP.IntCurveSurface import IntCurveSurface_TransitionOnCurve as Transition
 from OCP.TopAbs import TopAbs_IN, TopAbs_ON
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
@@ -34,8 +31,8 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.locate import inner_point
 from vireo.core.kernel.mesh import preview_deflection, tessellate
-from vireo.core.kernel.shape import Body, Key, edges_of, faces_of, solids_of
-from vireo.core.lately import Lately
+from vireo.core.kernel.shape import Body, Key, edges_of, solids_of
+from vireo.core.kernel.skin import Patch, skin_of
 from vireo.core.triangles.meeting import meetings, welded
 
 Vector = NDArray[np.float64]
@@ -83,56 +80,13 @@ class Crossing:
 #: A stretch this short along a line (mm) is within what the kernel's tolerances leave open.
 HAIR = 2e-4
 
-#: Most of a body stays as it is from step to step: its faces are made ready once.
-_CUTTERS = Lately[tuple[Key, object], tuple[Vector, IntCurvesFace_Intersector]](1024)
-
-
-def _cutter(face: TopoDS_Face) -> tuple[Vector, IntCurvesFace_Intersector]:
-    """Box and line cutter of a face."""
-    # The tool of a cut lends its faces turned round.
-    return _CUTTERS.get((Key(face), face.Orientation()), lambda: _made_ready(face))
-
-
-def _made_ready(face: TopoDS_Face) -> tuple[Vector, IntCurvesFace_Intersector]:
-    box = Bnd_Box()
-    BRepBndLib.Add_s(face, box, False)
-    low, high = box.CornerMin(), box.CornerMax()
-    return (
-        np.array([low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z()]),
-        IntCurvesFace_Intersector(face, 1e-7),
-    )
-
 
 class Unclear(Exception):
     """A line grazes an edge or a face, so that it proves nothing."""
 
 
 #: What cutters of faces answered for lines.
-Known = dict[tuple[Any, Line], list[Crossing]]
-
-
-@dataclass(frozen=True)
-class _Ready:
-    """Faces of a solid with their boxes (n, 6) and line cutters."""
-
-    faces: list[TopoDS_Face]
-    boxes: Vector
-    cutters: list[IntCurvesFace_Intersector]
-
-
-#: What one step made is what the next works on.
-_READY = Lately[tuple[Key, object], _Ready](12)
-
-
-def _ready(shape: TopoDS_Shape) -> _Ready:
-    return _READY.get((Key(shape), shape.Orientation()), lambda: _made_ready_whole(shape))
-
-
-def _made_ready_whole(shape: TopoDS_Shape) -> _Ready:
-    faces = faces_of(shape)
-    pairs = [_cutter(f) for f in faces]
-    boxes = np.array([p[0] for p in pairs]).reshape(-1, 6)
-    return _Ready(faces, boxes, [p[1] for p in pairs])
+Known = dict[tuple[Patch, Line], list[Crossing]]
 
 
 class Lined:
@@ -140,27 +94,37 @@ class Lined:
     common faces answered: most of a body is the same before and after a step."""
 
     def __init__(self, shapes: Sequence[TopoDS_Shape], known: Known) -> None:
-        ready = [_ready(s) for s in shapes]
-        self.faces = [f for r in ready for f in r.faces]
-        self._boxes = np.concatenate([r.boxes for r in ready])
-        self._cutters = [c for r in ready for c in r.cutters]
+        skins = [skin_of(s) for s in shapes]
+        self.faces = [f for s in skins for f in s.faces]
+        self._boxes = np.concatenate([s.boxes for s in skins])
+        self._patches = [p for s in skins for p in s.patches]
         self._known = known
+        self._aimed: dict[Line, list[tuple[Patch, float, float]]] = {}
+
+    def aim(self, lines: Sequence[Line]) -> None:
+        """Find for many lines at once which faces they may go through, and where."""
+        at = np.array([line.at for line in lines])[:, None]
+        way = np.array([line.way for line in lines])[:, None]
+        with np.errstate(divide="ignore", invalid="ignore"):
+            one = (self._boxes[:, :3] - 1e-6 - at) / way
+            two = (self._boxes[:, 3:] + 1e-6 - at) / way
+        near, far = np.minimum(one, two).max(axis=2), np.maximum(one, two).min(axis=2)
+        for k, line in enumerate(lines):
+            self._aimed[line] = [
+                (self._patches[i], float(near[k, i]) - 1e-3, float(far[k, i]) + 1e-3)
+                for i in np.flatnonzero(near[k] <= far[k])
+            ]
 
     def crossings(self, line: Line) -> list[Crossing]:
         """All places where the line goes through faces, in order. Raises Unclear."""
-        with np.errstate(divide="ignore", invalid="ignore"):
-            one = (self._boxes[:, :3] - 1e-6 - line.at) / line.way
-            two = (self._boxes[:, 3:] + 1e-6 - line.at) / line.way
-        near, far = np.minimum(one, two).max(axis=1), np.maximum(one, two).min(axis=1)
+        if line not in self._aimed:
+            self.aim([line])
         shot = gp_Lin(gp_Pnt(*map(float, line.at)), gp_Dir(*map(float, line.way)))
         found: list[Crossing] = []
-        for i in np.flatnonzero(near <= far):
-            cutter = self._cutters[i]
-            key = (cutter, line)
+        for patch, near, far in self._aimed[line]:
+            key = (patch, line)
             if key not in self._known:
-                self._known[key] = _through(
-                    cutter, shot, float(near[i]) - 1e-3, float(far[i]) + 1e-3
-                )
+                self._known[key] = _through(patch.cutter, shot, near, far)
             found += self._known[key]
         found.sort(key=lambda c: c.t)
         return found
@@ -319,7 +283,10 @@ def membership(
     new = Lined([t.shape for t in tools], known)
     was = {Key(f) for f in old.faces}
     changed = [f for f in made.faces if Key(f) not in was]
-    for line in _lines_through([*changed, *new.faces], _count(len(changed))):
+    lines = _lines_through([*changed, *new.faces], _count(len(changed)))
+    for solid in (made, old, new):
+        solid.aim(lines)
+    for line in lines:
         try:
             had = inside(old.crossings(line))
             took = inside(new.crossings(line), len(tools))
@@ -450,7 +417,10 @@ def confined(
     old, made = Lined([before], known), Lined([after], known)
     was = {Key(f) for f in old.faces}
     changed = [f for f in made.faces if Key(f) not in was]
-    for line in _lines_through([*changed, *faces], _count(len(changed))):
+    lines = _lines_through([*changed, *faces], _count(len(changed)))
+    for solid in (made, old):
+        solid.aim(lines)
+    for line in lines:
         try:
             had = inside(old.crossings(line))
             through = made.crossings(line)
@@ -476,15 +446,14 @@ def left_behind(after: TopoDS_Shape, faces: Sequence[TopoDS_Face], what: str) ->
     """That faces which were to move are no longer where they were: a place within each is off the
     skin of the result. Raises WitnessTrouble with the place of one that stayed."""
     ASKED["moved"] += 1
-    ready = _ready(after)
-    skin = list(zip(ready.boxes, ready.faces, strict=True))
+    skin = skin_of(after).patches
     for face in faces:
         place = inner_point(face)
         at = np.array([place.X(), place.Y(), place.Z()])
         spot = BRepBuilderAPI_MakeVertex(place).Vertex()
-        for box, other in skin:
-            near = (box[:3] - 1e-6 <= at).all() and (at <= box[3:] + 1e-6).all()
-            if near and BRepExtrema_DistShapeShape(spot, other).Value() < 1e-7:
+        for patch in skin:
+            near = (patch.box[:3] - 1e-6 <= at).all() and (at <= patch.box[3:] + 1e-6).all()
+            if near and BRepExtrema_DistShapeShape(spot, patch.face).Value() < 1e-7:
                 raise _refuse(
                     "moved",
                     f"{what} went wrong in the geometry kernel: the face at ({_words(at)}) "
@@ -523,7 +492,7 @@ def boxed(operation: Operation, base: Body, tools: Sequence[Body], result: TopoD
 
 
 def _loose(shape: TopoDS_Shape) -> tuple[Vector, Vector]:
-    boxes = _ready(shape).boxes
+    boxes = skin_of(shape).boxes
     return boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)
 
 

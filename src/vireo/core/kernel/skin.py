@@ -1,0 +1,167 @@
+"""What a single face answers by itself: its box, its integrals, where a line goes through it.
+
+Most of a body stays as it is from step to step, so each face is asked once and remembers.
+"""
+
+from __future__ import annotations
+
+from functools import cached_property
+
+import numpy as np
+from numpy.typing import NDArray
+from OCP.Bnd import Bnd_Box
+from OCP.BRepAdaptor import BRepAdaptor_Surface
+from OCP.BRepBndLib import BRepBndLib
+from OCP.BRepGProp import BRepGProp, BRepGProp_Domain, BRepGProp_Face, BRepGProp_Vinert
+from OCP.GeomAbs import GeomAbs_SurfaceType as SurfaceType
+from OCP.gp import gp_Pnt
+from OCP.GProp import GProp_GProps
+from OCP.IntCurvesFace import IntCurvesFace_Intersector
+from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
+
+from vireo.core.kernel.shape import Key, faces_of, solids_of
+from vireo.core.lately import Lately
+
+SURFACES = {
+    SurfaceType.GeomAbs_Plane: "plane",
+    SurfaceType.GeomAbs_Cylinder: "cylinder",
+    SurfaceType.GeomAbs_Cone: "cone",
+    SurfaceType.GeomAbs_Sphere: "sphere",
+    SurfaceType.GeomAbs_Torus: "torus",
+}
+
+_ORIGIN = gp_Pnt(0.0, 0.0, 0.0)
+
+#: Relative error asked of integrals over bodies with free surfaces: the kernel's fixed number of
+#: points is wrong by a percent there.
+CLOSE = 1e-7
+
+
+def corners(box: Bnd_Box) -> NDArray[np.float64]:
+    """Least and largest corner of a box in mm, (6,)."""
+    low, high = box.CornerMin(), box.CornerMax()
+    return np.array([low.X(), low.Y(), low.Z(), high.X(), high.Y(), high.Z()])
+
+
+class Patch:
+    """A face, the way round it has in its body, with what it was asked already."""
+
+    def __init__(self, face: TopoDS_Face) -> None:
+        self.face = face
+        self._areas: dict[bool, GProp_GProps] = {}
+
+    @cached_property
+    def box(self) -> NDArray[np.float64]:
+        """Least and largest corner in mm, (6,); loose."""
+        box = Bnd_Box()
+        BRepBndLib.Add_s(self.face, box, False)
+        return corners(box)
+
+    @cached_property
+    def close_box(self) -> NDArray[np.float64]:
+        """Least and largest corner in mm, (6,); as close as the kernel finds it."""
+        box = Bnd_Box()
+        BRepBndLib.AddOptimal_s(self.face, box, False, False)
+        return corners(box)
+
+    @cached_property
+    def cutter(self) -> IntCurvesFace_Intersector:
+        """Cuts lines with the face."""
+        return IntCurvesFace_Intersector(self.face, 1e-7)
+
+    @cached_property
+    def freeform(self) -> bool:
+        return BRepAdaptor_Surface(self.face, False).GetType() not in SURFACES
+
+    @cached_property
+    def integrals(self) -> GProp_GProps:
+        """What the cone from the origin over the face adds to the integrals of its solid."""
+        return self.cone(_ORIGIN)
+
+    def cone(self, apex: gp_Pnt, within: float | None = None) -> GProp_GProps:
+        """Integrals of the cone over the face, to a relative error of its volume when given."""
+        # By the kernel's inner call: the outer one tells nothing of a lone face, and has its
+        # apex where the shape is located.
+        of = BRepGProp_Face()
+        of.Load(self.face)
+        bounds = () if of.NaturalRestriction() else (BRepGProp_Domain(self.face),)
+        return BRepGProp_Vinert(of, *bounds, apex, *(() if within is None else (within,)))
+
+    def skin(self, close: bool) -> GProp_GProps:
+        """Its own area and moments."""
+        if close not in self._areas:
+            found = self._areas[close] = GProp_GProps()
+            if close:
+                BRepGProp.SurfaceProperties_s(self.face, found, CLOSE)
+            else:
+                BRepGProp.SurfaceProperties_s(self.face, found)
+        return self._areas[close]
+
+
+_PATCHES = Lately[tuple[Key, object], Patch](2048)
+
+
+def _patch(face: TopoDS_Face) -> Patch:
+    return _PATCHES.get((Key(face), face.Orientation()), lambda: Patch(face))
+
+
+#: What one step made is what the next works on, and its gate, its card and its witnesses ask alike.
+_WHOLE = Lately[tuple[Key, object], "Skin"](32)
+
+
+class Skin:
+    """All faces of a shape; of several solids, one solid's after the other's.
+
+    A face that two solids share counts for each, the way round it has there.
+    """
+
+    def __init__(self, shape: TopoDS_Shape) -> None:
+        self.patches = [
+            _patch(face) for part in solids_of(shape) or [shape] for face in faces_of(part)
+        ]
+
+    @cached_property
+    def faces(self) -> list[TopoDS_Face]:
+        return [p.face for p in self.patches]
+
+    @cached_property
+    def boxes(self) -> NDArray[np.float64]:
+        """(n, 6), mm."""
+        return np.array([p.box for p in self.patches]).reshape(-1, 6)
+
+    @cached_property
+    def close_box(self) -> NDArray[np.float64]:
+        """(6,), mm."""
+        boxes = np.array([p.close_box for p in self.patches])
+        return np.concatenate([boxes[:, :3].min(axis=0), boxes[:, 3:].max(axis=0)])
+
+    @cached_property
+    def freeform(self) -> bool:
+        return any(p.freeform for p in self.patches)
+
+    @cached_property
+    def integrals(self) -> GProp_GProps:
+        """Volume, centre and inertia of what the skin holds."""
+        if not self.freeform:
+            return _sum([p.integrals for p in self.patches], _ORIGIN)
+        # Where numbers are sought step by step, moments come out of cones as close as they are
+        # short: from the middle of the body.
+        middle = 0.5 * (self.boxes[:, :3].min(axis=0) + self.boxes[:, 3:].max(axis=0))
+        apex = gp_Pnt(*map(float, middle))
+        return _sum([p.cone(apex, CLOSE) for p in self.patches], apex)
+
+    @cached_property
+    def area(self) -> GProp_GProps:
+        return _sum([p.skin(self.freeform) for p in self.patches], _ORIGIN)
+
+
+def _sum(parts: list[GProp_GProps], about: gp_Pnt) -> GProp_GProps:
+    whole = GProp_GProps(about)
+    for part in parts:
+        whole.Add(part)
+    return whole
+
+
+def skin_of(shape: TopoDS_Shape) -> Skin:
+    """The faces of a shape, those met lately with what they know already."""
+    return _WHOLE.get((Key(shape), shape.Orientation()), lambda: Skin(shape))
