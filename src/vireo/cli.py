@@ -25,7 +25,8 @@ def _warm() -> None:
 def _serve(arguments: argparse.Namespace) -> int:
     from waitress.server import create_server
 
-    from vireo.server.app import Services, create_app, is_loopback
+    from vireo.server.app import create_app, is_loopback
+    from vireo.work.services import Services
 
     data = Path(arguments.data)
     services = Services.open(data)
@@ -198,10 +199,18 @@ def main(argv: list[str] | None = None) -> int:
     page.add_argument("out")
     page.set_defaults(run=_reference)
     arguments = parser.parse_args(argv)
-    if arguments.run not in (_openapi, _reference):
+    if arguments.run is _serve:
         _warm()
     return int(arguments.run(arguments))
 
 
+def entry() -> None:
+    """Run and leave at once: all is on disk, and taking the kernel down takes a second."""
+    code = main()
+    sys.stdout.flush()
+    sys.stderr.flush()
+    os._exit(code)
+
+
 if __name__ == "__main__":
-    sys.exit(main())
+    entry()

@@ -8,6 +8,7 @@ from __future__ import annotations
 
 import sys
 import tempfile
+import threading
 from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
@@ -15,18 +16,23 @@ from typing import Any
 
 from vireo.core.documents import Assembly, Part
 from vireo.core.trouble import BadInput, Trouble
-from vireo.server.app import Services
 from vireo.store import DocumentRecord
 from vireo.work.archive import export_project, import_project
 from vireo.work.files import file_of
 from vireo.work.scripting import Ran, Say, run_script
+from vireo.work.services import Services
+
+
+def _services(folder: Path) -> Services:
+    # Forking is safe as long as this process has no other threads.
+    return Services.open(folder, forked=threading.active_count() == 1)
 
 
 @contextmanager
 def opened(path: str) -> Iterator[tuple[Services, str]]:
     """A project zip in services of its own, gone afterwards. Raises Trouble or OSError."""
     with tempfile.TemporaryDirectory(prefix="vireo-") as folder:
-        services = Services.open(Path(folder))
+        services = _services(Path(folder))
         try:
             yield services, import_project(services.store, Path(path).read_bytes())
         finally:
@@ -122,7 +128,7 @@ def run(
 @contextmanager
 def _empty(name: str) -> Iterator[tuple[Services, str]]:
     with tempfile.TemporaryDirectory(prefix="vireo-") as folder:
-        services = Services.open(Path(folder))
+        services = _services(Path(folder))
         try:
             yield services, services.store.create_project(name)
         finally:

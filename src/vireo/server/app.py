@@ -4,8 +4,6 @@ from __future__ import annotations
 
 import hmac
 import ipaddress
-import threading
-from dataclasses import dataclass
 from pathlib import Path
 from typing import Any
 
@@ -15,14 +13,7 @@ from werkzeug.exceptions import HTTPException
 from vireo.core.trouble import Report, Trouble
 from vireo.server.api import ErrorView, on_trouble, openapi
 from vireo.server.rooms import ROOMS
-from vireo.store import Store
-from vireo.work.builds import Builds
-from vireo.work.checks import Checks
-from vireo.work.diskcache import DiskCache
-from vireo.work.events import Events
-from vireo.work.jobs import Jobs
-from vireo.work.scripts import Scripts
-from vireo.work.supervisor import Supervisor
+from vireo.work.services import Services
 
 SITE = Path(__file__).parent / "site"
 MOST_BYTES = 64 * 1024**2
@@ -43,38 +34,6 @@ POLICY = "; ".join(
         "object-src 'none'",
     )
 )
-
-
-@dataclass
-class Services:
-    """What the rooms work with."""
-
-    store: Store
-    disk: DiskCache
-    supervisor: Supervisor
-    builds: Builds
-    events: Events
-    jobs: Jobs
-    checks: Checks
-    scripts: Scripts
-
-    @staticmethod
-    def open(data: Path, workers: int = 2) -> Services:
-        store = Store(data / "vireo.db")
-        disk = DiskCache(data / "cache")
-        steps = data / "steps"
-        supervisor = Supervisor(data / "cache", workers, steps=steps)
-        events = Events()
-        builds = Builds(store, supervisor, events, steps)
-        jobs = Jobs(store, supervisor, builds, events)
-        checks = Checks(store, builds, jobs)
-        scripts = Scripts(store, builds, events, data / "scripts")
-        threading.Thread(target=disk.prune, daemon=True, name="prune").start()
-        return Services(store, disk, supervisor, builds, events, jobs, checks, scripts)
-
-    def close(self) -> None:
-        self.supervisor.close()
-        self.store.close()
 
 
 def create_app(services: Services, token: str | None = None) -> Flask:

@@ -76,15 +76,20 @@ class Supervisor:
         self._count = {"interactive": 0, "background": 0}
         self._closed = False
 
-    def start(self) -> None:
-        """Have the first worker ready before it is asked for."""
+    def start(self, forked: bool = False) -> None:
+        """Have the first worker ready before it is asked for.
+
+        `forked`: of this process, which has neither threads nor files open yet, so that a
+        short run loads the kernel once and not twice.
+        """
         with self._guard:
             self._count["interactive"] += 1
-        self._give_back("interactive", self._spawn())
+        context = multiprocessing.get_context("fork") if forked else self._context
+        self._give_back("interactive", self._spawn(context))
 
-    def _spawn(self) -> _Worker:
-        ours, theirs = self._context.Pipe()
-        process = self._context.Process(
+    def _spawn(self, context: Any) -> _Worker:
+        ours, theirs = context.Pipe()
+        process = context.Process(
             target=worker_main,
             args=(theirs, self._folder, self._steps),
             daemon=True,
@@ -100,7 +105,9 @@ class Supervisor:
                 if self._closed:
                     raise Cancelled("the server is stopping")
                 idle = self._idle[lane]
-                own = next((w for w in idle if sticky and w.sticky == sticky), None)
+                own = next((w for w in idle if sticky and w.sticky == sticky), None) or next(
+                    (w for w in idle if w.sticky is None), None
+                )
                 if own is None and self._count[lane] < self._sizes[lane]:
                     self._count[lane] += 1
                     break
@@ -111,7 +118,7 @@ class Supervisor:
                     return own
                 self._guard.wait()
         try:
-            return self._spawn()
+            return self._spawn(self._context)
         except BaseException:
             with self._guard:
                 self._count[lane] -= 1
