@@ -4,6 +4,8 @@ import math
 
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from vireo.core.assembly import Mechanism, Member, Pair
 from vireo.core.assembly.pose import Pose, turned
@@ -205,6 +207,26 @@ def test_pairs_that_touch_at_the_start_stay_under_watch():
     # It slides on the bed all the way, touching, and stops at the wall: 60 - 30.
     assert set(found.pair) == {"slider", "wall"}
     assert found.clash_at == pytest.approx(30.0, abs=0.02)
+    # The curve tells of the wall it comes near, not of the bed it lies on.
+    assert found.clearance == pytest.approx([30.0 - v for v in found.values], abs=0.02)
+
+
+@given(gap=st.floats(0.0, 0.009), lift=st.floats(0.5, 8.0))
+@settings(max_examples=12, deadline=None)
+def test_the_clearance_curve_leaves_out_what_touches_or_shares_a_joint(gap, lift):
+    """An arm a hair over a plate turns under a bridge."""
+    turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
+    arm = box((30.0, 4.0, 3.0), "arm")
+    pieces = [
+        ("plate", 0, box((60.0, 40.0, 5.0), "plate"), (0, 0, -5 - gap)),
+        ("arm", 1, arm, (20, 18, 0)),
+        ("bridge", 0, box((60.0, 40.0, 5.0), "bridge"), (0, 0, 3 + lift)),
+    ]
+    mechanism, runners, truth = scene(pieces, turn)
+    for joined in (lambda a, b: {a, b} == {"plate", "arm"}, lambda a, b: False):
+        found = sweep(mechanism, runners, "j", 0.0, 1.0, 4, truth=truth, joined=joined)
+        assert found.clash_at is None
+        assert found.clearance == pytest.approx([lift] * 5, abs=1e-3)
 
 
 def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():

@@ -10,6 +10,7 @@ import { useShown } from '../part/shown'
 import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
+import { length } from '../ui/units'
 import JointEditor from './JointEditor.vue'
 import { type End, useAssembly } from './store'
 
@@ -128,7 +129,7 @@ function range(id: string): { least: number; most: number; step: number } {
         <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
           <Icon :name="iconOf(j.kind)" :size="15" />
           <b :title="`${nameOf(j.a.component)} – ${nameOf(j.b.component)}`">{{ j.name }}</b>
-          <span class="muted">{{ joints.get(j.id)?.value === null || !joints.has(j.id) ? j.kind : `${trim(asm.values[j.id] ?? 0, 1)} ${joints.get(j.id)!.unit === 'deg' ? '°' : 'mm'}` }}</span>
+          <span class="muted">{{ joints.get(j.id)?.value === null || !joints.has(j.id) ? j.kind : joints.get(j.id)!.unit === 'deg' ? `${trim(asm.values[j.id] ?? 0, 1)}°` : length(asm.values[j.id] ?? 0) }}</span>
           <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
             <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
           </NDropdown>

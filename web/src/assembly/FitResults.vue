@@ -7,7 +7,7 @@ import { useJobs } from '../jobs/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useAssembly } from './store'
-import { length, volume } from '../ui/units'
+import { bare, length, number, toMm, units, volume } from '../ui/units'
 
 interface Clash {
   a: string
@@ -34,7 +34,9 @@ const motion = computed(
   () => (moving.value?.result ?? null) as { unit: string; values: number[]; clearance: (number | null)[]; frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]; clash: Clash | null; stuck: number | null; least: { clearance: number; value: number } | null } | null,
 )
 const drivable = computed(() => (doc.assembly?.joints ?? []).filter((j) => j.kind !== 'rigid' && !j.asleep))
+/** From and to in degrees, or in the document's unit of length. */
 const wish = reactive({ joint: '', start: 0, end: 90, steps: 60 })
+const slides = computed(() => asm.built?.joints.find((x) => x.id === wish.joint)?.unit === 'mm')
 watch(
   drivable,
   (list) => {
@@ -48,15 +50,18 @@ watch(
   () => {
     const j = asm.built?.joints.find((x) => x.id === wish.joint)
     if (!j) return
-    wish.start = j.least !== null && j.least !== undefined ? Math.max(j.least, 0) : 0
-    wish.end = j.most ?? (j.unit === 'deg' ? 360 : 100)
+    const own = (v: number): number => Number((j.unit === 'mm' ? number(v) : v).toFixed(4))
+    wish.start = own(Math.max(j.least ?? 0, 0))
+    wish.end = own(j.most ?? (j.unit === 'deg' ? 360 : 100))
   },
   { immediate: true },
 )
-const unit = computed(() => (motion.value?.unit === 'mm' ? ' mm' : '°'))
+/** A place along the way, with its unit. */
+const along = (v: number): string => (motion.value?.unit === 'mm' ? length(v) : `${trim(v, 2)}°`)
 async function drive(): Promise<void> {
   emit('clash', null)
-  await jobs.start('motion', { joint: wish.joint, start: wish.start, end: wish.end, steps: wish.steps }).catch(doc.refused)
+  const [start, end] = [wish.start, wish.end].map((v) => (slides.value ? toMm(v) : v))
+  await jobs.start('motion', { joint: wish.joint, start, end, steps: wish.steps }).catch(doc.refused)
 }
 function at(i: number): void {
   const m = motion.value
@@ -108,23 +113,23 @@ const curve = computed(() => {
       <h3>Motion</h3>
       <form v-if="drivable.length" class="wish" @submit.prevent="drive">
         <select v-model="wish.joint" class="field" aria-label="Joint"><option v-for="j in drivable" :key="j.id" :value="j.id">{{ j.name }}</option></select>
-        <input v-model.number="wish.start" class="field n" type="number" step="any" aria-label="From" /> to <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" />
+        <input v-model.number="wish.start" class="field n" type="number" step="any" aria-label="From" /> to <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" /> {{ slides ? units.length : '°' }}
         <button class="btn small main" data-testid="run-motion"><Icon name="play" :size="14" /> Drive</button>
       </form>
       <p v-else class="muted">A revolute or slider joint can be driven through its range here.</p>
       <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
       <p v-else-if="moving?.state === 'failed'" class="trouble">{{ moving.error?.text }}</p>
       <template v-else-if="motion">
-        <p v-if="motion.clash" class="bad" data-testid="clash"><Icon name="cross" :size="15" /> Clash at {{ trim(motion.clash.value ?? 0, 2) }}{{ unit }}: {{ motion.clash.name_a }} meets {{ motion.clash.name_b }} <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span></p>
-        <p v-else-if="motion.stuck !== null" class="bad"><Icon name="cross" :size="15" /> It cannot move on from {{ trim(motion.stuck, 2) }}{{ unit }}</p>
-        <p v-else class="good"><Icon name="check" :size="15" /> No clash from {{ trim(motion.values[0], 1) }} to {{ trim(motion.values.at(-1) ?? 0, 1) }}{{ unit }}; least clearance {{ motion.least ? length(motion.least.clearance) : 'large' }}</p>
+        <p v-if="motion.clash" class="bad" data-testid="clash"><Icon name="cross" :size="15" /> Clash at {{ along(motion.clash.value ?? 0) }}: {{ motion.clash.name_a }} meets {{ motion.clash.name_b }} <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span></p>
+        <p v-else-if="motion.stuck !== null" class="bad"><Icon name="cross" :size="15" /> It cannot move on from {{ along(motion.stuck) }}</p>
+        <p v-else class="good"><Icon name="check" :size="15" /> No clash from {{ along(motion.values[0]) }} to {{ along(motion.values.at(-1) ?? 0) }}; {{ motion.least ? `least clearance ${length(motion.least.clearance)} at ${along(motion.least.value)}` : 'nothing else comes near' }}</p>
         <div class="play">
           <input type="range" min="0" :max="motion.values.length - 1" :value="motion.values.length - 1" aria-label="Position" @input="at(Number(($event.target as HTMLInputElement).value))" />
           <svg v-if="curve" viewBox="0 0 300 82" width="300" height="82" role="img" aria-label="Clearance over the motion">
             <path d="M34 12V64H288" class="axis" /><path :d="curve.d" class="curve" />
-            <text x="30" y="20" text-anchor="end">{{ trim(curve.top, 1) }}</text><text x="30" y="66" text-anchor="end">0</text>
-            <text x="34" y="79">{{ trim(curve.v0, 1) }}{{ unit }}</text><text x="288" y="79" text-anchor="end">{{ trim(curve.v1, 1) }}{{ unit }}</text>
-            <text x="34" y="8">clearance, mm</text>
+            <text x="30" y="20" text-anchor="end">{{ bare(curve.top) }}</text><text x="30" y="66" text-anchor="end">0</text>
+            <text x="34" y="79">{{ along(curve.v0) }}</text><text x="288" y="79" text-anchor="end">{{ along(curve.v1) }}</text>
+            <text x="34" y="8">clearance, {{ units.length }} (but for what slides or touches by design)</text>
           </svg>
         </div>
       </template>

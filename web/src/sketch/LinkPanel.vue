@@ -2,6 +2,7 @@
 // Beside the sketch: how to take geometry from elsewhere, what is linked, layouts lying underneath.
 import { computed, ref } from 'vue'
 import Icon from '../ui/Icon.vue'
+import { bare, readLength, units } from '../ui/units'
 import { useLinks } from './links'
 import type { Pair } from './model'
 import { usePlaces } from './places'
@@ -44,11 +45,12 @@ function toggleLayer(u: Underlay, layer: string): void {
   const hidden = u.hidden ?? []
   void links.change(u.id, { hidden: hidden.includes(layer) ? hidden.filter((l) => l !== layer) : [...hidden, layer] })
 }
-const number = (event: Event): number => Number((event.target as HTMLInputElement).value.replace(',', '.').replace(/\s*(mm|deg|°)$/, ''))
+const plain = (event: Event): number => Number((event.target as HTMLInputElement).value.replace(',', '.').replace(/\s*(deg|°)$/, ''))
 function set(u: Underlay, field: 'x' | 'y' | 'turn' | 'scale', event: Event): void {
-  const value = number(event)
+  const place = field === 'x' || field === 'y'
+  const value = place ? (readLength((event.target as HTMLInputElement).value) ?? Number.NaN) : plain(event)
   const at = (u.at ?? [0, 0]) as Pair
-  if (!Number.isFinite(value) || (field === 'scale' && value <= 0)) (event.target as HTMLInputElement).value = String(field === 'x' ? at[0] : field === 'y' ? at[1] : u[field])
+  if (!Number.isFinite(value) || (field === 'scale' && value <= 0)) (event.target as HTMLInputElement).value = field === 'x' ? bare(at[0]) : field === 'y' ? bare(at[1]) : trim(u[field] ?? 0)
   else if (field === 'x' || field === 'y') void links.change(u.id, { at: field === 'x' ? [value, at[1]] : [at[0], value] })
   else void links.change(u.id, { [field]: value })
 }
@@ -63,13 +65,13 @@ async function scaleBy(u: Underlay): Promise<void> {
   const got = await places.ask('a place of the layout', 'another one: their distance is known')
   if (!got) return
   const gap = Math.hypot(got[1][0] - got[0][0], got[1][1] - got[0][1])
-  if (gap > 1e-9) measured.value = { u, from: got[0], to: got[1], text: gap.toFixed(3) }
+  if (gap > 1e-9) measured.value = { u, from: got[0], to: got[1], text: bare(gap) }
 }
 async function takeScale(): Promise<void> {
   const m = measured.value
   if (!m) return
-  const wanted = Number(m.text.replace(',', '.').replace(/\s*mm$/, ''))
-  if (!(wanted > 0)) return
+  const wanted = readLength(m.text)
+  if (!wanted || wanted < 0) return
   const k = wanted / Math.hypot(m.to[0] - m.from[0], m.to[1] - m.from[1])
   const at = (m.u.at ?? [0, 0]) as Pair
   measured.value = null
@@ -101,7 +103,7 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
   </section>
   <div v-if="places.open" class="card"><p class="prompt">Next: {{ places.prompt }}</p><p class="muted">Ends and centres of the layout catch the pointer. <kbd>Esc</kbd> leaves.</p></div>
   <div v-if="measured" class="card">
-    <label>True distance<input v-model="measured.text" class="field" data-testid="true-distance" @keydown.stop @keydown.enter="takeScale()" /></label>
+    <label>True distance, {{ units.length }}<input v-model="measured.text" class="field" data-testid="true-distance" @keydown.stop @keydown.enter="takeScale()" /></label>
     <footer><button class="btn small" @click="measured = null">Leave it</button><button class="btn main small" data-testid="take-scale" @click="takeScale()">Scale</button></footer>
   </div>
   <section v-if="links.replacing" class="card" data-testid="difference">
@@ -136,8 +138,8 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
       </header>
       <template v-if="openLayout === u.id">
         <div class="four">
-          <label>X <input class="field" :value="trim((u.at ?? [0, 0])[0])" data-testid="layout-x" @keydown.stop @change="set(u, 'x', $event)" /></label>
-          <label>Y <input class="field" :value="trim((u.at ?? [0, 0])[1])" data-testid="layout-y" @keydown.stop @change="set(u, 'y', $event)" /></label>
+          <label>X <input class="field" :value="bare((u.at ?? [0, 0])[0])" data-testid="layout-x" @keydown.stop @change="set(u, 'x', $event)" /></label>
+          <label>Y <input class="field" :value="bare((u.at ?? [0, 0])[1])" data-testid="layout-y" @keydown.stop @change="set(u, 'y', $event)" /></label>
           <label>Turn ° <input class="field" :value="trim(u.turn ?? 0)" data-testid="layout-turn" @keydown.stop @change="set(u, 'turn', $event)" /></label>
           <label>Scale <input class="field" :value="trim(u.scale ?? 1)" data-testid="layout-scale" @keydown.stop @change="set(u, 'scale', $event)" /></label>
         </div>

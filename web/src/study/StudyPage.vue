@@ -16,7 +16,7 @@ import { asMesh, fetchField, lengths, moved, type ResultField, tint } from './fi
 import { scale } from '../ui/scale'
 import StudyPanel, { type Condition } from './StudyPanel.vue'
 import StudyResults from './StudyResults.vue'
-import { typed } from '../ui/units'
+import { length, number, stress, stressNumber, typed, units } from '../ui/units'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const props = defineProps<{ drawer: string | null }>()
@@ -206,9 +206,12 @@ const peakMark = computed(() => {
   }
   const p = new Vector3(...[0, 1, 2].map((k) => f.points[3 * best + k] + factor.value * f.displacement[3 * best + k]))
   const [x, y] = e.camera.project(p)
-  return { x, y, text: show.value === 'stress' ? `${trim(a.peak, 1)} MPa` : `${trim(a.deflection, 3)} mm` }
+  return { x, y, text: show.value === 'stress' ? stress(a.peak) : length(a.deflection) }
 })
-const ticks = computed(() => [1, 0.75, 0.5, 0.25, 0].map((t) => ({ t, text: trim(t * top.value, top.value < 1 ? 4 : top.value < 10 ? 2 : 1) })))
+const ticks = computed(() => {
+  const most = show.value === 'stress' ? stressNumber(top.value) : number(top.value)
+  return [1, 0.75, 0.5, 0.25, 0].map((t) => ({ t, text: trim(t * most, most < 1 ? 4 : most < 10 ? 2 : 1) }))
+})
 const gradient = `linear-gradient(to top, ${Array.from({ length: 9 }, (_, i) => `rgb(${scale(i / 8).map(Math.round).join(' ')}) ${(i * 12.5).toFixed(1)}%`).join(', ')})`
 
 function ready(e: Engine): void {
@@ -235,7 +238,7 @@ const NONE: typeof lines.value = []
           </span>
         </template>
         <div v-if="show !== 'part' && field && !draft" class="legend" data-testid="legend">
-          <b>{{ show === 'stress' ? 'von Mises, MPa' : 'deflection, mm' }}</b>
+          <b>{{ show === 'stress' ? `von Mises, ${units.stress}` : `deflection, ${units.length}` }}</b>
           <div class="scale"><i :style="{ background: gradient }" /><span v-for="t in ticks" :key="t.t" :style="{ bottom: `calc(${t.t * 100}% - 8px)` }">{{ t.text }}</span></div>
           <label>Shape × {{ factor }}<input v-model.number="factor" type="range" min="0" :max="auto * 2 || 1" :step="auto / 10 || 1" aria-label="Exaggeration" /></label>
         </div>

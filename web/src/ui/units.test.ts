@@ -1,6 +1,6 @@
 import { afterEach, describe, expect, it } from 'vitest'
 import { mass } from './format'
-import { area, bare, length, PLAIN, rounded, stress, typed, units, volume } from './units'
+import { area, bare, length, PLAIN, readLength, rounded, stress, typed, units, volume } from './units'
 
 afterEach(() => (units.value = PLAIN))
 
@@ -40,5 +40,19 @@ describe('units of a document', () => {
     expect(typed('-.5', 'length')).toBe('-.5 in')
     expect(typed('20', 'force')).toBe('20 lbf')
     expect(typed('0,5', 'length')).toBe('0,5')
+  })
+})
+
+describe('a length typed into a plain field', () => {
+  it('is read in the unit of the document, or its own', () => {
+    expect(readLength('12,5')).toBe(12.5)
+    expect(readLength('1 1/4 in')).toBeCloseTo(31.75, 12)
+    expect(readLength('-3/8"')).toBeCloseTo(-9.525, 12)
+    units.value = { ...PLAIN, length: 'in' }
+    expect(readLength('2')).toBeCloseTo(50.8, 12)
+    expect(readLength('2 mm')).toBe(2)
+  })
+  it('is none when it is not one', () => {
+    for (const text of ['', 'abc', '1/0', '1 2.5', '2 kg', '1..2']) expect(readLength(text)).toBeNull()
   })
 })

@@ -65,7 +65,8 @@ export const volume = (mm3: number): string => powered(mm3, 3)
 export const density = (kgm3: number): string => (['in', 'ft'].includes(units.value.length) ? `${((kgm3 / 453.59237) * 25.4 ** 3 * 1e-6).toPrecision(3)} lb/in³` : `${kgm3} kg/m³`)
 export const force = (n: number): string => `${rounded(n / NEWTON[units.value.force])} ${units.value.force}`
 export const forceBare = (n: number): string => rounded(n / NEWTON[units.value.force], 2)
-export const stress = (mpa: number): string => `${rounded(mpa / MPA[units.value.stress], 2)} ${units.value.stress}`
+export const stressNumber = (mpa: number): number => mpa / MPA[units.value.stress]
+export const stress = (mpa: number): string => `${rounded(stressNumber(mpa), 2)} ${units.value.stress}`
 export function angle(rad: number): string {
   return units.value.angle === 'rad' ? `${rounded(rad)} rad` : `${rounded((rad * 180) / Math.PI)}°`
 }
@@ -89,6 +90,16 @@ export function typed(raw: string, dimension: string | null | undefined): string
   const text = raw.trim()
   const unit = unitOf(dimension)
   return unit && NUMBER.test(text) ? `${text} ${unit}` : text
+}
+const LENGTH = /^([-+]?)(?:(\d+)\s+)?(?:(\d+)\s*\/\s*(\d+)|(\d*[.,]?\d+|\d+[.,]))\s*(mm|cm|m|in|ft|"|')?$/
+/** Millimetres of a length as typed into a plain field: a number or a fraction, with a unit or in
+ * the document's own. Null where it is none. */
+export function readLength(raw: string): number | null {
+  const m = LENGTH.exec(raw.trim())
+  if (!m || (m[2] && m[5]) || m[4] === '0') return null
+  const size = Number(m[2] ?? 0) + (m[3] ? Number(m[3]) / Number(m[4]) : Number(m[5].replace(',', '.')))
+  const unit = m[6] === '"' ? 'in' : m[6] === "'" ? 'ft' : ((m[6] ?? units.value.length) as keyof typeof MM)
+  return (m[1] === '-' ? -size : size) * MM[unit]
 }
 
 /** A few values as they would look in some units. */

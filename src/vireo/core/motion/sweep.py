@@ -45,8 +45,9 @@ class Runner:
 
 @dataclass
 class Sweep:
-    """Coordinates in rad or mm. `values`, `clearance` (mm, inf when nothing is near) and
-    `poses` run together; `clash_at` is where it stopped, `pair` which leaves met."""
+    """Coordinates in rad or mm. `values`, `clearance` (mm, least gap of what neither touches at
+    the start nor shares a joint; inf of none) and `poses` run together; `clash_at` is where it
+    stopped, `pair` which leaves met."""
 
     values: list[float] = field(default_factory=list)
     clearance: list[float] = field(default_factory=list)
@@ -69,6 +70,10 @@ Truth = Callable[[str, str, Mapping[int, Pose]], Shared | None]
 
 #: A fit by design (pressed, or drawn at one size) is no thicker than this (mm).
 FIT = 0.05
+
+
+#: Leaves nearer than this (mm) at the start touch: as close as their triangles tell.
+TOUCH = 0.01
 
 
 @dataclass
@@ -134,28 +139,35 @@ class _Scene:
             return {(0, 0)} if found.contacts else set()
         return {(int(one[c.b1]), int(two[c.b2])) for c in found.contacts}
 
-    def gaps(
-        self, poses: Sequence[Pose], reach: float
-    ) -> tuple[float, list[tuple[int, int, float]]]:
-        """Least gap of all pairs, and the gap of each pair nearer than `reach`."""
+    def near(self, poses: Sequence[Pose], reach: float) -> list[tuple[int, int, float]]:
+        """The pairs nearer than `reach` (mm) with their gaps."""
+        bounds = self._bounds(poses, self.pairs)
+        found = [(i, j, self._gap(i, j)) for (i, j), b in zip(self.pairs, bounds, strict=True)
+                 if b <= reach]  # fmt: skip
+        return [(i, j, gap) for i, j, gap in found if gap <= reach]
+
+    def least(self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> float:
+        """Least gap of some pairs in mm, inf of none."""
+        least = math.inf
+        # The nearest boxes first, so that most pairs need not be asked.
+        for bound, (i, j) in sorted(zip(self._bounds(poses, pairs), pairs, strict=True)):
+            if bound > least:
+                break
+            least = min(least, self._gap(i, j))
+        return least
+
+    def _bounds(self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> list[float]:
+        """What boxes of pairs are apart at least; puts the leaves at their poses."""
         self.place(poses)
         low, high = self.boxes(poses)
-        least, near = math.inf, []
-        for i, j in self.pairs:
-            apart = np.maximum(np.maximum(low[i] - high[j], low[j] - high[i]), 0.0)
-            bound = float(np.linalg.norm(apart))
-            if bound > reach and bound > least:
-                continue
-            gap = float(
-                fcl.distance(
-                    self.objects[i], self.objects[j], fcl.DistanceRequest(), fcl.DistanceResult()
-                )
-            )
-            gap = max(gap, 0.0)
-            least = min(least, gap)
-            if gap <= reach:
-                near.append((i, j, gap))
-        return least, near
+        return [
+            float(np.linalg.norm(np.maximum(np.maximum(low[i] - high[j], low[j] - high[i]), 0.0)))
+            for i, j in pairs
+        ]
+
+    def _gap(self, i: int, j: int) -> float:
+        asked, found = fcl.DistanceRequest(), fcl.DistanceResult()
+        return max(float(fcl.distance(self.objects[i], self.objects[j], asked, found)), 0.0)
 
     def travel(self, a: Sequence[Pose], b: Sequence[Pose]) -> list[float]:
         """Furthest any corner of each runner's box moves between two poses."""
@@ -209,6 +221,7 @@ def sweep(
         found.clearance.append(0.0)
         found.poses.append(poses)
 
+    close = [(i, j) for i, j, _ in scene.near(first.poses, TOUCH)]
     for i, j in scene.touching(first.poses, scene.pairs):
         both = shared(i, j, first.poses)
         fit = joined(runners[i].id, runners[j].id) and (both is None or both.thickness <= FIT)
@@ -216,9 +229,13 @@ def sweep(
             clash(start, first.poses, (i, j))
             return found
         contacts[i, j] = Contact(both.volume if both else 0.0, scene.faces_meeting(i, j))
+    for i, j in close:
+        contacts.setdefault((i, j), Contact(0.0, scene.faces_meeting(i, j)))
     scene.pairs = [p for p in scene.pairs if p not in contacts]
-    gap, _ = scene.gaps(first.poses, 0.0)
-    found.values, found.clearance, found.poses = [start], [gap], [first.poses]
+    # What slides in its joint is near by design: the curve tells of what else comes near.
+    strangers = [p for p in scene.pairs if not joined(runners[p[0]].id, runners[p[1]].id)]
+    found.values, found.poses = [start], [first.poses]
+    found.clearance = [scene.least(first.poses, strangers)]
 
     def pose_at(value: float, near: Sequence[Pose]) -> list[Pose] | None:
         solution = solve(mechanism.with_poses(near).with_value(pair, value), diagnose=False)
@@ -274,7 +291,7 @@ def sweep(
             return advance(half, b, depth + 1) if half is not None else None
         travel = scene.travel(a[1], poses)
         furthest = max(travel, default=0.0)
-        _, near = scene.gaps(a[1], 2 * furthest)
+        near = scene.near(a[1], 2 * furthest)
         risky = any(gap <= travel[i] + travel[j] for i, j, gap in near)
         if not risky:
             if deeper(poses, every=False) is None:
@@ -306,8 +323,7 @@ def sweep(
             clash(*first_deeper(state, moved))
             break
         state = moved
-        gap, _ = scene.gaps(state[1], 0.0)
         found.values.append(state[0])
-        found.clearance.append(gap)
+        found.clearance.append(scene.least(state[1], strangers))
         found.poses.append(state[1])
     return found
