@@ -3,6 +3,8 @@
 import math
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.core.parts import Maker, block, near, upright
 from tests.core.test_grow import trouble, volume
@@ -150,6 +152,36 @@ def test_rules_gather_what_they_say(fields, count):
     assert note.error is None, note.error
     wanted = count if fields["by"] != "of_steps" or fields.get("of") == "edge" else 6
     assert note.notes[0].text.startswith(f"{wanted} "), note.notes
+
+
+@given(n=st.integers(2, 5), gap=st.floats(11.0, 30.0), hit=st.booleans())
+@settings(max_examples=10, deadline=None)
+def test_a_set_holds_the_bodies_a_step_and_its_copies_made(n, gap, hit):
+    """A peg, its copies, a bore into all of them: the set moves the pegs and not the plate."""
+    m = Maker()
+    m.step("primitive", width="200 mm", depth="60 mm", height="4 mm")
+    peg = m.step("primitive", width="10 mm", depth="10 mm", height="10 mm", z="20 mm", result="new")
+    bore = m.step("primitive", form="cylinder", diameter="4 mm", height="40 mm", z="0 mm",
+                  result="cut") if hit else None  # fmt: skip
+    m.step("copies_linear", steps=[peg, *([bore] if bore else [])], count=str(n),
+           spacing=f"{gap} mm", way="X")  # fmt: skip
+    s = m.step("set", of="body", by="of_steps", steps=[peg])
+    before = m.build()
+    assert before.steps[-1].notes[0].text == f"{n} bodies now"
+    m.step("move_body", bodies=[s], z="7 mm")
+    after = m.build()
+    assert after.steps[-1].error is None
+    for id, body in after.bodies.items():
+        rise = body["centre"][2] - before.bodies[id]["centre"][2]
+        assert rise == pytest.approx(0.0 if id == "b_s1" else 7.0)
+    with pytest.raises(Exception, match="needed by"):
+        m.do("remove_step", id=s)
+    # The cut alone made no body.
+    if bore:
+        m.do("edit_step", id=s, fields={"steps": [bore]})
+        assert "no body belongs" in next(x for x in m.build().steps if x.id == s).error.text
+    m.do("edit_step", id=s, fields={"of": "face", "steps": [peg]})
+    assert "gathers faces, but bodies are wanted" in m.build().steps[-1].error.text
 
 
 def test_chains_and_untouched_faces():

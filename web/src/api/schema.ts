@@ -4021,6 +4021,11 @@ export interface components {
             };
             /** Regions */
             regions: components["schemas"]["RegionView"][];
+            /**
+             * Wholes
+             * @default []
+             */
+            wholes: components["schemas"]["WholeView"][];
         };
         /** Snap */
         Snap: {
@@ -4196,6 +4201,11 @@ export interface components {
             caption: string;
             /** Change */
             change: number;
+            /**
+             * Counted
+             * @default []
+             */
+            counted: string[];
             /** @default null */
             datum: components["schemas"]["DatumView"] | null;
             error: components["schemas"]["Report"] | null;
@@ -4203,7 +4213,7 @@ export interface components {
              * Gathers
              * @default null
              */
-            gathers: ("face" | "edge") | null;
+            gathers: ("face" | "edge" | "body") | null;
             /** Id */
             id: string;
             /** Kept */
@@ -4670,6 +4680,40 @@ export interface components {
              * @default null
              */
             frame: string | null;
+        };
+        /**
+         * WholeView
+         * @description All inside an outline; `covers` are the regions that make it up.
+         */
+        WholeView: {
+            /** Area */
+            area: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Covers */
+            covers: string[];
+            /**
+             * Curves
+             * @default []
+             */
+            curves: string[];
+            /** Depth */
+            depth: number;
+            /** Holes */
+            holes: [
+                number,
+                number
+            ][][];
+            /** Id */
+            id: string;
+            /** Outer */
+            outer: [
+                number,
+                number
+            ][];
         };
         /**
          * Witness

@@ -55,8 +55,9 @@ const report = (id: string) => doc.build?.steps.find((s) => s.id === id)
 const many = computed(() => Object.values(options.value).join('').length + 4 * Object.keys(options.value).length > 33)
 /** Sets whose members fit the field, to be taken as one pick. */
 const sets = computed<Step[]>(() => {
+  if (props.field.type === 'bodies') return before.value.filter((s) => report(s.id)?.gathers === 'body')
   if (props.field.type !== 'picks') return []
-  return before.value.filter((s) => [props.field.accepts, 'any'].some((a) => a === report(s.id)?.gathers || (a === 'any' && props.field.accepts === 'any' && report(s.id)?.gathers)))
+  return before.value.filter((s) => [props.field.accepts, 'any'].some((a) => report(s.id)?.gathers !== 'body' && (a === report(s.id)?.gathers || (a === 'any' && props.field.accepts === 'any' && report(s.id)?.gathers))))
 })
 const hasSet = (id: string): boolean => (list.value as { kind?: string; name?: string[] }[]).some((p) => p.kind === 'set' && p.name?.[0] === id)
 function toggleSet(id: string): void {
@@ -71,6 +72,13 @@ const axes = computed<[string, string][]>(() => {
 })
 const focused = computed(() => draft.focus === props.field.name)
 const focusable = computed(() => ['picks', 'regions', 'points', 'curves', 'spots'].includes(props.field.type))
+/** Words of the two ways to choose: one by one, or what hangs together. */
+const wholes = computed(() => (({ regions: ['One by one', 'Inside outlines'], curves: ['One by one', 'Chains'] }) as Record<string, string[]>)[props.field.type])
+const tips = ['Each region or curve by itself', 'A click takes everything inside an outline, whatever is drawn in it, or all curves that meet end to end']
+function grasp(whole: boolean): void {
+  draft.whole = whole
+  draft.focus = props.field.name
+}
 const words = computed(() => {
   const n = list.value.length
   if (props.field.type === 'picks') return n ? `${n} ${props.field.accepts === 'any' ? 'pick' : props.field.accepts}${n === 1 ? '' : 's'}` : 'none yet'
@@ -82,7 +90,9 @@ const words = computed(() => {
 function clear(): void {
   draft.set(props.field.name, [])
 }
-const bodies = computed(() => (doc.build?.bodies ?? []).map((b) => b.id))
+/** The bodies there are when the step begins. */
+const standing = computed(() => (draft.before ?? doc.build)?.bodies ?? [])
+const bodies = computed(() => standing.value.map((b) => b.id))
 const index = computed(() => (draft.id ? (doc.part?.steps ?? []).findIndex((s) => s.id === draft.id) : (doc.part?.marker ?? doc.part?.steps.length ?? 0)))
 /** Earlier steps that did something with a shape of their own. */
 const copyable = computed(() => before.value.filter((s) => registries.kind(s.kind)?.copyable || (props.field.any && !['sketch', 'set', 'plane', 'axis', 'point', 'frame', 'port'].includes(s.kind))))
@@ -111,7 +121,9 @@ if (props.field.type === 'part_body')
     },
     { immediate: true },
   )
-const bodyName = (id: string): string => doc.build?.bodies.find((b) => b.id === id)?.name ?? id
+const bodyName = (id: string): string => standing.value.find((b) => b.id === id)?.name ?? 'a body that is gone'
+/** Chosen ones that are not there any more. */
+const lost = computed(() => (props.field.type === 'bodies' ? (list.value as string[]).filter((id) => !bodies.value.includes(id) && !sets.value.some((s) => s.id === id)) : []))
 function toggleBody(id: string): void {
   const now = list.value as string[]
   draft.set(props.field.name, now.includes(id) ? now.filter((b) => b !== id) : [...now, id])
@@ -141,6 +153,7 @@ function toggleBody(id: string): void {
     <span v-else-if="focusable" class="picks">
       <button class="pickbox" :class="{ on: focused }" :title="field.hint ?? 'Click in the picture to choose'" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">{{ words }}</button>
       <button v-for="s in sets" :key="s.id" class="chip" :class="{ on: hasSet(s.id) }" :title="`All that ${s.name} gathers`" :data-testid="`set-${field.name}-${s.id}`" @click="toggleSet(s.id)">{{ s.name }}</button>
+      <span v-if="wholes" class="segmented" role="group" :aria-label="`How ${field.label} are chosen`"><button v-for="(word, k) in wholes" :key="word" :class="{ on: draft.whole === Boolean(k) }" :title="tips[k]" :data-testid="`${k ? 'whole' : 'single'}-${field.name}`" @click="grasp(Boolean(k))">{{ word }}</button></span>
       <button v-if="list.length" class="icon-btn" title="Clear" aria-label="Clear" @click="clear"><Icon name="close" :size="14" /></button>
     </span>
     <span v-else-if="field.type === 'steps'" class="bodies" :data-testid="`steps-${field.name}`">
@@ -167,6 +180,9 @@ function toggleBody(id: string): void {
     </span>
     <span v-else-if="field.type === 'bodies'" class="bodies">
       <button v-for="id in bodies" :key="id" class="chip" :class="{ on: list.includes(id) }" @click="toggleBody(id)">{{ bodyName(id) }}</button>
+      <button v-for="id in lost" :key="id" class="chip on gone" title="It is not there any more: click to leave it out" @click="toggleBody(id)">{{ bodyName(id) }}</button>
+      <button v-for="s in sets" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" :title="`All bodies that ${s.name} gathers`" :data-testid="`set-${field.name}-${s.id}`" @click="toggleBody(s.id)">{{ s.name }}</button>
+      <button class="pickbox" :class="{ on: focused }" title="Click bodies in the picture" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">Click them</button>
       <small v-if="!list.length" class="muted">{{ field.free ? 'the first' : 'all' }}</small>
     </span>
   </div>
@@ -184,6 +200,7 @@ function toggleBody(id: string): void {
 select.field { max-width: 190px; }
 .picks { display: flex; flex-wrap: wrap; gap: 4px; align-items: center; justify-content: flex-end; }
 i { font-style: normal; font-size: 11px; font-weight: 600; margin-right: 5px; color: var(--pick); }
+.gone { text-decoration: line-through; }
 .bodies .chip { border: 1px solid var(--line-2); }
 .bodies { display: flex; flex-wrap: wrap; gap: 3px; align-items: center; justify-content: flex-end; }
 </style>

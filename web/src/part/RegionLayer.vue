@@ -35,16 +35,28 @@ const project = computed(() => {
 })
 const path = (points: Pair[]): string => points.map((p, i) => { const [x, y] = project.value(p); return `${i ? 'L' : 'M'}${x.toFixed(1)} ${y.toFixed(1)}` }).join('') + 'Z'
 
+/** Ids of the regions that count: as the step was built, before that as they were chosen. */
+const counted = computed<Set<string>>(() => {
+  const built = draft.report?.status === 'ok' && !draft.trying ? draft.report.counted : null
+  if (built?.length) return new Set(built)
+  const wholes = props.sketch.wholes ?? []
+  if (!chosen.value.length) return new Set(props.sketch.regions.filter((r) => r.depth % 2 === 0).map((r) => r.id))
+  return new Set(chosen.value.flatMap((c) => (props.sketch.regions.some((r) => r.id === c.id) ? [c.id] : (wholes.find((w) => w.id === c.id)?.covers ?? []))))
+})
 const chosen = computed(() => ((regionField.value ? draft.fields[regionField.value] : []) as RegionPick[] | undefined) ?? [])
 const regions = computed(() =>
   regionField.value
     ? props.sketch.regions.map((r) => ({
         r,
         d: path(r.outer as Pair[]) + (r.holes as Pair[][]).map(path).join(''),
-        on: chosen.value.length ? chosen.value.some((c) => c.id === r.id) : r.depth % 2 === 0,
-        picked: chosen.value.some((c) => c.id === r.id),
+        on: counted.value.has(r.id),
+        picked: chosen.value.length > 0 && counted.value.has(r.id),
       }))
     : [],
+)
+/** What can be taken as everything inside an outline; the small ones lie on top. */
+const wholes = computed(() =>
+  regionField.value && draft.whole ? [...(props.sketch.wholes ?? [])].sort((a, b) => b.area - a.area).map((w) => ({ w, d: path(w.outer as Pair[]), picked: chosen.value.some((c) => c.id === w.id) })) : [],
 )
 function toggleRegion(r: SketchView['regions'][number]): void {
   const list = chosen.value.some((c) => c.id === r.id) ? chosen.value.filter((c) => c.id !== r.id) : [...chosen.value, { id: r.id, at: r.at as Pair, area: r.area, curves: r.curves }]
@@ -54,9 +66,20 @@ const chosenCurves = computed(() => ((curveField.value ? draft.fields[curveField
 const curves = computed(() =>
   curveField.value ? props.sketch.curves.map((c) => ({ id: c.id, d: path(c.points as Pair[]).slice(0, -1), on: !chosenCurves.value.length || chosenCurves.value.includes(c.id) })) : [],
 )
+/** The curves that hang together with one end to end. */
+function chainOf(id: string): string[] {
+  const ends = new Map(props.sketch.curves.map((c) => [c.id, [c.points[0], c.points.at(-1)!] as Pair[]]))
+  const meet = (a: Pair[], b: Pair[]): boolean => a.some((p) => b.some((q) => Math.hypot(p[0] - q[0], p[1] - q[1]) < 1e-5))
+  const chain = [id]
+  for (const one of chain) for (const [other, at] of ends) if (!chain.includes(other) && meet(ends.get(one)!, at)) chain.push(other)
+  return chain
+}
+const reach = (id: string): string[] => (draft.whole ? chainOf(id) : [id])
+const hovered = computed(() => (hover.value && curveField.value && props.sketch.curves.some((c) => c.id === hover.value) ? reach(hover.value) : []))
 function toggleCurve(id: string): void {
   const now = chosenCurves.value
-  draft.set(curveField.value!, now.includes(id) ? now.filter((p) => p !== id) : [...now, id])
+  const some = reach(id)
+  draft.set(curveField.value!, now.includes(id) ? now.filter((p) => !some.includes(p)) : [...now, ...some.filter((p) => !now.includes(p))])
 }
 const chosenPoints = computed(() => ((pointField.value ? draft.fields[pointField.value] : []) as string[] | undefined) ?? [])
 const points = computed(() =>
@@ -74,7 +97,11 @@ function togglePoint(id: string): void {
       v-for="x in regions" :key="x.r.id" :d="x.d" fill-rule="evenodd" :class="{ on: x.on, picked: x.picked, hover: hover === x.r.id }" :data-testid="`region-${x.r.id}`"
       @pointerenter="hover = x.r.id" @pointerleave="hover = null" @pointerdown.stop @click.stop="toggleRegion(x.r)"
     ><title>region, {{ area(x.r.area) }}</title></path>
-    <g v-for="c in curves" :key="c.id" class="curve" :class="{ on: c.on }" :data-testid="`wall-${c.id}`" @pointerdown.stop @click.stop="toggleCurve(c.id)">
+    <path
+      v-for="x in wholes" :key="`w${x.w.id}`" :d="x.d" class="whole" :class="{ picked: x.picked, hover: hover === x.w.id }" :data-testid="`whole-${x.w.curves?.join('-')}`"
+      @pointerenter="hover = x.w.id" @pointerleave="hover = null" @pointerdown.stop @click.stop="toggleRegion(x.w)"
+    ><title>everything inside, {{ area(x.w.area) }}</title></path>
+    <g v-for="c in curves" :key="c.id" class="curve" :class="{ on: c.on, near: hovered.includes(c.id) }" :data-testid="`wall-${c.id}`" @pointerenter="hover = c.id" @pointerleave="hover = null" @pointerdown.stop @click.stop="toggleCurve(c.id)">
       <path :d="c.d" class="wide" /><path :d="c.d" class="thin" />
     </g>
     <g v-for="p in points" :key="p.id" :class="{ on: p.on }" :transform="`translate(${p.at[0]} ${p.at[1]})`" @pointerdown.stop @click.stop="togglePoint(p.id)">
@@ -89,10 +116,13 @@ path { pointer-events: visiblePainted; cursor: pointer; fill: var(--accent); fil
 path.on { fill-opacity: 0.14; stroke-opacity: 0.8; }
 path.picked { fill: var(--pick); stroke: var(--pick); fill-opacity: 0.22; }
 path.hover { fill: var(--hover); fill-opacity: 0.25; }
+path.whole, path.whole.picked { fill: transparent; stroke: none; }
+path.whole.picked { stroke: var(--pick); stroke-width: 2.5; stroke-opacity: 1; }
+path.whole.hover { fill: var(--hover); fill-opacity: 0.2; stroke: var(--hover); stroke-width: 2.5; stroke-opacity: 1; }
 path.wide { fill: none; stroke: transparent; stroke-width: 12; pointer-events: stroke; }
 path.thin { fill: none; stroke: var(--ink-3); stroke-opacity: 1; stroke-width: 1.5; pointer-events: none; }
 .curve.on .thin { stroke: var(--pick); stroke-width: 2.6; }
-.curve:hover .thin { stroke: var(--hover); stroke-width: 3; }
+.curve.near .thin { stroke: var(--hover); stroke-width: 3; }
 circle { pointer-events: visiblePainted; cursor: pointer; fill: transparent; stroke: var(--ink-3); stroke-width: 1.5; }
 g.on circle { stroke: var(--pick); fill: var(--pick); fill-opacity: 0.25; }
 </style>

@@ -21,7 +21,6 @@ const card = ref<HTMLElement | null>(null)
 const watcher = new ResizeObserver(() => card.value?.scrollIntoView({ block: 'nearest' }))
 onMounted(() => card.value && watcher.observe(card.value))
 onUnmounted(() => watcher.disconnect())
-const title = computed(() => draft.name || draft.kind?.label || '')
 </script>
 
 <template>
@@ -29,7 +28,7 @@ const title = computed(() => draft.name || draft.kind?.label || '')
     <header>
       <span class="n">{{ number }}</span>
       <Icon :name="draft.kind?.icon ?? 'box'" :size="17" />
-      <b>{{ title }}</b>
+      <input v-model="draft.name" class="name" :placeholder="draft.kind?.label" aria-label="Name of the step" title="Its name: type to change it" maxlength="80" spellcheck="false" data-testid="step-name" />
       <span v-if="draft.trying" class="muted">…</span>
       <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass">{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change <= -0.0005 }">{{ change(draft.report.change) }}</i></span>
       <button class="icon-btn" title="What this step does (F1)" aria-label="Help on this step" data-testid="step-help" @click="help.show(`step:${draft.kindName}`)"><Icon name="help" :size="15" /></button>
@@ -50,7 +49,11 @@ const title = computed(() => draft.name || draft.kind?.label || '')
 <style scoped>
 .editor { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 10px; display: flex; flex-direction: column; gap: 7px; margin: 6px 0; scroll-margin: 8px; }
 header { display: flex; align-items: center; gap: 8px; padding-bottom: 6px; border-bottom: 1px solid var(--line); }
-header b { flex: 1; font-weight: 600; }
+header .name { flex: 1; min-width: 0; font: inherit; font-weight: 600; color: var(--ink); background: none; border: 1px solid transparent; border-radius: 5px; padding: 1px 4px; margin-left: -4px; }
+header .name::placeholder { color: var(--ink); opacity: 1; }
+header .name:hover { border-color: var(--line-2); }
+header .name:focus { border-color: var(--accent); outline: none; background: var(--panel-2); }
+header .name:focus::placeholder { color: var(--ink-3); }
 header i { font-style: normal; color: var(--up); margin-left: 4px; }
 header i.less { color: var(--down); }
 .n { color: var(--ink-3); font-size: 12px; }

@@ -26,6 +26,8 @@ export const useDraft = defineStore('draft', () => {
   const id = ref<string | null>(null)
   const kindName = ref<string | null>(null)
   const name = ref('')
+  /** What an open step was called when it was opened. */
+  const called = ref('')
   const fields = ref<Fields>({})
   const trial = shallowRef<BuildView | null>(null)
   /** The part just before this step: what is picked on. */
@@ -35,6 +37,8 @@ export const useDraft = defineStore('draft', () => {
   /** The field that takes clicks in the picture. */
   const focus = ref<string | null>(null)
   const touched = ref(false)
+  /** Clicks take what hangs together: everything inside an outline, chains of curves. */
+  const whole = ref(false)
   let tries = 0
   let timer = 0
 
@@ -123,7 +127,7 @@ export const useDraft = defineStore('draft', () => {
     discard()
     id.value = step
     kindName.value = found.kind
-    name.value = found.name
+    name.value = called.value = found.name
     fields.value = { ...defaults(found.kind), ...(structuredClone(found.fields) as Fields) }
     trial.value = doc.build
     focusFirst()
@@ -138,7 +142,7 @@ export const useDraft = defineStore('draft', () => {
 
   async function loadBefore(): Promise<void> {
     const view = doc.view
-    if (!view || !kind.value?.fields.some((f) => f.type === 'picks' || f.type === 'spots' || f.type === 'plane')) {
+    if (!view || !kind.value?.fields.some((f) => ['picks', 'spots', 'plane', 'bodies'].includes(f.type))) {
       before.value = null
       return
     }
@@ -216,6 +220,14 @@ export const useDraft = defineStore('draft', () => {
     setFocused(list)
   }
 
+  /** A body on or off in the field that takes clicks. */
+  function toggleBody(body: string): void {
+    const name = focus.value
+    if (!name) return
+    const list = (fields.value[name] as string[] | undefined) ?? []
+    set(name, list.includes(body) ? list.filter((b) => b !== body) : [...list, body])
+  }
+
   function addSpot(field: string, face: StoredPick, at: number[]): void {
     const list = (fields.value[field] as Spot[] | undefined) ?? []
     const number = Math.max(0, ...list.map((s) => Number(s.id.slice(1)) || 0)) + 1
@@ -267,7 +279,8 @@ export const useDraft = defineStore('draft', () => {
 
   async function keep(): Promise<boolean> {
     if (!command.value || missing.value) return false
-    const kept = await doc.edit([command.value], id.value ? `edit ${name.value}` : `add ${name.value || kind.value?.label}`)
+    const renamed: Command[] = id.value && name.value.trim() && name.value !== called.value ? [{ do: 'rename_step', id: id.value, name: name.value }] : []
+    const kept = await doc.edit([command.value, ...renamed], id.value ? `edit ${name.value}` : `add ${name.value || kind.value?.label}`)
     if (kept) discard()
     else error.value = doc.failure
     return kept
@@ -278,7 +291,7 @@ export const useDraft = defineStore('draft', () => {
     tries++
     id.value = null
     kindName.value = null
-    name.value = ''
+    name.value = called.value = ''
     fields.value = {}
     trial.value = null
     before.value = null
@@ -289,7 +302,7 @@ export const useDraft = defineStore('draft', () => {
   }
 
   return {
-    id, kindName, kind, name, fields, trial, before, error, trying, focus, touched, open, index, shownFields, report, missing,
-    asked, focused, begin, edit, set, setFocused, togglePick, addSpot, leaveOut, take, replace, keep, discard, attempt,
+    id, kindName, kind, name, fields, trial, before, error, trying, focus, whole, touched, open, index, shownFields, report, missing,
+    asked, focused, begin, edit, set, setFocused, togglePick, toggleBody, addSpot, leaveOut, take, replace, keep, discard, attempt,
   }
 })

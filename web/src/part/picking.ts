@@ -42,7 +42,7 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
     if (placing.choosing.value || checks.picking) return 'any'
     if (!draft.open) return 'any'
     const asked = draft.asked
-    if (asked?.type === 'spots' || asked?.type === 'numbers') return 'face'
+    if (['spots', 'numbers', 'bodies'].includes(asked?.type ?? '')) return 'face'
     return asked?.type === 'picks' || asked?.type === 'sized' ? (asked.accepts as Wanted) : 'none'
   })
 
@@ -57,6 +57,11 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
       const index = spec ? findPick(spec.mesh.topology, p) : -1
       return index >= 0 ? [{ body: p.body, kind: p.kind as Mark['kind'], index }] : []
     })
+  }
+
+  /** Every face of some bodies. */
+  function wholeOf(ids: string[]): Mark[] {
+    return (before.value ?? bodies.value).filter((b) => ids.includes(b.id)).flatMap((b) => b.mesh.topology.faces.map((_, index): Mark => ({ body: b.id, kind: 'face', index })))
   }
 
   async function linkTo(hit: Hit | null): Promise<void> {
@@ -80,6 +85,7 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
     if (!pick || !draft.focus) return
     if (draft.asked?.type === 'spots') draft.addSpot(draft.focus, pick, hit.point.toArray())
     else if (draft.asked?.type === 'numbers') draft.leaveOut(draft.focus, pick)
+    else if (draft.asked?.type === 'bodies') draft.toggleBody(hit.body)
     else draft.togglePick(pick)
   }
 
@@ -109,6 +115,7 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
   }
 
   const marks = computed<Mark[]>(() => {
+    if (draft.open && draft.asked?.type === 'bodies') return wholeOf((draft.fields[draft.asked.name] as string[] | undefined) ?? [])
     if (draft.open && draft.focus) return marksOf(draft.focused, before.value ?? bodies.value)
     if (checks.picking) return marksOf(checks.picked as unknown as StoredPick[])
     if (measuring.on) return marksOf(measuring.picks as unknown as StoredPick[])

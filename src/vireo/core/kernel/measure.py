@@ -38,7 +38,7 @@ class MassProperties:
 
 def volume_of(shape: TopoDS_Shape) -> float:
     """Signed volume in mm3."""
-    return float(skin_of(shape).integrals.Mass())
+    return skin_of(shape).integrals.volume
 
 
 def roughly(shape: TopoDS_Shape, within: float) -> float:
@@ -51,16 +51,9 @@ def roughly(shape: TopoDS_Shape, within: float) -> float:
 
 def mass_properties(body: Body) -> MassProperties:
     skin = skin_of(body.shape)
-    solid = skin.integrals
-    matrix = solid.MatrixOfInertia()
-    inertia = np.array([[matrix.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
-    c = solid.CentreOfMass()
-    return MassProperties(
-        volume=float(solid.Mass()),
-        area=float(skin.area.Mass()),
-        centre=(c.X(), c.Y(), c.Z()),
-        inertia=inertia,
-    )
+    whole = skin.integrals
+    x, y, z = map(float, whole.first)
+    return MassProperties(whole.volume, skin.area, (x, y, z), whole.second)
 
 
 def area_of(face: TopoDS_Face) -> float:

@@ -13,6 +13,7 @@ from OCP.BOPAlgo import BOPAlgo_Builder, BOPAlgo_Tools
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeEdge
+from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools, BRepTools_WireExplorer
 from OCP.collections import Array1_double, Array1_gp_Pnt, Array1_int
@@ -20,7 +21,7 @@ from OCP.Geom import Geom_BSplineCurve
 from OCP.GeomAbs import GeomAbs_CurveType as CurveType
 from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Elips, gp_Pnt
 from OCP.GProp import GProp_GProps
-from OCP.TopAbs import TopAbs_EDGE, TopAbs_REVERSED, TopAbs_WIRE
+from OCP.TopAbs import TopAbs_EDGE, TopAbs_IN, TopAbs_REVERSED, TopAbs_WIRE
 from OCP.TopExp import TopExp_Explorer
 from OCP.TopoDS import (
     TopoDS,
@@ -163,6 +164,11 @@ def edge_of(curve: Curve2) -> TopoDS_Edge | None:
 
 @lru_cache(maxsize=64)
 def arrange(curves: tuple[tuple[str, Curve2], ...]) -> Arrangement:
+    """What `arrange_anew` finds, kept for the sketches asked for lately."""
+    return arrange_anew(curves)
+
+
+def arrange_anew(curves: tuple[tuple[str, Curve2], ...]) -> Arrangement:
     """All smallest regions between the curves, which may cross, nest, overlap and dangle.
 
     Curves are `(id, curve)`; those without length are passed over (the sketch reports them).
@@ -227,10 +233,7 @@ def merged(faces: list[TopoDS_Face]) -> list[TopoDS_Face]:
         return faces
     # Holes filled by a region that is not among them come back as faces: keep those that are.
     probes = [inner_point(f) for f in faces]
-    return [
-        f for f in _faces(compound_of(_rim(faces)))
-        if any(_holds(f, (p.X(), p.Y())) for p in probes)
-    ]  # fmt: skip
+    return [f for f in _faces(compound_of(_rim(faces))) if any(holds(f, p) for p in probes)]
 
 
 def _faces(edges: object) -> list[TopoDS_Face]:
@@ -390,8 +393,6 @@ def rim_of(arrangement: Arrangement, chosen: list[Region]) -> list[tuple[str, To
     return [(arrangement.source[Key(e)], e) for e in rim if Key(e) in arrangement.source]
 
 
-def _holds(face: TopoDS_Face, point: Pair) -> bool:
-    outer, inner = _wires(face)
-    if not inside(point, _polygon(outer, face)):
-        return False
-    return not any(inside(point, _polygon(w, face)) for w in inner)
+def holds(face: TopoDS_Face, at: gp_Pnt) -> bool:
+    """Whether a place in the plane lies inside a face."""
+    return bool(BRepClass_FaceClassifier(face, at, 1e-9).State() == TopAbs_IN)

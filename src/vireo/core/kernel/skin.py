@@ -5,6 +5,7 @@ Most of a body stays as it is from step to step, so each face is asked once and 
 
 from __future__ import annotations
 
+from dataclasses import dataclass
 from functools import cached_property
 
 import numpy as np
@@ -19,6 +20,7 @@ from OCP.GProp import GProp_GProps
 from OCP.IntCurvesFace import IntCurvesFace_Intersector
 from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
+from vireo.core.geometry import Triple
 from vireo.core.kernel.shape import Key, faces_of, solids_of
 from vireo.core.lately import Lately
 
@@ -30,11 +32,28 @@ SURFACES = {
     SurfaceType.GeomAbs_Torus: "torus",
 }
 
-_ORIGIN = gp_Pnt(0.0, 0.0, 0.0)
+#: The common apex of cones over faces: odd, so that none comes out flat in a part that is
+#: symmetric about its origin, where the kernel would take its moments for nothing.
+_APEX: Triple = (-1.3719, 2.2361, 0.7071)
 
 #: Relative error asked of integrals over bodies with free surfaces: the kernel's fixed number of
 #: points is wrong by a percent there.
 CLOSE = 1e-7
+
+
+@dataclass(frozen=True)
+class Moments:
+    """Volume (mm3), and first (mm4) and second moments (mm5) about a place; of a whole, its centre
+    (mm) and the inertia about that."""
+
+    volume: float
+    first: NDArray[np.float64]
+    second: NDArray[np.float64]
+
+
+def _steiner(arm: NDArray[np.float64]) -> NDArray[np.float64]:
+    """Inertia of a unit at the end of an arm."""
+    return float(arm @ arm) * np.eye(3) - np.outer(arm, arm)
 
 
 def corners(box: Bnd_Box) -> NDArray[np.float64]:
@@ -48,7 +67,7 @@ class Patch:
 
     def __init__(self, face: TopoDS_Face) -> None:
         self.face = face
-        self._areas: dict[bool, GProp_GProps] = {}
+        self._areas: dict[bool, float] = {}
 
     @cached_property
     def box(self) -> NDArray[np.float64]:
@@ -74,27 +93,32 @@ class Patch:
         return BRepAdaptor_Surface(self.face, False).GetType() not in SURFACES
 
     @cached_property
-    def integrals(self) -> GProp_GProps:
-        """What the cone from the origin over the face adds to the integrals of its solid."""
-        return self.cone(_ORIGIN)
+    def moments(self) -> Moments:
+        """What the cone from the common apex over the face adds to those of its solid."""
+        return self.cone(_APEX)
 
-    def cone(self, apex: gp_Pnt, within: float | None = None) -> GProp_GProps:
-        """Integrals of the cone over the face, to a relative error of its volume when given."""
+    def cone(self, apex: Triple, within: float | None = None) -> Moments:
+        """Moments of the cone over the face, to a relative error of its volume when given."""
         # By the kernel's inner call: the outer one tells nothing of a lone face, and has its
         # apex where the shape is located.
         of = BRepGProp_Face()
         of.Load(self.face)
         bounds = () if of.NaturalRestriction() else (BRepGProp_Domain(self.face),)
-        return BRepGProp_Vinert(of, *bounds, apex, *(() if within is None else (within,)))
+        found = BRepGProp_Vinert(of, *bounds, gp_Pnt(*apex), *(() if within is None else (within,)))
+        volume, c, m = float(found.Mass()), found.CentreOfMass(), found.MatrixOfInertia()
+        arm = np.array([c.X(), c.Y(), c.Z()]) - apex
+        own = np.array([[m.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
+        return Moments(volume, volume * arm, own + volume * _steiner(arm))
 
-    def skin(self, close: bool) -> GProp_GProps:
-        """Its own area and moments."""
+    def area(self, close: bool) -> float:
+        """Its area in mm2."""
         if close not in self._areas:
-            found = self._areas[close] = GProp_GProps()
+            found = GProp_GProps()
             if close:
                 BRepGProp.SurfaceProperties_s(self.face, found, CLOSE)
             else:
                 BRepGProp.SurfaceProperties_s(self.face, found)
+            self._areas[close] = float(found.Mass())
         return self._areas[close]
 
 
@@ -140,26 +164,27 @@ class Skin:
         return any(p.freeform for p in self.patches)
 
     @cached_property
-    def integrals(self) -> GProp_GProps:
-        """Volume, centre and inertia of what the skin holds."""
-        if not self.freeform:
-            return _sum([p.integrals for p in self.patches], _ORIGIN)
-        # Where numbers are sought step by step, moments come out of cones as close as they are
-        # short: from the middle of the body.
-        middle = 0.5 * (self.boxes[:, :3].min(axis=0) + self.boxes[:, 3:].max(axis=0))
-        apex = gp_Pnt(*map(float, middle))
-        return _sum([p.cone(apex, CLOSE) for p in self.patches], apex)
+    def integrals(self) -> Moments:
+        """Of what the skin holds: volume, centre (mm) and inertia about the centre (mm5)."""
+        if self.freeform:
+            # Where numbers are sought step by step, moments come out of cones as close as they
+            # are short: from the middle of the body.
+            x, y, z = 0.5 * (self.boxes[:, :3].min(axis=0) + self.boxes[:, 3:].max(axis=0))
+            apex = (float(x), float(y), float(z))
+            cones = [p.cone(apex, CLOSE) for p in self.patches]
+        else:
+            apex, cones = _APEX, [p.moments for p in self.patches]
+        volume = sum(c.volume for c in cones)
+        if volume == 0.0:
+            return Moments(0.0, np.zeros(3), np.zeros((3, 3)))
+        arm = np.sum([c.first for c in cones], axis=0) / volume
+        second = np.sum([c.second for c in cones], axis=0)
+        return Moments(volume, arm + apex, second - volume * _steiner(arm))
 
     @cached_property
-    def area(self) -> GProp_GProps:
-        return _sum([p.skin(self.freeform) for p in self.patches], _ORIGIN)
-
-
-def _sum(parts: list[GProp_GProps], about: gp_Pnt) -> GProp_GProps:
-    whole = GProp_GProps(about)
-    for part in parts:
-        whole.Add(part)
-    return whole
+    def area(self) -> float:
+        """mm2."""
+        return sum(p.area(self.freeform) for p in self.patches)
 
 
 def skin_of(shape: TopoDS_Shape) -> Skin:

@@ -44,7 +44,7 @@ from vireo.core.quantity import (
 )
 from vireo.core.trouble import Report, Trouble
 
-BUILD_VERSION = 4
+BUILD_VERSION = 5
 
 #: Tools are drawn as thin as this.
 _SEEN_THROUGH = 0.3
@@ -264,7 +264,7 @@ class Builder:
         try:
             with searching(search):
                 outcome = kind.build(expanded(fields, ctx), ctx)
-            record = self._record(key, ctx.reads, outcome)
+            record = self._record(key, ctx.reads, outcome) | {"counted": list(ctx.counted)}
         except Trouble as trouble:
             record = {"error": trouble.report().model_dump()}
         except Gone:
@@ -383,6 +383,7 @@ class Builder:
         if record["marks"]:
             state.made.marks[step.id] = tuple(Mark.from_json(m) for m in record["marks"])
         state.made.dress |= {id: Dressed(**d) for id, d in record.get("dress", {}).items()}
+        report.counted = tuple(record["counted"])
         report.notes = [Report.model_validate(n) for n in record["notes"]]
         report.numbers = {
             n: Quantity(v, DIMENSIONS[word]) for n, (v, word) in record.get("numbers", {}).items()

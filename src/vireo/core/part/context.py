@@ -16,7 +16,8 @@ from typing import Any, Literal
 
 from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import topology_of
-from vireo.core.kernel.profile import Arrangement, arrange
+from vireo.core.kernel.outlines import bounded_by
+from vireo.core.kernel.profile import Arrangement, Region, arrange, inside
 from vireo.core.kernel.shape import Body
 from vireo.core.lately import Lately
 from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
@@ -222,6 +223,8 @@ class Context:
         self._blob = blob
         self.names = names or {}
         self.reads: dict[str, str | None] = {}
+        #: Ids of the regions the step takes, as its sketch is parted now.
+        self.counted: tuple[str, ...] = ()
 
     def has(self, field: str) -> bool:
         """Whether a quantity field is in use."""
@@ -403,7 +406,7 @@ class Context:
         )
         raise trouble
 
-    def regions(self, sketch: str, chosen: Sequence[RegionPick], field: str) -> list[Any]:
+    def regions(self, sketch: str, chosen: Sequence[RegionPick], field: str) -> list[Region]:
         """The chosen regions, or all that are not holes. Raises LostPick for one that is gone."""
         found = self.arrangement(sketch)
         if not found.regions:
@@ -413,35 +416,46 @@ class Context:
                 [f"step:{sketch}"],
             )
         if not chosen:
-            return [r for r in found.regions if r.depth % 2 == 0]
-        regions = []
-        for pick in chosen:
-            region = found.region(pick.id)
-            if region is None:
-                from vireo.core.kernel.profile import inside
+            plain = [r for r in found.regions if r.depth % 2 == 0]
+            self.counted = tuple(r.id for r in plain)
+            return plain
+        regions = {
+            r.id: r for pick in chosen for r in self._taken(sketch, found, pick, chosen, field)
+        }
+        self.counted = tuple(regions)
+        return list(regions.values())
 
-                near = [
-                    r for r in found.regions
-                    if inside(pick.at, r.outer) and not any(inside(pick.at, h) for h in r.holes)
-                ]  # fmt: skip
-                offers = []
-                if near:
-                    new = RegionPick(
-                        id=near[0].id, at=near[0].at, area=near[0].area, curves=near[0].curves
-                    )
-                    put = [new if p == pick else p for p in chosen]
-                    offers = [Offer(label="Use the region that lies there now",
-                                    fields={field: [p.model_dump(mode="json") for p in put]})]  # fmt: skip
-                here = dict(self.sketch(sketch).curves)
-                gone = [c for c in pick.curves if c not in here]
-                bounds = f": {', '.join(gone)} that bounded it went" if gone else ""
-                raise LostPick(
-                    f"a picked region is no longer bounded by the same curves{bounds}",
-                    [f"step:{self.step}", f"step:{sketch}"],
-                    offers,
-                )
-            regions.append(region)
-        return regions
+    def _taken(
+        self, sketch: str, found: Arrangement, pick: RegionPick, chosen: Sequence[RegionPick],
+        field: str,
+    ) -> list[Region]:  # fmt: skip
+        """What a picked region is made up of now. Raises LostPick."""
+        region = found.region(pick.id)
+        if region is not None:
+            return [region]
+        data = self.sketch(sketch)
+        # What was drawn inside it since parts it, but is no part of what was picked.
+        parts = bounded_by(data.curves, pick.curves, pick.id)
+        if parts is not None:
+            return parts
+        near = [
+            r for r in found.regions
+            if inside(pick.at, r.outer) and not any(inside(pick.at, h) for h in r.holes)
+        ]  # fmt: skip
+        offers = []
+        if near:
+            new = RegionPick(id=near[0].id, at=near[0].at, area=near[0].area, curves=near[0].curves)
+            put = [new if p == pick else p for p in chosen]
+            offers = [Offer(label="Use the region that lies there now",
+                            fields={field: [p.model_dump(mode="json") for p in put]})]  # fmt: skip
+        here = dict(data.curves)
+        gone = [c for c in pick.curves if c not in here]
+        bounds = f": {', '.join(gone)} that bounded it went" if gone else ""
+        raise LostPick(
+            f"a picked region is no longer bounded by the same curves{bounds}",
+            [f"step:{self.step}", f"step:{sketch}"],
+            offers,
+        )
 
     def frame_of_face(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> Frame:
         """The frame of a planar face. Raises StepTrouble for any other face."""

@@ -79,7 +79,7 @@ class Rule(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     word: str
-    kind: Literal["face", "edge"] = "face"
+    kind: Literal["face", "edge", "body"] = "face"
     picks: tuple[Pick, ...] = ()
     steps: tuple[str, ...] = ()
     bodies: tuple[str, ...] = ()

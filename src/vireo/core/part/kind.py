@@ -57,6 +57,8 @@ class StepKind(Generic[F]):
                 found |= {value} - {""}
             elif type_ in ("steps", "sketches"):
                 found.update(value)
+            elif type_ == "bodies":
+                found.update(id for id in value if not id.startswith("b_"))
             elif type_ == "picks":
                 found.update(p.name[0] for p in value if p.kind == "set")
             elif meta.get("datums") and value.startswith("step:"):

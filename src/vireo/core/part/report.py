@@ -27,6 +27,8 @@ class StepReport:
     kept: bool = False
     caption: str = ""
     values: dict[str, float] = field(default_factory=dict)
+    #: Ids of the regions of its sketch that it takes.
+    counted: tuple[str, ...] = ()
     notes: list[Report] = field(default_factory=list)
     error: Report | None = None
     misses_target: bool = False

@@ -1,7 +1,8 @@
-"""Sets: groups of faces or edges by a rule, found anew wherever they are used.
+"""Sets: groups of faces, edges or bodies by a rule, found anew wherever they are used.
 
-One class a rule, entered by `rule`. A pick of kind ``set`` in a step's fields stands for all its
-members; the builder puts them in before the step sees its fields.
+One function a rule, entered by `rule`. A pick of kind ``set`` in a step's fields, or the id of a
+set among its bodies, stands for all its members; the builder puts them in before the step sees
+its fields.
 """
 
 from __future__ import annotations
@@ -24,6 +25,8 @@ F = TypeVar("F")
 RULES: dict[str, tuple[str, Finder]] = {}
 
 _HAIR = 1e-6
+#: The rules bodies can be gathered by.
+BODY_RULES = ("picked", "of_steps")
 
 
 def rule(word: str, said: str) -> Callable[[Finder], Finder]:
@@ -55,7 +58,20 @@ def _picked(rule: Rule, ctx: Context) -> list[tuple[str, Topology, int]]:
 
 @rule("picked", "Picked")
 def picked(rule: Rule, ctx: Context) -> Members:
+    if rule.kind == "body":
+        return [(id, 0) for id in ctx.body_ids() if id in rule.bodies or not rule.bodies]
     return [(id, i) for id, _, i in _picked(rule, ctx)]
+
+
+def _made_by(steps: set[str], ctx: Context) -> list[str]:
+    """Bodies that steps made, and what copies, mirrors and splits made of those."""
+    makers = {id: id.split("_")[1] for id in ctx.body_ids()}
+    made = steps & set(makers.values())
+    return [
+        id
+        for id, maker in makers.items()
+        if maker in made or any(_of_steps(f.name, made) for f in ctx.topology(id).faces)
+    ]
 
 
 def _of_steps(name: str, steps: set[str]) -> bool:
@@ -64,8 +80,10 @@ def _of_steps(name: str, steps: set[str]) -> bool:
 
 @rule("of_steps", "All of a step")
 def of_steps(rule: Rule, ctx: Context) -> Members:
-    """All faces of chosen steps, or the edges all round them."""
+    """All faces of chosen steps, or the edges all round them, or the bodies they made."""
     steps = set(rule.steps)
+    if rule.kind == "body":
+        return [(id, 0) for id in _made_by(steps, ctx)]
     faces = [(id, i) for id, t, i in _faces(rule, ctx) if _of_steps(t.faces[i].name, steps)]
     return faces if rule.kind == "face" else _edges_of(faces, ctx)
 
@@ -194,7 +212,10 @@ def _edges_of(faces: Members, ctx: Context) -> Members:
 
 
 def members(rule: Rule, ctx: Context) -> Members:
-    """Faces or edges that belong to a set now, each once. Raises StepTrouble when there are none."""
+    """Faces, edges or bodies that belong to a set now, each once. Raises StepTrouble when there are none."""
+    if rule.kind == "body" and rule.word not in BODY_RULES:
+        ways = " or ".join(f'"{RULES[w][0]}"' for w in BODY_RULES)
+        raise StepTrouble(f"bodies are gathered by {ways}", ["field:by"])
     found = list(dict.fromkeys(RULES[rule.word][1](rule, ctx)))
     if not found:
         raise StepTrouble(f"no {rule.kind} belongs to the set: nothing is like its rule here")
@@ -206,6 +227,12 @@ def expanded(fields: F, ctx: Context) -> F:
     put: dict[str, Any] = {}
     for name, spec in type(fields).model_fields.items():  # type: ignore[attr-defined]
         extra: Any = spec.json_schema_extra or {}
+        if extra.get("vireo", {}).get("type") == "bodies":
+            ids: tuple[str, ...] = getattr(fields, name)
+            if any(not id.startswith("b_") for id in ids):
+                each = [[id] if id.startswith("b_") else _bodies_of(id, ctx) for id in ids]
+                put[name] = tuple(dict.fromkeys(id for some in each for id in some))
+            continue
         if extra.get("vireo", {}).get("type") != "picks":
             continue
         picks: tuple[Pick, ...] = getattr(fields, name)
@@ -219,8 +246,16 @@ def expanded(fields: F, ctx: Context) -> F:
     return fields.model_copy(update=put) if put else fields  # type: ignore[attr-defined]
 
 
+def _bodies_of(set_: str, ctx: Context) -> list[str]:
+    rule = ctx.rule(set_)
+    if rule.kind != "body":
+        raise LostPick(f"the set gathers {rule.kind}s, but bodies are wanted here")
+    return [id for id, _ in members(rule, ctx)]
+
+
 def _members_of(pick: Pick, accepts: str, ctx: Context) -> list[Pick]:
     rule = ctx.rule(pick.name[0])
-    if accepts not in ("any", rule.kind):
-        raise LostPick(f"the set gathers {rule.kind}s, but {accepts}s are wanted here")
+    if rule.kind == "body" or accepts not in ("any", rule.kind):
+        many = "bodies" if rule.kind == "body" else f"{rule.kind}s"
+        raise LostPick(f"the set gathers {many}, but {accepts}s are wanted here")
     return [make_pick(ctx.topology(id), id, rule.kind, index) for id, index in members(rule, ctx)]

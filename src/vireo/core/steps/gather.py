@@ -1,4 +1,4 @@
-"""Set: faces or edges gathered by pick or by rule, used wherever picks are asked for."""
+"""Set: faces, edges or bodies gathered by pick or by rule, used wherever picks are asked for."""
 
 from __future__ import annotations
 
@@ -12,11 +12,15 @@ from vireo.core.part.kind import StepKind, register
 from vireo.core.part.sets import RULES, members, snapshot
 from vireo.core.trouble import Report
 
-_PICKED = {"by": ["picked", "chain", "parallel"]}
+_PICKED = {"by": ["picked", "chain", "parallel"], "of": ["!body"]}
+
+_MANY = {"face": "faces", "edge": "edges", "body": "bodies"}
 
 
 class SetFields(f.StepFields):
-    of: Literal["face", "edge"] = f.choice("Gathers", "face", {"face": "Faces", "edge": "Edges"})
+    of: Literal["face", "edge", "body"] = f.choice(
+        "Gathers", "face", {"face": "Faces", "edge": "Edges", "body": "Bodies"}
+    )
     by: Literal["picked", "of_steps", "round", "chain", "parallel", "untouched"] = f.choice(
         "By", "picked", {word: said for word, (said, _) in RULES.items()}
     )
@@ -25,7 +29,10 @@ class SetFields(f.StepFields):
     )
     steps: tuple[str, ...] = f.any_steps("Steps", when={"by": ["of_steps"]})
     radius: str = f.length("Radius (0: any)", "0 mm", least=0, when={"by": ["round"]})
-    bodies: tuple[str, ...] = f.bodies("Of bodies", when={"by": ["!picked", "!chain"]})
+    held: tuple[str, ...] = f.bodies("Bodies", when={"of": ["body"], "by": ["picked"]})
+    bodies: tuple[str, ...] = f.bodies(
+        "Of bodies", when={"by": ["!picked", "!chain"], "of": ["!body"]}
+    )
 
 
 @register
@@ -35,11 +42,11 @@ class Set(StepKind[SetFields]):
     group = "Refer"
     icon = "set"
     order = 60
-    line = "Faces or edges gathered by pick or rule, to be used as one pick"
+    line = "Faces, edges or bodies gathered by pick or rule, to be used as one pick"
     Fields = SetFields
 
     def build(self, fields: SetFields, ctx: Context) -> Outcome:
-        if fields.by in _PICKED["by"]:
+        if fields.of != "body" and fields.by in _PICKED["by"]:
             if not fields.picks:
                 raise StepTrouble("pick what it starts from", ["field:picks"])
             wrong = [p for p in fields.picks if p.kind != fields.of]
@@ -49,16 +56,18 @@ class Set(StepKind[SetFields]):
                     ["field:picks"],
                 )
         if fields.by == "of_steps" and not fields.steps:
-            raise StepTrouble("choose the steps whose faces it gathers", ["field:steps"])
+            raise StepTrouble(
+                f"choose the steps whose {_MANY[fields.of]} it gathers", ["field:steps"]
+            )
         size = ctx.value("radius") if fields.by == "round" else 0.0
         rule = Rule(
             word=fields.by, kind=fields.of, picks=fields.picks, steps=fields.steps,
-            bodies=fields.bodies, size=size,
+            bodies=fields.held if fields.of == "body" else fields.bodies, size=size,
         )  # fmt: skip
         if fields.by == "untouched":
             rule = rule.model_copy(update={"known": snapshot(rule, ctx)})
         found = members(rule, ctx)
-        count = f"{len(found)} {fields.of}{'s' if len(found) != 1 else ''} now"
+        count = f"{len(found)} {fields.of if len(found) == 1 else _MANY[fields.of]} now"
         note = Report(code="gathered", text=count, where=[f"step:{ctx.step}"])
         return Outcome(group=rule, notes=[note])
 

@@ -35,11 +35,18 @@ class RegionView(BaseModel):
     curves: list[str] = []
 
 
+class WholeView(RegionView):
+    """All inside an outline; `covers` are the regions that make it up."""
+
+    covers: list[str]
+
+
 class SketchView(BaseModel):
     frame: FrameView
     curves: list[CurveView]
     points: dict[str, Pair]
     regions: list[RegionView]
+    wholes: list[WholeView] = []
     freedom: int
 
 
@@ -80,7 +87,9 @@ class StepView(BaseModel):
     misses_target: bool
     datum: DatumView | None = None
     #: What the set it makes gathers.
-    gathers: Literal["face", "edge"] | None = None
+    gathers: Literal["face", "edge", "body"] | None = None
+    #: Ids of the regions of its sketch that it takes.
+    counted: list[str] = []
 
 
 class PaintView(BaseModel):

@@ -8,7 +8,8 @@ from typing import Any
 
 from vireo.core.documents.model import Part, load_document
 from vireo.core.kernel.mesh import tessellate
-from vireo.core.kernel.profile import arrange
+from vireo.core.kernel.outlines import wholes
+from vireo.core.kernel.profile import Region, arrange
 from vireo.core.maps import pack as pack_map
 from vireo.core.maps.kind import made
 from vireo.core.material import Material
@@ -165,16 +166,20 @@ def sketch_view(data: SketchData) -> dict[str, Any]:
         "curves": [{"id": id, "points": curve.points()} for id, curve in data.curves],
         "points": {id: list(at) for id, at in data.points.items()},
         "regions": region_views(data.curves),
+        "wholes": [{**region_view(w.area), "covers": list(w.covers)} for w in wholes(data.curves)],
         "freedom": data.freedom,
     }  # fmt: skip
 
 
 def region_views(curves: Any) -> list[dict[str, Any]]:
-    return [
-        {"id": r.id, "area": r.area, "at": r.at, "outer": r.outer, "holes": r.holes,
-         "depth": r.depth, "curves": list(r.curves)}
-        for r in arrange(curves).regions
-    ]  # fmt: skip
+    return [region_view(r) for r in arrange(curves).regions]
+
+
+def region_view(r: Region) -> dict[str, Any]:
+    return {
+        "id": r.id, "area": r.area, "at": r.at, "outer": r.outer, "holes": r.holes,
+        "depth": r.depth, "curves": list(r.curves),
+    }  # fmt: skip
 
 
 @task("regions")
@@ -209,7 +214,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
             {
                 "id": s.id, "status": s.status, "bodies": s.bodies, "volume": s.volume,
                 "mass": s.mass, "change": s.change, "seconds": s.seconds, "kept": s.kept,
-                "caption": s.caption, "values": s.values,
+                "caption": s.caption, "values": s.values, "counted": list(s.counted),
                 "notes": [n.model_dump() for n in s.notes],
                 "error": s.error.model_dump() if s.error else None,
                 "sketch": sketch_view(s.sketch) if s.sketch else None,
