@@ -65,8 +65,10 @@ export const useParameters = defineStore('parameters', () => {
   }
 
   /** Parameters whose value is outside its limits or cannot be worked out. */
-  const troubled = computed(() => Object.entries(values.value).flatMap(([name, v]) => (v.trouble ? [{ name, text: v.trouble.text }] : [])))
+  const troubled = computed(() => Object.entries(values.value).flatMap(([name, v]) => (v.trouble ? [{ name, text: v.trouble.text, offers: v.trouble.offers ?? [] }] : [])))
   /** What uses those, by id. */
-  const troubledUsers = computed(() => new Map(troubled.value.flatMap(({ name, text }) => (uses.value[name] ?? []).map((u) => [u.id, text] as const))))
-  return { uses, words, values, troubled, troubledUsers, foreseen, jump, parameters, loadWords, foresee }
+  const troubledUsers = computed(() => new Map(troubled.value.flatMap((t) => (uses.value[t.name] ?? []).map((u) => [u.id, t] as const))))
+  /** An allowed value in place of one that is not. */
+  const take = (offer: { commands?: unknown[] | null }): Promise<boolean> => doc.edit((offer.commands ?? []) as Command[])
+  return { take, uses, words, values, troubled, troubledUsers, foreseen, jump, parameters, loadWords, foresee }
 })

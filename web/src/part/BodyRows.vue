@@ -9,7 +9,7 @@ import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import MassCard from '../measure/MassCard.vue'
 import { useShown } from './shown'
-import { area, volume } from '../ui/units'
+import { area, grams, rounded, units, volume } from '../ui/units'
 
 type BodyView = Schemas['BodyView']
 const doc = useDocument()
@@ -24,8 +24,8 @@ function set(body: BodyView, fields: Record<string, unknown>): void {
   void doc.edit([{ do: 'set_body', body: body.id, ...fields }], `change ${body.name}`)
 }
 function own(body: BodyView, text: string): void {
-  const grams = Number.parseFloat(text)
-  set(body, { mass: Number.isFinite(grams) && grams > 0 ? grams : null })
+  const typed = Number.parseFloat(text.replace(',', '.')) / grams(1)
+  set(body, { mass: Number.isFinite(typed) && typed > 0 ? typed : null })
 }
 async function separate(): Promise<void> {
   const view = doc.view
@@ -54,7 +54,7 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
         <NPopover trigger="click" placement="left" style="padding: 12px; width: 270px">
           <template #trigger>
             <button class="open" :title="`Name, material, colour and mass of ${b.name}`">
-              <i :style="{ background: b.colour, opacity: b.opacity }" /><span class="name">{{ b.name }}</span><small v-if="look(b.id).material">{{ b.material }}</small>
+              <i :style="{ background: b.colour, opacity: b.opacity }" /><span class="name">{{ b.name }}</span><small v-if="b.tool" title="Not weighed, not handed over">tool</small><small v-else-if="look(b.id).material">{{ b.material }}</small>
             </button>
           </template>
           <div class="values">
@@ -67,7 +67,8 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
             </label>
             <label>Colour <span><input type="color" :value="b.colour" data-testid="body-colour" @change="set(b, { colour: value($event) })" /><button v-if="look(b.id).colour" class="chip" @click="set(b, { colour: null })">of its material</button></span></label>
             <label>Opacity <span><input type="range" min="0.1" max="1" step="0.05" :value="b.opacity" @change="set(b, { opacity: Number(value($event)) })" /> {{ Math.round(b.opacity * 100) }} %</span></label>
-            <label>Own mass <span><input class="field short" :value="look(b.id).mass ?? ''" placeholder="by volume" data-testid="body-mass" @change="own(b, value($event))" /> g</span></label>
+            <label>Own mass <span><input class="field short" :value="look(b.id).mass ? rounded(grams(look(b.id).mass!)) : ''" placeholder="by volume" data-testid="body-mass" @change="own(b, value($event))" /> {{ units.mass }}</span></label>
+            <label title="It shapes others and is no part of the product: not weighed, not handed over">A tool <input type="checkbox" :checked="b.tool" data-testid="body-tool" @change="set(b, { tool: !b.tool })" /></label>
             <p class="muted">{{ volume(b.volume) }} · {{ area(b.area) }}</p>
           </div>
         </NPopover>

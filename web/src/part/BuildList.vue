@@ -229,7 +229,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
             <template v-else-if="step.kind === 'sketch' && (reports.get(step.id)?.sketch?.freedom ?? 0) > 0">{{ reports.get(step.id)?.sketch?.freedom }} free</template>
           </span>
           <span v-if="weighs(step)" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) <= -0.0005 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
-          <p v-if="parameters.troubledUsers.get(step.id) && reports.get(step.id)?.status !== 'failed'" class="target miss" data-testid="limit-line"><Icon name="alert" :size="14" /> {{ parameters.troubledUsers.get(step.id) }}</p>
+          <p v-if="parameters.troubledUsers.get(step.id) && reports.get(step.id)?.status !== 'failed'" class="target miss" data-testid="limit-line"><Icon name="alert" :size="14" /> {{ parameters.troubledUsers.get(step.id)!.text }} <button v-for="o in parameters.troubledUsers.get(step.id)!.offers" :key="o.label" class="btn small" @click.stop="parameters.take(o)">{{ o.label }}</button></p>
           <form v-if="targeting === step.id" class="target" @click.stop @submit.prevent="setTarget(step)">
             Target <input v-model="target" class="field" autofocus placeholder="412 g or 24 cm**3" spellcheck="false" data-testid="target" @keydown.stop /> <button class="btn small">Set</button>
           </form>

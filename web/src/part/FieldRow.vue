@@ -153,8 +153,8 @@ function toggleBody(id: string): void {
     <span v-else-if="focusable" class="picks">
       <button class="pickbox" :class="{ on: focused }" :title="field.hint ?? 'Click in the picture to choose'" :data-testid="`picks-${field.name}`" @click="draft.focus = focused ? null : field.name">{{ words }}</button>
       <button v-for="s in sets" :key="s.id" class="chip" :class="{ on: hasSet(s.id) }" :title="`All that ${s.name} gathers`" :data-testid="`set-${field.name}-${s.id}`" @click="toggleSet(s.id)">{{ s.name }}</button>
-      <span v-if="wholes" class="segmented" role="group" :aria-label="`How ${field.label} are chosen`"><button v-for="(word, k) in wholes" :key="word" :class="{ on: draft.whole === Boolean(k) }" :title="tips[k]" :data-testid="`${k ? 'whole' : 'single'}-${field.name}`" @click="grasp(Boolean(k))">{{ word }}</button></span>
       <button v-if="list.length" class="icon-btn" title="Clear" aria-label="Clear" @click="clear"><Icon name="close" :size="14" /></button>
+      <span v-if="wholes" class="segmented" role="group" :aria-label="`How ${field.label} are chosen`"><button v-for="(word, k) in wholes" :key="word" :class="{ on: draft.whole === Boolean(k) }" :title="tips[k]" :data-testid="`${k ? 'whole' : 'single'}-${field.name}`" @click="grasp(Boolean(k))">{{ word }}</button></span>
     </span>
     <span v-else-if="field.type === 'steps'" class="bodies" :data-testid="`steps-${field.name}`">
       <button v-for="s in copyable" :key="s.id" class="chip" :class="{ on: list.includes(s.id) }" @click="toggleBody(s.id)">{{ s.name }}</button>

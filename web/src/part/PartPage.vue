@@ -187,6 +187,12 @@ const regionStep = computed(() => {
   const id = draft.fields.sketch as string | undefined
   return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
 })
+/** Whole bodies are counted as such, not by their faces. */
+const counted = computed(() => {
+  if (!draft.open || draft.asked?.type !== 'bodies') return null
+  const n = new Set(marks.value.map((m) => m.body)).size
+  return n ? `${n} ${n === 1 ? 'body' : 'bodies'}` : null
+})
 /** The lines of the model, and the triangles a print would have. */
 const drawnLines = computed(() => (printing.mesh ? [...lines.value, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines.value))
 defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.value = false), faceSketch: placing.face })
@@ -199,7 +205,7 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
   >
     <template #view>
       <ViewPane
-        :bodies="compare.before ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :centre="measuring.centre" :picked="marks" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
+        :bodies="compare.before ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :centre="measuring.centre" :picked="marks" :counted="counted" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
         :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
       >
         <template #bar>
