@@ -196,8 +196,10 @@ const verdict = computed(() => {
               </td>
             </template>
             <td class="used">
-              <span v-if="values[p.name]?.trouble" class="bad" :title="values[p.name]!.trouble!.text"><Icon name="cross" :size="14" /> {{ values[p.name]!.trouble!.text }}</span>
-              <button v-for="o in values[p.name]?.trouble?.offers ?? []" :key="o.label" class="btn small" :data-testid="`offer-${p.name}`" @click="store.take(o)">{{ o.label }}</button>
+              <template v-if="values[p.name]?.trouble">
+                <span class="bad" :title="values[p.name]!.trouble!.text"><Icon name="cross" :size="14" /> {{ values[p.name]!.trouble!.text }}</span>
+                <button v-for="o in values[p.name]!.trouble!.offers ?? []" :key="o.label" class="btn small" :data-testid="`offer-${p.name}`" @click="store.take(o)">{{ o.label }}</button>
+              </template>
               <template v-else><button v-for="u in store.uses[p.name] ?? []" :key="u.kind + u.id" class="use" :title="`Go to ${u.name}`" @click="go(u)">{{ u.name }}</button></template>
             </td>
             <td>

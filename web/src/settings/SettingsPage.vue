@@ -31,6 +31,8 @@ onMounted(async () => {
           <MouseFields />
           <h2>Theme</h2>
           <span class="segmented" role="group"><button type="button" :class="{ on: !dark }" data-testid="theme-light" @click="dark = false">Light</button><button type="button" :class="{ on: dark }" data-testid="theme-dark" @click="dark = true">Dark</button></span>
+          <h2>Picture</h2>
+          <label class="one">Soft shadows in corners and hollows <input v-model="habits.shading" type="checkbox" data-testid="shading" /></label>
         </section>
       </div>
     </main>

@@ -10,8 +10,10 @@ interface Habits {
   own: Binding[]
   units: Units
   material: string
+  /** Soft shadows in corners and hollows. */
+  shading: boolean
 }
-const FIRST: Habits = { scheme: 'right', own: OWN, units: PLAIN, material: 'S235' }
+const FIRST: Habits = { scheme: 'right', own: OWN, units: PLAIN, material: 'S235', shading: true }
 
 function kept(): Habits {
   try {
@@ -28,7 +30,12 @@ export const useHabits = defineStore('habits', () => {
   const own = ref<Binding[]>(found.own)
   const units = ref<Units>(found.units)
   const material = ref(found.material)
+  const shading = ref(found.shading)
   const bindings = computed(() => bindingsOf(scheme.value, own.value))
-  watch([scheme, own, units, material], () => localStorage.setItem(KEY, JSON.stringify({ scheme: scheme.value, own: own.value, units: units.value, material: material.value })), { deep: true })
-  return { scheme, own, units, material, bindings }
+  watch(
+    [scheme, own, units, material, shading],
+    () => localStorage.setItem(KEY, JSON.stringify({ scheme: scheme.value, own: own.value, units: units.value, material: material.value, shading: shading.value })),
+    { deep: true },
+  )
+  return { scheme, own, units, material, shading, bindings }
 })

@@ -5,6 +5,7 @@ import { NPopover } from 'naive-ui'
 import type { Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { useShown } from '../part/shown'
+import { useHabits } from '../settings/store'
 import { saveBlob } from '../ui/files'
 import Icon from '../ui/Icon.vue'
 import type { Engine } from './engine'
@@ -21,6 +22,7 @@ const emit = defineEmits<{ 'face-on': []; hide: [ids: string[]] }>()
 const cut = defineModel<Cut | null>('cut', { required: true })
 const doc = useDocument()
 const shown = useShown()
+const habits = useHabits()
 const open = ref(false)
 const name = ref('')
 const trouble = ref('')
@@ -87,6 +89,7 @@ async function picture(): Promise<void> {
         <button :class="{ on: !perspective }" @click="perspective = false">Parallel</button>
         <button :class="{ on: perspective }" data-testid="perspective" @click="perspective = true">Perspective</button>
       </span>
+      <label class="row"><input v-model="habits.shading" type="checkbox" data-testid="view-shading" /> Soft shadows</label>
       <div class="row">
         <button class="btn small" :disabled="!face" :title="face ? '' : 'Pick a flat face first'" @click="emit('face-on'), (open = false)">Look at face</button>
         <button class="btn small" :disabled="!canGoBack" data-testid="previous-view" @click="engine.camera.previous(), (open = false)">Previous</button>

@@ -143,6 +143,7 @@ function onFrame(): void {
   emit('frame')
 }
 
+const habits = useHabits()
 function show(): void {
   const e = engine.value
   if (!e) return
@@ -150,6 +151,7 @@ function show(): void {
   e.setPickBodies(props.pickBodies)
   e.setLines(props.lines)
   e.setFloorVisible(props.floor)
+  e.setShading(habits.shading)
   e.mark('pick', props.picked)
   e.mark('error', props.errors)
   e.mark('contact', props.contacts)
@@ -167,6 +169,7 @@ watch(() => props.picked, () => engine.value?.mark('pick', props.picked))
 watch(() => props.errors, () => engine.value?.mark('error', props.errors))
 watch(() => props.contacts, () => engine.value?.mark('contact', props.contacts))
 watch(() => props.candidates, () => engine.value?.mark('hover', props.candidates))
+watch(() => habits.shading, (on) => engine.value?.setShading(on))
 watch(section, (cut) => engine.value?.setCut(cut))
 // A sketch is drawn in parallel projection, and is left as it was looked at.
 let coned = false
@@ -191,7 +194,6 @@ function toggleSection(): void {
 
 // Pointer: the view moves as the person has it in the settings, the wheel zooms, left picks or
 // draws a pick box.
-const habits = useHabits()
 let mode: 'none' | 'turn' | 'shift' | 'zoom' | 'pick' = 'none'
 let last = [0, 0]
 let start = [0, 0]

@@ -12,6 +12,7 @@ import { type FieldKind, type FieldMap } from './fields'
 import { type FaceMap, mapColours, type MapKind } from './maps'
 import { type BodyMesh, type FaceInfo, type PickKind, rangeOf } from './mesh'
 import { cutAway } from './sections'
+import { SHADED } from './shade'
 import { stripes } from './stripes'
 
 export interface BodySpec {
@@ -113,6 +114,7 @@ export class Body {
     if (tint) this.geometry.setAttribute('color', new BufferAttribute(tint, 3))
     this.faces = new Mesh(this.geometry, faceMaterial(spec, look, tint !== null))
     this.faces.renderOrder = 0
+    if (!spec.ghost && !spec.tint && (spec.opacity ?? 1) >= 1) this.faces.layers.enable(SHADED)
     this.group.add(this.faces)
     const skin = spec.ghost ? undefined : look.skins?.get(spec.id)
     if (skin) this.addSkin(skin, look)

@@ -51,6 +51,8 @@ export class Camera {
   readonly target = new Vector3()
   /** When it moved last; a copy keeps the moment of what it copied. */
   moved = 0
+  /** The same by the clock (ms). */
+  since = 0
   /** World units across the height of the pane. */
   height = 200
   private width = 1
@@ -61,6 +63,11 @@ export class Camera {
   /** Whether it is on its way to a named view. */
   flying = false
 
+  /** Height of the whole picture in pixels. */
+  get tallness(): number {
+    return this.tall
+  }
+
   constructor(private readonly changed: () => void) {
     this.look(VIEWS.iso[0], VIEWS.iso[1], false)
   }
@@ -68,9 +75,10 @@ export class Camera {
   resize(width: number, height: number): void {
     this.width = Math.max(width, 1)
     this.tall = Math.max(height, 1)
-    const when = this.moved
+    const [when, since] = [this.moved, this.since]
     this.apply()
     this.moved = when
+    this.since = since
   }
 
   /** World units per CSS pixel. */
@@ -97,6 +105,7 @@ export class Camera {
 
   private apply(): void {
     this.moved = ++moves
+    this.since = performance.now()
     const h = this.height / 2
     const c = this.three
     if (c instanceof OrthographicCamera) {

@@ -5,12 +5,13 @@ import {
   IncrementWrapStencilOp, NotEqualStencilFunc, ReplaceStencilOp, Color,
 } from 'three'
 import { colour } from '../ui/theme'
-import { Body, type BodySpec, dispose, fatLines, type Hit, type Look, type Skin, type Style, thinLines } from './body'
+import { Body, type BodySpec, clipping, dispose, fatLines, type Hit, type Look, type Skin, type Style, thinLines } from './body'
 import { Camera } from './camera'
 import type { FaceMap } from './maps'
 import type { PickKind } from './mesh'
 import { paint } from './picture'
 import { asPlane, type Cut, planesOf, slice } from './sections'
+import { Shading } from './shade'
 
 export interface Mark {
   body: string
@@ -22,6 +23,8 @@ export interface Mark {
 export type Wanted = 'any' | 'axis' | PickKind | 'none'
 
 const REACH = 6 // pixels
+/** A camera that has not moved for so long (ms) stands still. */
+const STILL = 120
 
 export class Engine {
   readonly scene = new Scene()
@@ -36,6 +39,11 @@ export class Engine {
   private readonly caps = new Group()
   private look: Look
   private queued = 0
+  private readonly shading: Shading | null
+  private shaded = true
+  private rest = 0
+  /** The move of the camera the shadows were worked out for; -1 when they have to be anew. */
+  private shadows = -1
   frames = 0
   onframe: (() => void) | null = null
 
@@ -58,6 +66,8 @@ export class Engine {
     const fill = new DirectionalLight(0xffffff, 0.45)
     fill.position.set(1, 0.4, 0.2)
     this.scene.add(sky, key, fill, this.floor, this.extra, this.caps)
+    this.shading = Shading.on(this.renderer)
+    if (this.shading) this.scene.add(this.shading.over)
   }
 
   invalidate(): void {
@@ -70,12 +80,35 @@ export class Engine {
 
   draw(): void {
     this.frames++
+    this.shade()
     this.renderer.setClearColor(colour('paper') || '#f5f3ec', 1)
     this.renderer.render(this.scene, this.camera.three)
     this.onframe?.()
   }
 
+  /** Soft shadows, of plain shaded faces only. Where the processor draws, they come once the
+   * camera stands still: frames stay smooth while it turns. */
+  private shade(): void {
+    if (!this.shading) return
+    const wanted = this.shaded && this.look.style === 'shaded' && !this.look.map && !this.look.skins
+    const tile = Boolean(this.camera.three.view?.enabled)
+    const still = tile || !this.software || performance.now() - this.camera.since > STILL
+    this.shading.over.visible = wanted && still
+    window.clearTimeout(this.rest)
+    if (wanted && !still) this.rest = window.setTimeout(() => this.invalidate(), STILL)
+    // Marks and lines come and go without changing what the shadows are of.
+    if (!wanted || !still || (!tile && this.shadows === this.camera.moved)) return
+    this.shading.prepare(this.renderer, this.scene, this.camera.three, clipping(this.look), this.camera.tallness)
+    this.shadows = tile ? -1 : this.camera.moved
+  }
+
+  setShading(on: boolean): void {
+    this.shaded = on
+    this.invalidate()
+  }
+
   resize(width: number, height: number): void {
+    this.shadows = -1
     this.renderer.setSize(width, height, false)
     this.camera.resize(width, height)
   }
@@ -92,6 +125,7 @@ export class Engine {
     if (planes.length === this.look.planes.length && corner === this.look.corner) {
       for (const [i, plane] of planes.entries()) this.look.planes[i].copy(plane)
       this.makeCaps()
+      this.shadows = -1
     } else {
       this.look = { ...this.look, planes, corner }
       this.rebuild()
@@ -104,6 +138,7 @@ export class Engine {
     this.clear(this.bodies)
     this.bodies = this.made(specs, true)
     this.makeCaps()
+    this.shadows = -1
     this.invalidate()
   }
 
@@ -142,6 +177,7 @@ export class Engine {
     this.bodies = next
     this.setFloor()
     this.makeCaps()
+    this.shadows = -1
     this.invalidate()
   }
 
@@ -157,6 +193,7 @@ export class Engine {
     }
     // Caps stand where their bodies are cut now, not where they were.
     if (this.look.planes.length) this.makeCaps()
+    this.shadows = -1
     this.invalidate()
   }
 
@@ -361,6 +398,8 @@ export class Engine {
     dispose(this.floor)
     dispose(this.extra)
     dispose(this.caps)
+    window.clearTimeout(this.rest)
+    this.shading?.dispose()
     this.renderer.dispose()
     this.renderer.forceContextLoss()
   }
