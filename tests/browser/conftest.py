@@ -23,8 +23,11 @@ def downloads(tmp_path_factory):
 
 
 @pytest.fixture(scope="session")
-def driver(downloads):
+def driver(server, downloads):
     driver = open_browser(downloads)
+    # Where the processor draws, soft shadows take time that no test but their own looks at.
+    driver.get(f"{server.base}/api/shelf")
+    driver.execute_script("localStorage.setItem('vireo-habits', '{\"shading\": false}')")
     yield driver
     driver.quit()
 

@@ -135,3 +135,38 @@ def test_clearances_on_picked_faces_follow_one_parameter(page, server):
 
 def page_volume(page, server):
     return server.call("GET", f"/api/documents/{document(page)}/build")[1]["volume"]
+
+
+def test_a_line_drawn_from_corner_to_edge_of_the_model_follows_it(page, server):
+    wide = {"do": "add_parameter", "name": "wide", "formula": "60 mm"}
+    part_with(page, server, wide, step("primitive", width="wide", depth="40 mm", height="20 mm"))
+    page.mouse(*face(page, "s1/top", "b_s1"))
+    page.press("verb-sketch")
+    page.idle()
+    page.press("verb-line")
+    # From the far corner to the left edge, with the pointer a little off both.
+    page.mouse(*page.at(59.2, 39.3, 20))
+    page.idle()
+    page.mouse(*page.at(0.7, 12, 20))
+    page.idle()
+    page.keys(Keys.ESCAPE)
+    page.press("sketch-keep")
+    page.idle()
+    id = document(page)
+
+    def line():
+        """The ends of the one curve that was drawn, in the plane of the face."""
+        body = server.call("GET", f"/api/documents/{id}/build")[1]
+        sketch = next(x["sketch"] for x in body["steps"] if x["sketch"])
+        (own,) = [c for c in sketch["curves"] if not c["id"].startswith("x")]
+        o, x, y = (sketch["frame"][k] for k in ("origin", "x", "y"))
+        return sorted(
+            [round(o[k] + u * x[k] + v * y[k], 6) for k in (0, 1)] for u, v in own["points"]
+        )
+
+    assert line() == [[0, pytest.approx(12, abs=0.8)], [60, 40]]
+    base = server.call("GET", f"/api/documents/{id}")[1]["revision"]
+    wider = {"do": "edit_parameter", "name": "wide", "formula": "75 mm"}
+    body = {"base": base, "commands": [wider]}
+    server.call("POST", f"/api/documents/{id}/commands", body)
+    assert line() == [[0, pytest.approx(12, abs=0.8)], [75, 40]]

@@ -3,7 +3,7 @@
 import math
 
 import pytest
-from hypothesis import given, settings
+from hypothesis import example, given, settings
 from hypothesis import strategies as st
 
 from tests.core.parts import Maker, block, near
@@ -185,3 +185,21 @@ def shared_at_a_corner() -> float:
         )
         over += max(beads - 1, 0) * 8.0
     return over
+
+
+@given(
+    coil=st.floats(20.0, 60.0), pitch=st.floats(5.0, 14.0), turns=st.floats(0.6, 3.5),
+    share=st.floats(0.15, 0.8), left=st.booleans(),
+)  # fmt: skip
+@example(coil=40.0, pitch=8.0, turns=3.0, share=0.375, left=False)
+@settings(max_examples=12, deadline=None)
+def test_springs_of_all_sizes_have_the_volume_of_pappus(coil, pitch, turns, share, left):
+    """The kernel turned some inside out, which was told as too thick a wire."""
+    wire = round(min(share * pitch, coil / 4), 3)
+    m = Maker()
+    m.step("pipe", along="helix", coil=f"{coil} mm", coil_end=f"{coil} mm", pitch=f"{pitch} mm", turns=f"{turns}",
+           diameter=f"{wire} mm", hand="left" if left else "right")  # fmt: skip
+    built = m.build()
+    assert built.steps[-1].error is None, built.steps[-1].error
+    length = turns * math.hypot(math.pi * coil, pitch)
+    assert built.volume == pytest.approx(math.pi / 4 * wire**2 * length, rel=2e-3)

@@ -10,11 +10,12 @@ import pytest
 
 from tests.server.test_headless import vireo
 from vireo.core.documents import new_document
+from vireo.core.part.kind import all_kinds
 from vireo.core.quantity.units import ANGLE
 from vireo.core.sketch.constraints import KINDS
 from vireo.script.sketch import ANGLES
 from vireo.store import Stale, Store
-from vireo.work.reference import reference
+from vireo.work.reference import BEFORE, reference
 from vireo.work.scripting import Drafts
 
 ROOT = Path(__file__).parents[2]
@@ -280,7 +281,8 @@ def test_plain_numbers_of_constraints_are_in_degrees_where_they_are_angles():
 def test_the_reference_is_current_and_its_examples_run(tmp_path):
     page = (ROOT / "docs" / "scripts.md").read_text()
     assert page == reference(), "docs/scripts.md is out of date: vireo reference docs/scripts.md"
-    examples = re.findall(r"```python\n(.*?)```", page, re.DOTALL)
+    themes = page.split("## Steps\n")[0]
+    examples = re.findall(r"```python\n(.*?)```", themes, re.DOTALL)
     assert len(examples) >= 5
     script = tmp_path / "examples.py"
     script.write_text("\n".join(examples))
@@ -288,3 +290,22 @@ def test_the_reference_is_current_and_its_examples_run(tmp_path):
     assert done.returncode == 0, done.stdout + done.stderr
     assert 20 < float(done.stdout.split()[0]) < 200  # g
     assert (tmp_path / "cover.step").stat().st_size > 5000
+
+
+def test_every_kind_of_step_has_an_example_that_runs(tmp_path):
+    # A file is brought in through the screen or the API.
+    assert [k.kind for k in all_kinds() if not k.example] == ["import"]
+    script = tmp_path / "steps.py"
+    parts = [
+        f"{BEFORE}{k.example.strip()}\npart.build()\nprint({k.kind!r}, len(part.data['steps']))"
+        for k in all_kinds()
+        if k.example
+    ]
+    script.write_text(
+        "\n".join(p.replace('"Example"', f'"Example {n}"') for n, p in enumerate(parts))
+    )
+    done = vireo("run", script)
+    assert done.returncode == 0, done.stdout + done.stderr
+    told = [line.split() for line in done.stdout.splitlines()]
+    assert len(told) == len(parts)
+    assert all(int(steps) > 1 for _, steps in told)

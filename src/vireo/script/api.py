@@ -148,6 +148,12 @@ class Part(Document):
         found = self._ask("regions", id=self.id, sketch=sketch)
         return sorted((Region(r) for r in found), key=lambda r: -r.area)
 
+    def outlines(self, sketch: str) -> list[Region]:
+        """All that can be taken as everything inside an outline, the largest first, whatever is
+        drawn in it: what `regions=` of steps takes as well."""
+        found = self._ask("outlines", id=self.id, sketch=sketch)
+        return sorted((Region(r) for r in found), key=lambda r: -r.area)
+
     def curves(self, sketch: str) -> dict[str, list[tuple[float, float]]]:
         """Curves of a sketch step by their ids, those linked from elsewhere too, each as points
         along it (mm, in the plane of the sketch)."""
@@ -251,9 +257,21 @@ class Body:
     def edges(self) -> list[Edge]:
         return self._items("edges", Edge)
 
+    def face_at(self, x: float, y: float, z: float) -> Face:
+        """The face whose middle (`at`) is nearest to a place (mm)."""
+        return min(self.faces, key=lambda f: _apart(f.at, (x, y, z)))
+
+    def edge_at(self, x: float, y: float, z: float) -> Edge:
+        """The edge whose middle (`at`) is nearest to a place (mm)."""
+        return min(self.edges, key=lambda e: _apart(e.at, (x, y, z)))
+
     @property
     def vertices(self) -> list[Vertex]:
         return self._items("vertices", Vertex)
+
+
+def _apart(a: tuple[float, ...], b: tuple[float, ...]) -> float:
+    return sum((p - q) ** 2 for p, q in zip(a, b, strict=True))
 
 
 class _Item:

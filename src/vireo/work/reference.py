@@ -57,7 +57,9 @@ assert s.solve(part).freedom == 0 and len(inner) > 4
 
 `part.regions(sketch)` gives the regions of a sketch step, the largest first, each with `area`, `at`,
 `depth` and the `curves` round it; steps take them as `regions=`, without them all that are not holes
-count. `part.curves(sketch)` gives all its curves by id, also those linked from edges or other sketches.
+count. `part.outlines(sketch)` gives everything inside an outline, whatever is drawn in it. What is
+taken stays whole through curves drawn in it later. `part.curves(sketch)` gives all its curves by
+id, also those linked from edges or other sketches.
 
 ```python
 outline = part.sketch("Outline", drawing=s)
@@ -74,8 +76,9 @@ assert len(part.curves(outline)) == 8
 
 `part.bodies` (or `part.body`, when there is one) have `faces`, `edges`, `vertices`, `mass`, `volume`. A
 face has `kind` (plane, cylinder, cone, sphere, torus, freeform), `area`, `radius`, `normal`, `at`,
-`edges`; an edge `kind` (line, circle, curve), `length`, `radius`, `direction`, `at`, `faces`. Steps
-take them where they take picks. `project.picked` is what was picked on the screen.
+`edges`; an edge `kind` (line, circle, curve), `length`, `radius`, `direction`, `at`, `faces`.
+`body.face_at(x, y, z)` and `body.edge_at(x, y, z)` give the nearest by its middle. Steps take them
+where they take picks. `project.picked` is what was picked on the screen.
 
 ```python
 rim = [e for e in part.body.edges if e.kind == "line" and abs(e.at[2]) < 1e-6]
@@ -96,17 +99,37 @@ print(part.mass)
 """
 
 
+#: What every example of a step begins with.
+BEFORE = """part = project.part("Example")
+block = part.primitive("Block", width=60, depth=40, height=20)
+body = part.body
+top, rim = body.face_at(30, 20, 20), body.edge_at(30, 0, 20)
+"""
+
+_STEPS = f"""## Steps
+
+Every kind of step is a method of a part: `part.extrude("Name", ...)`; its id comes back. A name that
+is taken goes by `part.step("set", "Name", ...)`. The examples begin with
+
+```python
+{BEFORE.strip()}
+```
+"""
+
+
 def reference() -> str:
     """The whole page as Markdown."""
     return "\n".join([_LEAD, *_steps(), *_entities(), *_constraints(), *_tools(), *_commands()])
 
 
 def _steps() -> Iterator[str]:
-    yield '## Steps\n\nEvery kind of step is a method of a part: `part.extrude("Name", ...)`; its id comes back.\n'
+    yield _STEPS
     for kind in all_kinds():
         yield f"### {kind.kind}\n\n{kind.label}: {_lower(kind.line)}.\n"
         yield from _fields(kind)
         yield ""
+        if kind.example:
+            yield f"```python\n{kind.example.strip()}\n```\n"
 
 
 def _fields(kind: StepKind[Any]) -> Iterator[str]:

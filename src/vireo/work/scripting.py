@@ -358,6 +358,10 @@ class _Answers:
         shown = ("id", "area", "at", "depth", "curves")
         return [{k: r[k] for k in shown} for r in self._sketched(id, sketch)["regions"]]
 
+    def on_outlines(self, id: str, sketch: str) -> Any:
+        shown = ("id", "area", "at", "depth", "curves")
+        return [{k: w[k] for k in shown} for w in self._sketched(id, sketch)["wholes"]]
+
     def on_curves(self, id: str, sketch: str) -> Any:
         return self._sketched(id, sketch)["curves"]
 

@@ -68,16 +68,14 @@ const { wanted, marks, looked, faceKind, onPick, onBox } = usePicking(picked, { 
 // --- rail
 const verbs = useRail(() => bodies.value.length > 0)
 watch(
-  () => sketch.open && sketch.tool === 'bring',
-  async (on) => {
-    if (!on) {
-      beneath.value = []
-      return
-    }
+  () => (sketch.open ? sketch.step : null),
+  async (step) => {
+    beneath.value = []
+    const upto = (doc.part?.steps ?? []).findIndex((s) => s.id === step)
+    if (upto < 0) return
     try {
-      const upto = doc.part!.steps.findIndex((s) => s.id === sketch.step)
       const found = await call('get', '/api/documents/{id}/build', { path: { id: doc.view!.id }, query: { revision: doc.view!.revision, upto } })
-      beneath.value = await partBodies(found)
+      if (sketch.step === step) beneath.value = await partBodies(found)
     } catch (error) {
       doc.refused(error)
     }
@@ -217,7 +215,7 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
             <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>
           </template>
         </template>
-        <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" />
+        <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" :beneath="beneath" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <MeasureCard v-if="engine && !sketch.open && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
         <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="placing.planes.value" @plane="(base: string) => placing.begin({ base, face: null })" @step="(id: string) => placing.begin({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />

@@ -1,7 +1,10 @@
 <script setup lang="ts">
 // The sketch as it is drawn, over the 3D view: curves, points, hints, and what the pointer means.
 import { computed, ref } from 'vue'
+import type { Schemas } from '../api/client'
+import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
+import { edgesInPlane } from './beneath'
 import DimensionMarks from './DimensionMarks.vue'
 import HelpMarks from './HelpMarks.vue'
 import { infer, type Inferred } from './infer'
@@ -17,7 +20,7 @@ import UnderlayMarks from './UnderlayMarks.vue'
 import { displaced, useWiggle } from './wiggle'
 import { bare } from '../ui/units'
 
-const props = defineProps<{ engine: Engine; tick: number }>()
+const props = defineProps<{ engine: Engine; tick: number; beneath: BodySpec[] }>()
 const sketch = useSketch()
 const tool = useTool()
 const links = useLinks()
@@ -50,7 +53,8 @@ const catches = computed<Pair[]>(() =>
     .filter((u) => u.shown !== false)
     .flatMap((u) => (links.files[u.file]?.items ?? []).filter((i) => !(u.hidden ?? []).includes(i.layer ?? '')).flatMap((i) => [i.points[0], i.points.at(-1)!, ...(i.form === 'circle' ? [i.at!] : [])].map((p) => placed(u, p as Pair)))),
 )
-const snapped = (plane: Pair, from: Spot | null): Inferred => infer(sketch.drawing, plane, 9 / px.value, from, sketch.free, catches.value)
+const model = computed(() => (sketch.frame ? edgesInPlane(props.beneath, sketch.frame) : []))
+const snapped = (plane: Pair, from: Spot | null): Inferred => infer(sketch.drawing, plane, 9 / px.value, from, sketch.free, catches.value, model.value)
 const drawingTool = computed(() => Boolean(tool.tool?.spots.length) && !tool.picking)
 const preview = computed(() => {
   const found = tool.drawn
@@ -153,6 +157,11 @@ async function up(event: PointerEvent): Promise<void> {
   }
   if (drawingTool.value) {
     move(event)
+    if (now.value.edge) {
+      // The place is then one of the linked curve, and follows it.
+      await links.bring({ pick: now.value.edge.pick() as unknown as Schemas['Pick'] }, 'seen')
+      move(event)
+    }
     await tool.click((a, b) => Math.hypot(a[0] - b[0], a[1] - b[1]) * px.value < 3)
     return
   }

@@ -25,6 +25,13 @@ describe('inference', () => {
     expect(infer(c, [t[0] + 0.2, t[1]], 2, at(20, 20)).snap).toEqual({ kind: 'tangent', id: 'c1' })
     expect(tangents([1, 20], [0, 20], 5)).toEqual([])
   })
+  it('catches corners and edges of the model, behind what is drawn already', () => {
+    const edge = { run: [[0, 40], [60, 40]] as [number, number][], pick: () => ({ body: 'b', kind: 'edge', name: [] }) as never }
+    expect(infer(d, [59, 41], 2, null, new Map(), [], [edge])).toMatchObject({ at: [60, 40], edge })
+    expect(infer(d, [45, 40.7], 2, null, new Map(), [], [edge])).toMatchObject({ at: [45, 40], edge })
+    expect(infer(d, [10.5, 10.3], 2, null, new Map(), [], [{ ...edge, run: [[10, 10], [10, 40]] }]).edge).toBeUndefined()
+    expect(infer(d, [31, 36], 2, null, new Map(), [], [edge]).edge).toBeUndefined()
+  })
   it('snaps to free curves by how the server draws them', () => {
     const s = { ...empty(), entities: [point('p1', 0, 0), point('p2', 20, 0), { id: 's1', type: 'spline', through: ['p1', 'p2'], closed: false, start_handle: null, end_handle: null, inner_handles: [], construction: false, source: null } as Entity] }
     const free = new Map([['s1', [[[0, 0], [10, 8], [20, 0]] as [number, number][]]]])

@@ -1,5 +1,6 @@
 // What the pointer means while drawing: near points, middles, curves, level lines, tangents.
 import type { Drawing } from '../api/client'
+import type { ModelEdge } from './beneath'
 import { entities, type Pair, pointAt, roundOf, type Spot } from './model'
 import { nearestOf, type Runs } from './paths'
 
@@ -26,11 +27,13 @@ export function tangents(p: Pair, centre: Pair, radius: number): Pair[] {
 export interface Inferred extends Spot {
   /** What to say beside the pointer. */
   hint: string
+  /** An edge of the model, to be linked before the place is taken. */
+  edge?: ModelEdge
 }
 
 /** Snap a place. `reach` is the snapping distance in mm; `from` the spot before it; `free` how free curves run;
- * `catches` are places of what lies underneath. */
-export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Runs = new Map(), catches: Pair[] = []): Inferred {
+ * `catches` are places of what lies underneath, `model` edges of the model in the plane. */
+export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Runs = new Map(), catches: Pair[] = [], model: ModelEdge[] = []): Inferred {
   let best: Inferred | null = null
   let least = reach
   const take = (to: Pair, make: Omit<Inferred, 'at'>, reachBy = 1): void => {
@@ -44,6 +47,8 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
   for (const e of entities(d))
     if (e.type === 'point') take([e.x, e.y], { snap: { kind: 'point', id: e.id }, hint: 'coincident' })
   if (best) return withLevel(best, from, reach)
+  for (const edge of model) for (const end of [edge.run[0], edge.run.at(-1)!]) take(end, { hint: 'corner of the model, links it', edge })
+  if (best) return best
   for (const p of catches) take(p, { hint: 'on the layout' })
   if (best) return best
   for (const e of entities(d)) {
@@ -75,6 +80,12 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
       take([round.centre[0] + (at[0] - round.centre[0]) * k, round.centre[1] + (at[1] - round.centre[1]) * k], { snap: { kind: 'curve', id: e.id }, hint: 'on curve' })
     }
   }
+  if (best) return best
+  for (const edge of model) {
+    const spot = nearestOf([edge.run], at)
+    if (spot.gap < Infinity) take(spot.at, { hint: 'edge of the model, links it', edge })
+  }
+  if (best) return best
   take([at[0], 0], { hint: 'on X axis', snap: { kind: 'curve', id: 'x_axis' } }, 0.7)
   take([0, at[1]], { hint: 'on Y axis', snap: { kind: 'curve', id: 'y_axis' } }, 0.7)
   if (best) return best

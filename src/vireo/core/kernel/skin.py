@@ -103,8 +103,14 @@ class Patch:
         # apex where the shape is located.
         of = BRepGProp_Face()
         of.Load(self.face)
-        bounds = () if of.NaturalRestriction() else (BRepGProp_Domain(self.face),)
-        found = BRepGProp_Vinert(of, *bounds, gp_Pnt(*apex), *(() if within is None else (within,)))
+        at = gp_Pnt(*apex)
+        if within is not None:
+            # Without its border the kernel finds nothing to a given error.
+            found = BRepGProp_Vinert(of, BRepGProp_Domain(self.face), at, within)
+        elif of.NaturalRestriction():
+            found = BRepGProp_Vinert(of, at)
+        else:
+            found = BRepGProp_Vinert(of, BRepGProp_Domain(self.face), at)
         volume, c, m = float(found.Mass()), found.CentreOfMass(), found.MatrixOfInertia()
         arm = np.array([c.X(), c.Y(), c.Z()]) - apex
         own = np.array([[m.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])

@@ -258,6 +258,9 @@ def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step:
                 named[Key(part)] = (
                     f"{step}/side/{roles.get(Key(edge), 'edge')}/{_beside(part, path)}"
                 )
+    if volume_of(shape) < 0.0:
+        # Round a helix the kernel turns its solid inside out at some sizes.
+        shape = shape.Reversed()
     shape = checked("the sweep", shape)
     return Body(shape, tuple(named.get(Key(f), f"{step}/side/corner") for f in faces_of(shape)))
 

@@ -10,6 +10,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from vireo.core.geometry import BASE_PLANES
 from vireo.core.naming import Pick
 from vireo.core.quantity import DIMENSIONS
 from vireo.core.trouble import BadInput
@@ -59,6 +60,16 @@ class PlaneRef(BaseModel):
     edge: Pick | None = None
     angle: Offset | None = None
     offset: Offset | None = None
+
+    @model_validator(mode="before")
+    @classmethod
+    def _told_shortly(cls, data: Any) -> Any:
+        """A base plane or the id of a plane step as a word, a picked face as it is."""
+        if isinstance(data, str):
+            return {"base": data} if data in BASE_PLANES else {"base": None, "plane": data}
+        if isinstance(data, dict) and data.get("kind") == "face":
+            return {"base": None, "face": data}
+        return data
 
 
 class Spot(BaseModel):

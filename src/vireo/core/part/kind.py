@@ -40,6 +40,8 @@ class StepKind(Generic[F]):
     copyable: ClassVar[bool] = False
     #: Fields whose picks it treats: with them copies do it again on the copied faces and edges.
     works_on: ClassVar[tuple[str, ...]] = ()
+    #: How a script adds it, to a part with a block of 60 x 40 x 20: run by the tests.
+    example: ClassVar[str] = ""
     #: The fields shown on the card.
     deciding: ClassVar[tuple[str, ...]] = ()
 

@@ -36,6 +36,11 @@ class AlignBody(StepKind[AlignFields]):
     order = 65
     line = "Bring a body to another: face to face, axis on axis, corner on corner"
     Fields = AlignFields
+    example = """
+part.primitive("Disc", form="cylinder", diameter=20, height=10, x=100)
+disc = part.bodies[-1]
+on_top = part.align_body("On top", what=[disc.face_at(100, 0, 0)], to=[top])
+"""
     deciding = ("gap",)
 
     def build(self, fields: AlignFields, ctx: Context) -> Outcome:

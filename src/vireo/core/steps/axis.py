@@ -46,6 +46,9 @@ class Axis(StepKind[AxisFields]):
     order = 20
     line = "A line to turn and copy about: of an edge, through places, upright on a face"
     Fields = AxisFields
+    example = """
+hinge = part.axis("Hinge", form="along", of=[rim])
+"""
 
     def build(self, fields: AxisFields, ctx: Context) -> Outcome:
         at, way = {

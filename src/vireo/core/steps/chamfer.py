@@ -36,6 +36,9 @@ class Chamfer(StepKind[ChamferFields]):
     order = 20
     line = "Bevel edges: equal, two lengths, or a length and an angle"
     Fields = ChamferFields
+    example = """
+bevel = part.chamfer("Bevel", edges=[rim], form="angle", size=1.5, angle=30)
+"""
     deciding = ("size",)
 
     def build(self, fields: ChamferFields, ctx: Context) -> Outcome:

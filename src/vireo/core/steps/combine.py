@@ -29,6 +29,11 @@ class Combine(StepKind[CombineFields]):
     order = 40
     line = "Add bodies up, cut one from another, or keep their overlap"
     Fields = CombineFields
+    example = """
+part.primitive("Post", width=10, depth=10, height=40)
+target, tool = [b.id for b in part.bodies]
+one = part.combine("One body", operation="add", target=[target], tools=[tool])
+"""
     version = 2
 
     def build(self, fields: CombineFields, ctx: Context) -> Outcome:

@@ -29,6 +29,9 @@ class CircularCopies(StepKind[CircularCopyFields]):
     order = 20
     line = "Steps or bodies spread over an angle; the first is number 1"
     Fields = CircularCopyFields
+    example = """
+ring = part.copies_circular("Ring", steps=[block], count=4, axis="Z")
+"""
     deciding = ("count",)
 
     def build(self, fields: CircularCopyFields, ctx: Context) -> Outcome:

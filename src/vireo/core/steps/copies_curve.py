@@ -34,6 +34,11 @@ class CurveCopies(StepKind[CurveCopyFields]):
     order = 42
     line = "Steps or bodies along a sketched path, edges or a helix; the first stands at its start"
     Fields = CurveCopyFields
+    example = """
+s = Sketch()
+s.line(s.point(0, 0), s.point(200, 0))
+along = part.copies_curve("Along", steps=[block], path=part.sketch(drawing=s), count=3)
+"""
     deciding = ("count",)
 
     def build(self, fields: CurveCopyFields, ctx: Context) -> Outcome:

@@ -37,6 +37,12 @@ class FillCopies(StepKind[FillFields]):
     order = 44
     line = "A grid of steps or bodies in a region: the first stands at the sketch's loose point"
     Fields = FillFields
+    example = """
+vent = part.primitive("Vent", form="cylinder", diameter=3, height=20, x=30, y=20, result="cut")
+s = Sketch()
+s.box(10, 8, 50, 32)
+grille = part.copies_fill("Grille", steps=[vent], sketch=part.sketch(drawing=s), grid="staggered", spacing=8)
+"""
     deciding = ("spacing",)
 
     def build(self, fields: FillFields, ctx: Context) -> Outcome:

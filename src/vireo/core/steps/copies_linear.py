@@ -39,6 +39,9 @@ class LinearCopies(StepKind[LinearCopyFields]):
     order = 10
     line = "Steps or bodies in a row, or in rows; the first is number 1"
     Fields = LinearCopyFields
+    example = """
+row = part.copies_linear("Row", steps=[block], count=3, spacing=80, way="X")
+"""
     deciding = ("count", "spacing")
 
     def build(self, fields: LinearCopyFields, ctx: Context) -> Outcome:

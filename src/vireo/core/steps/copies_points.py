@@ -25,6 +25,13 @@ class PointCopies(StepKind[PointCopyFields]):
     order = 40
     line = "Steps or bodies at the loose points of a sketch"
     Fields = PointCopyFields
+    example = """
+s = Sketch()
+s.point(0, 0)
+s.point(0, 60)
+s.point(80, 60)
+spread = part.copies_points("Spread", steps=[block], sketch=part.sketch(drawing=s))
+"""
 
     def build(self, fields: PointCopyFields, ctx: Context) -> Outcome:
         data = ctx.sketch(fields.sketch)

@@ -24,6 +24,11 @@ class DeleteFaces(StepKind[DeleteFacesFields]):
     order = 70
     line = "Take holes, fillets, bosses away; the faces around close the gap"
     Fields = DeleteFacesFields
+    example = """
+part.fillet(edges=[rim], radius=3)
+round_ = min(part.body.faces, key=lambda f: (f.kind != "cylinder", f.at))
+sharp = part.delete_faces("Sharp again", faces=[round_])
+"""
 
     def build(self, fields: DeleteFacesFields, ctx: Context) -> Outcome:
         outcome = Outcome()

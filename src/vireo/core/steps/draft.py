@@ -63,6 +63,9 @@ class Draft(StepKind[DraftFields]):
     order = 20
     line = "Lean faces about a neutral plane or a parting line, narrowing the way they are pulled"
     Fields = DraftFields
+    example = """
+lean = part.draft("Lean", faces=[body.face_at(30, 0, 10)], about="XY", angle=2)
+"""
     deciding = ("angle",)
 
     def build(self, fields: DraftFields, ctx: Context) -> Outcome:

@@ -39,6 +39,11 @@ class Emboss(StepKind[EmbossFields]):
     order = 40
     line = "Raise text or outlines from a flat or round face, or sink them into it"
     Fields = EmbossFields
+    example = """
+s = Sketch()
+s.box(10, 10, 30, 18)
+mark = part.emboss("Mark", sketch=part.sketch(drawing=s, plane=top), face=[top], way="sink", height=0.4)
+"""
     copyable = True
     deciding = ("height",)
 

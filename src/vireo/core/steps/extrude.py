@@ -55,6 +55,11 @@ class Extrude(StepKind[ExtrudeFields]):
     order = 10
     line = "Sweep regions or a thin wall of a sketch straight into a body or a cut"
     Fields = ExtrudeFields
+    example = """
+s = Sketch()
+s.box(10, 10, 30, 18)
+boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, draft=3, result="add")
+"""
     copyable = True
     deciding = ("depth",)
 

@@ -75,6 +75,9 @@ class Fillet(StepKind[FilletFields]):
     order = 10
     line = "Round edges and all that runs on smoothly from them, or faces into each other"
     Fields = FilletFields
+    example = """
+soft = part.fillet("Soft edge", edges=[rim], radius=3)
+"""
     version = 3
     deciding = ("radius",)
 

@@ -87,6 +87,9 @@ class FrameStep(StepKind[FrameFields]):
     order = 40
     line = "An origin with directions of its own: to sketch on, turn and mirror about"
     Fields = FrameFields
+    example = """
+seat = part.frame("Seat", at=[top], clock=[rim])
+"""
 
     def build(self, fields: FrameFields, ctx: Context) -> Outcome:
         frame = frame_of(fields, ctx)

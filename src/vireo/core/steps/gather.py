@@ -44,6 +44,9 @@ class Set(StepKind[SetFields]):
     order = 60
     line = "Faces, edges or bodies gathered by pick or rule, to be used as one pick"
     Fields = SetFields
+    example = """
+edges = part.step("set", "Upright", of="edge", by="parallel", picks=[body.edge_at(0, 0, 10)])
+"""
 
     def build(self, fields: SetFields, ctx: Context) -> Outcome:
         if fields.of != "body" and fields.by in _PICKED["by"]:

@@ -146,6 +146,12 @@ class Hole(StepKind[HoleFields]):
     order = 10
     line = "Plain, recessed, sunk, tapped or tapered, by size or for a screw, at points or on faces"
     Fields = HoleFields
+    example = """
+s = Sketch()
+s.point(15, 20)
+s.point(45, 20)
+bolts = part.hole("Bolts", sketch=part.sketch(drawing=s, plane=top), size="screw", screw="M6", form="counterbored")
+"""
     version = 3
     copyable = True
     deciding = ("bore",)

@@ -50,6 +50,13 @@ class Loft(StepKind[LoftFields]):
     order = 40
     line = "A body through sections of several sketches, along guides; a lone point ends in a tip"
     Fields = LoftFields
+    example = """
+low, high = Sketch(), Sketch()
+low.circle(low.point(100, 0), 9)
+high.circle(high.point(100, 0), 5)
+sections = [part.sketch(drawing=low), part.sketch(drawing=high, plane=top)]
+cone = part.loft("Nozzle", sections=sections)
+"""
     version = 3
     copyable = True
 

@@ -38,6 +38,10 @@ class Measured(StepKind[MeasuredFields]):
     order = 70
     line = "A distance, angle, length or area of the model, by a name later formulas use"
     Fields = MeasuredFields
+    example = """
+gap = part.measured("Height", name="tall", picks=[top, body.face_at(30, 20, 0)])
+part.primitive("Post", width=10, depth=10, height="tall * 2")
+"""
     version = 2
 
     def build(self, fields: MeasuredFields, ctx: Context) -> Outcome:

@@ -27,6 +27,9 @@ class Mirror(StepKind[MirrorFields]):
     order = 30
     line = "Do steps again or copy bodies in a plane or flat face"
     Fields = MirrorFields
+    example = """
+other = part.mirror("Other hand", what="bodies", bodies=[body.id], plane="YZ")
+"""
 
     def build(self, fields: MirrorFields, ctx: Context) -> Outcome:
         at, normal = plane_of_pick(fields.plane, fields.face, "face", ctx)

@@ -23,6 +23,9 @@ class MoveBody(StepKind[MoveFields]):
     order = 60
     line = "Turn and shift bodies, or copies of them"
     Fields = MoveFields
+    example = """
+turned = part.move_body("Turned", bodies=[body.id], x=5, angle=30)
+"""
 
     def build(self, fields: MoveFields, ctx: Context) -> Outcome:
         move = motion_of(fields, ctx)

@@ -27,6 +27,9 @@ class MoveFaces(StepKind[MoveFacesFields]):
     order = 35
     line = "Move flat faces, or take a boss, a pocket or a bore elsewhere; the body follows"
     Fields = MoveFacesFields
+    example = """
+higher = part.move_faces("Higher", faces=[top], z=2)
+"""
 
     def build(self, fields: MoveFacesFields, ctx: Context) -> Outcome:
         move = motion_of(fields, ctx)

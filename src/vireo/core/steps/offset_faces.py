@@ -30,6 +30,9 @@ class OffsetFaces(StepKind[OffsetFacesFields]):
     order = 30
     line = "Move faces out (or in, with a minus): clearances, allowances"
     Fields = OffsetFacesFields
+    example = """
+looser = part.offset_faces("Looser", faces=[top], by=-0.2)
+"""
     deciding = ("by",)
 
     def build(self, fields: OffsetFacesFields, ctx: Context) -> Outcome:

@@ -32,6 +32,9 @@ class Pipe(StepKind[PipeFields]):
     order = 35
     line = "A round rod or tube along a sketched path or along edges"
     Fields = PipeFields
+    example = """
+spring = part.pipe("Spring", along="helix", coil=40, pitch=8, turns=3, diameter=3)
+"""
     copyable = True
     deciding = ("diameter",)
 

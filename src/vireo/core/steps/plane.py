@@ -74,6 +74,10 @@ class Plane(StepKind[PlaneFields]):
     order = 10
     line = "Shifted, turned, midway, through corners, touching a round face, across an edge"
     Fields = PlaneFields
+    example = """
+middle = part.plane("Middle", base="XY", by=10)
+section = part.sketch("Section", drawing=Sketch(), plane=middle)
+"""
     deciding = ("by", "angle")
 
     def build(self, fields: PlaneFields, ctx: Context) -> Outcome:

@@ -54,6 +54,9 @@ class Point(StepKind[PointFields]):
     version = 2
     line = "A place: shifted from a corner, between two, along an edge, a centre of mass"
     Fields = PointFields
+    example = """
+centre = part.point("Centre", form="at", x=30, y=20, z=20)
+"""
 
     def build(self, fields: PointFields, ctx: Context) -> Outcome:
         at = {

@@ -49,6 +49,9 @@ class Primitive(StepKind[PrimitiveFields]):
     order = 50
     line = "Box, cylinder, cone, sphere, ring or wedge, without a sketch"
     Fields = PrimitiveFields
+    example = """
+pin = part.primitive("Pin", form="cylinder", diameter=8, height=30, x=15, y=20, result="add")
+"""
     copyable = True
 
     def build(self, fields: PrimitiveFields, ctx: Context) -> Outcome:

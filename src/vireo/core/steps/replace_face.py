@@ -32,6 +32,9 @@ class ReplaceFace(StepKind[ReplaceFields]):
     order = 60
     line = "Put a face onto another surface; its neighbours follow"
     Fields = ReplaceFields
+    example = """
+level = part.replace_face("Level", face=[top], onto="XY", shift=25)
+"""
 
     def build(self, fields: ReplaceFields, ctx: Context) -> Outcome:
         if len(fields.face) != 1:

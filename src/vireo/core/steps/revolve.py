@@ -40,6 +40,11 @@ class Revolve(StepKind[RevolveFields]):
     order = 20
     line = "Turn regions or a thin wall about a line of their sketch"
     Fields = RevolveFields
+    example = """
+s = Sketch()
+s.box(80, 0, 90, 20)
+ring = part.revolve("Ring", sketch=part.sketch(drawing=s, plane="XZ"), axis="y_axis", reach="one", angle=90)
+"""
     copyable = True
     deciding = ("angle",)
 

@@ -34,6 +34,13 @@ class Rib(StepKind[RibFields]):
     order = 45
     line = "A wall along open curves, run on and down until the body stops it"
     Fields = RibFields
+    example = """
+tray = part.shell("Tray", open=[top], wall=3)
+s = Sketch()
+s.line(s.point(10, 20), s.point(50, 20))
+plane = {"base": "XY", "offset": {"formula": "15 mm"}}
+rib = part.rib("Rib", sketch=part.sketch(drawing=s, plane=plane), thickness=2, grows="across", flip=True)
+"""
     deciding = ("thickness",)
 
     def build(self, fields: RibFields, ctx: Context) -> Outcome:

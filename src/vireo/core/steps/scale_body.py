@@ -34,6 +34,9 @@ class ScaleBody(StepKind[ScaleFields]):
     order = 70
     line = "Larger or smaller, evenly or per axis: shrinkage, for instance"
     Fields = ScaleFields
+    example = """
+shrunk = part.scale_body("For shrinkage", bodies=[body.id], factor=1.012)
+"""
     deciding = ("factor",)
 
     def build(self, fields: ScaleFields, ctx: Context) -> Outcome:

@@ -37,6 +37,9 @@ class Shell(StepKind[ShellFields]):
     order = 10
     line = "Hollow a body to a wall, open where chosen"
     Fields = ShellFields
+    example = """
+tray = part.shell("Tray", open=[top], wall=2)
+"""
     deciding = ("wall",)
 
     def build(self, fields: ShellFields, ctx: Context) -> Outcome:

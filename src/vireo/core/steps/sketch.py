@@ -51,6 +51,12 @@ class Sketch(StepKind[SketchFields]):
     line = "Draw curves on a plane or a flat face"
     version = 2
     Fields = SketchFields
+    example = """
+s = Sketch()
+s.box(10, 10, 30, 18)
+flat = part.sketch("On top", drawing=s, plane=top)
+upright = part.sketch("Upright", drawing=s, plane="XZ")
+"""
 
     def build(self, fields: SketchFields, ctx: Context) -> Outcome:
         frame = plane_of(fields.plane, ctx)

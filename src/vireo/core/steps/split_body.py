@@ -39,6 +39,9 @@ class SplitBody(StepKind[SplitFields]):
     order = 30
     line = "Cut bodies apart by a plane, a face that runs on, or curves of a sketch"
     Fields = SplitFields
+    example = """
+halves = part.split_body("Halves", by="YZ", shift=30)
+"""
     deciding = ("shift",)
 
     def build(self, fields: SplitFields, ctx: Context) -> Outcome:

@@ -34,6 +34,11 @@ class SplitFaces(StepKind[SplitFacesFields]):
     order = 50
     line = "Part faces without cutting the body: parting lines, painted fields, load patches"
     Fields = SplitFacesFields
+    example = """
+s = Sketch()
+s.line(s.point(-5, 10), s.point(65, 10))
+parted = part.split_faces("Parted", faces=[top], by="sketch", sketch=part.sketch(drawing=s, plane=top))
+"""
 
     def build(self, fields: SplitFacesFields, ctx: Context) -> Outcome:
         chosen = faces_by_body(fields.faces, "faces", ctx)

@@ -57,6 +57,13 @@ class Sweep(StepKind[SweepFields]):
     order = 30
     line = "Take regions of a sketch along a path of another or along edges"
     Fields = SweepFields
+    example = """
+path = Sketch()
+path.line(path.point(0, 0), path.point(0, 50))
+round_ = Sketch()
+round_.circle(round_.point(0, 0), 4)
+rail = part.sweep("Rail", path=part.sketch(drawing=path, plane="XZ"), sketch=part.sketch(drawing=round_))
+"""
     copyable = True
 
     def build(self, fields: SweepFields, ctx: Context) -> Outcome:

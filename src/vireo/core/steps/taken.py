@@ -27,6 +27,11 @@ class Taken(StepKind[TakenFields]):
     order = 70
     line = "A body, or all of them, as they stand in another part of the project; they follow it"
     Fields = TakenFields
+    example = """
+knob = project.part("Knob")
+knob.primitive("Ball", form="sphere", diameter=18)
+copy = part.taken("Knob", document=knob)
+"""
     version = 2
 
     def build(self, fields: TakenFields, ctx: Context) -> Outcome:

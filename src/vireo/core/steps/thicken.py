@@ -33,6 +33,9 @@ class Thicken(StepKind[ThickenFields]):
     order = 45
     line = "Give faces a thickness: a lining, a cover, a pad"
     Fields = ThickenFields
+    example = """
+skin = part.thicken("Skin", faces=[top], thickness=1.5)
+"""
     copyable = True
     deciding = ("thickness",)
 

@@ -62,6 +62,11 @@ class Thread(StepKind[ThreadFields]):
     order = 20
     line = "On shafts and in bores: marked, or modelled as solid for printing"
     Fields = ThreadFields
+    example = """
+part.primitive("Stud", form="cylinder", diameter=8, height=40, x=100)
+stud = part.bodies[-1].face_at(100, 0, 20)
+thread = part.thread("M8", faces=[stud], reach="depth", length=12)
+"""
     version = 2
     deciding = ("length",)
 
