@@ -113,6 +113,9 @@ class Port(StepKind[PortFields]):
     icon = "port"
     line = "A named place others snap to, join and route by: origin, axis, clocking"
     Fields = PortFields
+    example = """
+seat = part.port("Seat", at=[top], sort="seat")
+"""
 
     def build(self, fields: PortFields, ctx: Context) -> Outcome:
         frame = frame_of(fields, ctx)
