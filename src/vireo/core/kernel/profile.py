@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import hashlib
 import math
-from collections.abc import Callable
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass, field
 from functools import lru_cache
 from typing import Any
@@ -177,27 +177,37 @@ def arrange_anew(curves: tuple[tuple[str, Curve2], ...]) -> Arrangement:
     by_id = dict(curves)
     if not made:
         return Arrangement((), {})
+    trouble = "the curves of the sketch could not be cut at their crossings"
+    faces, source = cells(made, trouble)
+    found = [_region(face, source, by_id) for face in faces]
+    return Arrangement(tuple(_with_depth(_distinct(found))), source)
+
+
+def cells(
+    edges: Sequence[tuple[str, TopoDS_Edge]], trouble: str
+) -> tuple[list[TopoDS_Face], dict[Key, str]]:
+    """The smallest regions between edges in the plane z = 0, cut at their crossings, and what
+    each piece was called before. Raises KernelTrouble saying `trouble`."""
     source: dict[Key, str] = {}
-    if len(made) == 1:
-        arranged = compound_of([made[0][1]])
-        source[Key(made[0][1])] = made[0][0]
+    if len(edges) == 1:
+        # The kernel asks for two things at least.
+        arranged: TopoDS_Shape = compound_of([edges[0][1]])
+        source[Key(edges[0][1])] = edges[0][0]
     else:
         builder = BOPAlgo_Builder()
-        for _, edge in made:
+        for _, edge in edges:
             builder.AddArgument(edge)
         builder.SetRunParallel(False)
         builder.SetToFillHistory(True)
         builder.SetFuzzyValue(JOIN)
         builder.Perform()
         if builder.HasErrors():
-            raise KernelTrouble("the curves of the sketch could not be cut at their crossings")
+            raise KernelTrouble(trouble)
         arranged = builder.Shape()
-        for id, edge in made:
+        for name, edge in edges:
             for piece in items(builder.Modified(edge)) or [edge]:
-                source.setdefault(Key(piece), id)
-    faces = _faces(_without_loose_ends(arranged))
-    found = [_region(face, source, by_id) for face in faces]
-    return Arrangement(tuple(_with_depth(_distinct(found))), source)
+                source.setdefault(Key(piece), name)
+    return _faces(_without_loose_ends(arranged)), source
 
 
 def _without_loose_ends(arranged: TopoDS_Shape) -> TopoDS_Shape:
@@ -220,11 +230,6 @@ def _without_loose_ends(arranged: TopoDS_Shape) -> TopoDS_Shape:
         gone = set(loose)
         left = [i for i in left if i not in gone]
     return arranged if len(left) == len(edges) else compound_of([edges[i] for i in left])
-
-
-def cells(arranged: TopoDS_Shape) -> list[TopoDS_Face]:
-    """The smallest regions between edges in the plane z = 0 that were cut at their crossings."""
-    return _faces(_without_loose_ends(arranged))
 
 
 def merged(faces: list[TopoDS_Face]) -> list[TopoDS_Face]:

@@ -7,7 +7,6 @@ import math
 from collections.abc import Sequence
 
 import numpy as np
-from OCP.BOPAlgo import BOPAlgo_Builder
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
@@ -15,14 +14,13 @@ from OCP.BRepBuilderAPI import (
     BRepBuilderAPI_MakeFace,
     BRepBuilderAPI_MakeWire,
 )
-from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepOffsetAPI import BRepOffsetAPI_MakeOffset
 from OCP.collections import List_TopoDS_Shape as ShapeList
 from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pln, gp_Pnt
-from OCP.TopAbs import TopAbs_IN, TopAbs_WIRE
+from OCP.TopAbs import TopAbs_WIRE
 from OCP.TopExp import TopExp, TopExp_Explorer
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Vertex, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Vertex, TopoDS_Wire
 
 from vireo.core.curves import Arc2, Curve2, Line2, Pair, crossings, piece, self_crossing
 from vireo.core.kernel.gate import KernelTrouble
@@ -34,6 +32,7 @@ from vireo.core.kernel.profile import (
     arrange,
     cells,
     edge_of,
+    holds,
     merged,
     outline_of,
     upward,
@@ -223,35 +222,17 @@ def _overtaken(run: Sequence[Named], i: int, j: int, width: float) -> bool:
 def _joined(bands: Sequence[Outline]) -> Outline:
     """Bands as one outline: cut at their crossings, the pieces that lie in any kept, borders
     between those dropped."""
-    edges = [(e, band.roles.get(Key(e), "side")) for band in bands for f in band.faces
+    edges = [(band.roles.get(Key(e), "side"), e) for band in bands for f in band.faces
              for e in edges_of(f)]  # fmt: skip
-    builder = BOPAlgo_Builder()
-    for edge, _ in edges:
-        builder.AddArgument(edge)
-    builder.SetRunParallel(False)
-    builder.SetToFillHistory(True)
-    builder.SetFuzzyValue(JOIN)
-    builder.Perform()
-    if builder.HasErrors():
-        raise KernelTrouble("the walls could not be joined where they meet")
-    roles: dict[Key, str] = {}
-    for edge, role in edges:
-        for made in items(builder.Modified(edge)) or [edge]:
-            roles.setdefault(Key(made), role)
+    trouble = "the walls could not be joined where they meet"
+    pieces, roles = cells(edges, trouble)
     whole = [f for band in bands for f in band.faces]
-    kept = [
-        f for f in cells(builder.Shape())
-        if any(_covers(w, at) for at in [inner_point(f)] for w in whole)
-    ]  # fmt: skip
+    kept = [f for f in pieces if any(holds(w, at) for at in [inner_point(f)] for w in whole)]
     faces = merged(kept)
     area = sum(area_of(f) for f in faces)
     if abs(area - sum(area_of(f) for f in kept)) > 1e-6 * max(area, 1.0):
-        raise KernelTrouble("the walls could not be joined where they meet")
+        raise KernelTrouble(trouble)
     return Outline(faces, roles)
-
-
-def _covers(face: TopoDS_Face, at: gp_Pnt) -> bool:
-    return bool(BRepClass_FaceClassifier(face, at, 1e-9).State() == TopAbs_IN)
 
 
 def _is_closed(run: Sequence[Named]) -> bool:
