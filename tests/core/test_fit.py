@@ -221,6 +221,9 @@ def test_the_clearance_curve_leaves_out_what_touches_or_shares_a_joint(gap, lift
         ("plate", 0, box((60.0, 40.0, 5.0), "plate"), (0, 0, -5 - gap)),
         ("arm", 1, arm, (20, 18, 0)),
         ("bridge", 0, box((60.0, 40.0, 5.0), "bridge"), (0, 0, 3 + lift)),
+        # These stand still to each other, a little apart: no matter of the motion.
+        ("still", 0, box((5.0, 5.0, 5.0), "still"), (70, 0, 0)),
+        ("beside", 0, box((5.0, 5.0, 5.0), "beside"), (75.02, 0, 0)),
     ]
     mechanism, runners, truth = scene(pieces, turn)
     for joined in (lambda a, b: {a, b} == {"plate", "arm"}, lambda a, b: False):
@@ -235,6 +238,7 @@ def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():
     mechanism, runners, truth = scene(pieces, turn)
     found = sweep(mechanism, runners, "j", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True)
     assert found.clash_at == 0.0
+    assert found.clearance == [0.0]
     pieces[1] = ("pin", 1, pin(5.01), (20, 20, 0))  # a press fit
     mechanism, runners, truth = scene(pieces, turn)
     found = sweep(mechanism, runners, "j", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True)

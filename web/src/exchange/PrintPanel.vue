@@ -98,14 +98,14 @@ function toggle(id: string): void {
       <label :class="{ off: !face }">Picked face down <input v-model="ask.down" type="checkbox" :disabled="!face || !ask.lay" data-testid="down" /></label>
       <p v-if="!face" class="muted">Pick a flat face in the picture to lay it down.</p>
       <label>Show the triangles <input v-model="ask.mesh" type="checkbox" data-testid="show-mesh" /></label>
-      <div class="row"><span>Bed</span><span class="bed"><LengthInput v-for="k in [0, 1, 2]" :key="k" v-model="ask.bed[k]" :least="0" :label="`Bed ${'XYZ'[k]}`" /></span></div>
+      <div class="row"><span>Bed</span><span class="bed"><LengthInput v-for="k in [0, 1, 2]" :key="k" v-model="ask.bed[k]" :least="0" :plain="k < 2" :label="`Bed ${'XYZ'[k]}`" /></span></div>
       <label>Prints without supports up to <span><input v-model.number="ask.steepest" class="field tiny" type="number" min="0" max="90" /> ° from upright</span></label>
       <label>Walls are thin below <LengthInput v-model="ask.thin" :least="0" data-testid="thin" /></label>
       <section class="found">
         <p v-if="trouble" class="trouble"><Icon name="cross" :size="15" /> {{ trouble }}</p>
         <template v-else-if="review">
-          <p><b data-testid="triangles">{{ review.triangles.toLocaleString('en') }} triangles</b> · {{ review.size.map((v) => rounded(number(v), 2)).join(' × ') }} {{ lengthUnit() }} · {{ volume(review.volume) }}</p>
-          <p>Rests on {{ area(review.rests) }}, overhangs with {{ area(review.overhangs) }}</p>
+          <p><b data-testid="triangles">{{ review.triangles.toLocaleString('en') }} triangles</b> · {{ review.size.map((v) => rounded(number(v), 2)).join(' × ') }} {{ lengthUnit() }} · {{ volume(review.volume, true) }}</p>
+          <p>Rests on {{ area(review.rests, true) }}, overhangs with {{ area(review.overhangs, true) }}</p>
           <p v-for="(t, i) in review.troubles" :key="i" class="warn"><b v-if="numberOf(i)">{{ numberOf(i) }}</b><Icon v-else name="alert" :size="14" /> {{ t.text }}</p>
           <p v-if="!review.troubles.length" class="good"><Icon name="check" :size="14" /> Nothing to complain about</p>
         </template>

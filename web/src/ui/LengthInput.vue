@@ -4,7 +4,7 @@ import { bare, length, readLength, units } from './units'
 
 defineOptions({ inheritAttrs: false })
 const model = defineModel<number>({ required: true })
-const props = defineProps<{ least?: number; label?: string }>()
+const props = defineProps<{ least?: number; label?: string; plain?: boolean }>()
 function take(event: Event): void {
   const field = event.target as HTMLInputElement
   const value = readLength(field.value)
@@ -14,7 +14,7 @@ function take(event: Event): void {
 </script>
 
 <template>
-  <span class="length"><input v-bind="$attrs" class="field" :value="bare(model)" :aria-label="label" :title="length(model)" @keydown.stop @change="take" /> {{ units.length }}</span>
+  <span class="length"><input v-bind="$attrs" class="field" :value="bare(model)" :aria-label="label" :title="length(model)" @keydown.stop @change="take" /><template v-if="!plain"> {{ units.length }}</template></span>
 </template>
 
 <style scoped>

@@ -52,15 +52,16 @@ export const number = (mm: number): number => mm / MM[units.value.length]
 export const toMm = (value: number): number => value * MM[units.value.length]
 export const lengthUnit = (): string => units.value.length
 
-function powered(value: number, power: 2 | 3): string {
+function powered(value: number, power: 2 | 3, coarse: boolean): string {
   const u = units.value
   const sign = power === 2 ? '²' : '³'
   // Large ones of millimetres read better in centimetres.
   const unit = u.length === 'mm' && value >= 10 ** (power + 2) ? 'cm' : u.length === 'ft' && u.fractions ? 'in' : u.length
-  return `${rounded(value / MM[unit] ** power)} ${unit}${sign}`
+  return `${rounded(value / MM[unit] ** power, coarse ? (unit === 'mm' ? 0 : 2) : undefined)} ${unit}${sign}`
 }
-export const area = (mm2: number): string => powered(mm2, 2)
-export const volume = (mm3: number): string => powered(mm3, 3)
+/** Areas and volumes; `coarse` ones are read at a glance. */
+export const area = (mm2: number, coarse = false): string => powered(mm2, 2, coarse)
+export const volume = (mm3: number, coarse = false): string => powered(mm3, 3, coarse)
 /** A density (kg/m3) in pounds to the cubic inch for documents in inches. */
 export const density = (kgm3: number): string => (['in', 'ft'].includes(units.value.length) ? `${((kgm3 / 453.59237) * 25.4 ** 3 * 1e-6).toPrecision(3)} lb/in³` : `${kgm3} kg/m³`)
 export const force = (n: number): string => `${rounded(n / NEWTON[units.value.force])} ${units.value.force}`

@@ -45,8 +45,8 @@ class Runner:
 
 @dataclass
 class Sweep:
-    """Coordinates in rad or mm. `values`, `clearance` (mm, least gap of what neither touches at
-    the start nor shares a joint; inf of none) and `poses` run together; `clash_at` is where it
+    """Coordinates in rad or mm. `values`, `clearance` (mm, least gap of what moves to each other
+    and neither touches at the start nor shares a joint; inf of none) and `poses` run together; `clash_at` is where it
     stopped, `pair` which leaves met."""
 
     values: list[float] = field(default_factory=list)
@@ -179,6 +179,15 @@ class _Scene:
         return found
 
 
+def _moves(a: int, b: int, frames: Sequence[Sequence[Pose]]) -> bool:
+    """Whether two members change their place to each other."""
+    first, *rest = (poses[a].inverse() @ poses[b] for poses in frames)
+    return any(
+        np.linalg.norm(r.p - first.p) > 1e-6 or abs(abs(float(r.q @ first.q)) - 1.0) > 1e-12
+        for r in rest
+    )
+
+
 def _corners(points: Floats) -> Floats:
     low, high = points.min(axis=0), points.max(axis=0)
     return np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
@@ -218,7 +227,6 @@ def sweep(
         found.clash_at = value
         found.pair = (runners[hit[0]].id, runners[hit[1]].id)
         found.values.append(value)
-        found.clearance.append(0.0)
         found.poses.append(poses)
 
     close = [(i, j) for i, j, _ in scene.near(first.poses, TOUCH)]
@@ -227,15 +235,13 @@ def sweep(
         fit = joined(runners[i].id, runners[j].id) and (both is None or both.thickness <= FIT)
         if both is not None and not fit:
             clash(start, first.poses, (i, j))
+            found.clearance = [0.0]
             return found
         contacts[i, j] = Contact(both.volume if both else 0.0, scene.faces_meeting(i, j))
     for i, j in close:
         contacts.setdefault((i, j), Contact(0.0, scene.faces_meeting(i, j)))
     scene.pairs = [p for p in scene.pairs if p not in contacts]
-    # What slides in its joint is near by design: the curve tells of what else comes near.
-    strangers = [p for p in scene.pairs if not joined(runners[p[0]].id, runners[p[1]].id)]
     found.values, found.poses = [start], [first.poses]
-    found.clearance = [scene.least(first.poses, strangers)]
 
     def pose_at(value: float, near: Sequence[Pose]) -> list[Pose] | None:
         solution = solve(mechanism.with_poses(near).with_value(pair, value), diagnose=False)
@@ -324,6 +330,16 @@ def sweep(
             break
         state = moved
         found.values.append(state[0])
-        found.clearance.append(scene.least(state[1], strangers))
         found.poses.append(state[1])
+    # What slides in its joint is near by design, and what stands still to each other stays as near
+    # as it is: the curve tells of what else comes near.
+    movers = [
+        (i, j)
+        for i, j in scene.pairs
+        if not joined(runners[i].id, runners[j].id)
+        and _moves(runners[i].member, runners[j].member, found.poses)
+    ]
+    found.clearance = [scene.least(poses, movers) for poses in found.poses]
+    if found.clash_at is not None:
+        found.clearance[-1] = 0.0
     return found
