@@ -371,6 +371,8 @@ function painted(spec: BodySpec): Float32Array | null {
 function faceMaterial(spec: BodySpec, look: Look, coloured: boolean): MeshLambertMaterial {
   const own = spec.opacity ?? 1
   const clear = look.style === 'seethrough' || spec.ghost || own < 1
+  // Of faces that fall together the ghost's lies behind.
+  const back = spec.lifted ? -1 : spec.ghost ? 12 : 1
   return new MeshLambertMaterial({
     color: coloured ? '#ffffff' : spec.colour,
     vertexColors: coloured,
@@ -380,8 +382,8 @@ function faceMaterial(spec: BodySpec, look: Look, coloured: boolean): MeshLamber
     depthWrite: !clear && look.style !== 'edges',
     colorWrite: look.style !== 'edges',
     polygonOffset: true,
-    polygonOffsetFactor: spec.lifted ? -1 : 1,
-    polygonOffsetUnits: spec.lifted ? -1 : 1,
+    polygonOffsetFactor: back,
+    polygonOffsetUnits: back,
     ...clipping(look),
   })
 }
