@@ -3,11 +3,11 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Iterable
+from collections.abc import Iterable, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 
-from OCP.TopoDS import TopoDS_Face
+import numpy as np
 
 from vireo.core.curves import Curve2, Pair
 from vireo.core.kernel.locate import inner_point
@@ -52,8 +52,16 @@ def within(found: Arrangement, area: Region) -> list[Region] | None:
     """The regions of an arrangement that make up an area, None when they do not fill it."""
     if area.face is None:
         return None
+    low, high = np.min(area.outer, axis=0), np.max(area.outer, axis=0)
+    # Borders are polygons here, which round curves bulge out of.
+    bulge = 0.1 * (high - low) + JOIN
+    low, high = low - bulge, high + bulge
     parts = [
-        r for r in found.regions if r.face is not None and holds(area.face, inner_point(r.face))
+        r
+        for r in found.regions
+        if r.face is not None
+        and all(low[k] <= r.outer[0][k] <= high[k] for k in (0, 1))
+        and holds(area.face, inner_point(r.face))
     ]
     filled = math.isclose(sum(r.area for r in parts), area.area, rel_tol=_AREA)
     return parts if filled else None
@@ -88,37 +96,39 @@ def _closed_chains(curves: Curves) -> list[list[str]]:
             continue
         for p in (start, end):
             corners.setdefault((round(p[0] / JOIN), round(p[1] / JOIN)), []).append(id)
-    beside: dict[str, set[str]] = {}
-    for ids in corners.values():
-        for id in ids:
-            beside.setdefault(id, set()).update(ids)
-    left = set(beside)
-    while left:
-        run, todo = set[str](), [min(left)]
-        while todo:
-            id = todo.pop()
-            if id not in run:
-                run.add(id)
-                todo += beside[id]
-        left -= run
-        if all(len(ids) == 2 for ids in corners.values() if run & set(ids)):
-            chains.append(sorted(run))
-    return chains
+    runs = _hanging_together(corners.values())
+    odd = {id for ids in corners.values() if len(ids) != 2 for id in ids}
+    return [*chains, *(run for run in runs if not odd & set(run))]
 
 
 def _borders(found: Arrangement) -> list[list[str]]:
     """Curves of the outer border of each group of regions that share edges."""
-    groups: list[tuple[set[Key], list[TopoDS_Face]]] = []
-    for region in found.regions:
-        if region.face is None:
-            continue
-        edges, faces = {Key(e) for e in edges_of(region.face)}, [region.face]
-        for group in [g for g in groups if g[0] & edges]:
-            groups.remove(group)
-            edges, faces = edges | group[0], [*group[1], *faces]
-        groups.append((edges, faces))
+    faces = {r.id: r.face for r in found.regions if r.face is not None}
+    sides: dict[Key, list[str]] = {}
+    for id, face in faces.items():
+        for e in edges_of(face):
+            sides.setdefault(Key(e), []).append(id)
     return [
-        sorted({found.source[k] for e in edges_of(wires_of(face)[0]) if (k := Key(e)) in found.source})
-        for _, faces in groups
-        for face in merged(faces)
+        sorted({found.source[k] for e in edges_of(wires_of(whole)[0]) if (k := Key(e)) in found.source})
+        for group in _hanging_together(sides.values())
+        for whole in merged([faces[id] for id in group])
     ]  # fmt: skip
+
+
+def _hanging_together(links: Iterable[Sequence[str]]) -> list[list[str]]:
+    """Names that hang together by links, each group sorted."""
+    beside: dict[str, set[str]] = {}
+    for ids in links:
+        for id in ids:
+            beside.setdefault(id, set()).update(ids)
+    left, groups = set(beside), []
+    while left:
+        group, todo = set[str](), [left.pop()]
+        while todo:
+            id = todo.pop()
+            if id not in group:
+                group.add(id)
+                todo += beside[id] - group
+        left -= group
+        groups.append(sorted(group))
+    return groups

@@ -103,6 +103,8 @@ class Lined:
 
     def aim(self, lines: Sequence[Line]) -> None:
         """Find for many lines at once which faces they may go through, and where."""
+        if not lines:
+            return
         at = np.array([line.at for line in lines])[:, None]
         way = np.array([line.way for line in lines])[:, None]
         with np.errstate(divide="ignore", invalid="ignore"):
