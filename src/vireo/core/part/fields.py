@@ -166,8 +166,8 @@ class RegionPick(BaseModel):
     id: str = Field(max_length=40)
     at: tuple[float, float] = (0.0, 0.0)
     area: float = 0.0
-    #: The curves that bounded it, to be named when it is lost.
-    curves: tuple[str, ...] = Field(default=(), max_length=200)
+    #: The curves that bounded it: what they part off by themselves is what was picked.
+    curves: tuple[str, ...] = Field(default=(), max_length=20_000)
 
 
 def _meta(kind: str, label: str, **more: Any) -> dict[str, Any]:
