@@ -38,7 +38,7 @@ class MassProperties:
 
 def volume_of(shape: TopoDS_Shape) -> float:
     """Signed volume in mm3."""
-    return skin_of(shape).integrals.volume
+    return skin_of(shape).volume
 
 
 def roughly(shape: TopoDS_Shape, within: float) -> float:

@@ -51,6 +51,22 @@ class Moments:
     second: NDArray[np.float64]
 
 
+class Cone:
+    """The space between a face and an apex, negative where the face looks towards it."""
+
+    def __init__(self, apex: Triple, found: GProp_GProps) -> None:
+        self._apex, self._found = apex, found
+        self.volume = float(found.Mass())
+
+    @cached_property
+    def moments(self) -> Moments:
+        """About the apex."""
+        c, m = self._found.CentreOfMass(), self._found.MatrixOfInertia()
+        arm = np.array([c.X(), c.Y(), c.Z()]) - self._apex
+        own = np.array([[m.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
+        return Moments(self.volume, self.volume * arm, own + self.volume * _steiner(arm))
+
+
 def _steiner(arm: NDArray[np.float64]) -> NDArray[np.float64]:
     """Inertia of a unit at the end of an arm."""
     return float(arm @ arm) * np.eye(3) - np.outer(arm, arm)
@@ -93,12 +109,12 @@ class Patch:
         return BRepAdaptor_Surface(self.face, False).GetType() not in SURFACES
 
     @cached_property
-    def moments(self) -> Moments:
-        """What the cone from the common apex over the face adds to those of its solid."""
-        return self.cone(_APEX)
+    def cone(self) -> Cone:
+        """From the common apex: what the face adds to the integrals of its solid."""
+        return self.cone_from(_APEX)
 
-    def cone(self, apex: Triple, within: float | None = None) -> Moments:
-        """Moments of the cone over the face, to a relative error of its volume when given."""
+    def cone_from(self, apex: Triple, within: float | None = None) -> Cone:
+        """The cone over the face, to a relative error of its volume when given."""
         # By the kernel's inner call: the outer one tells nothing of a lone face, and has its
         # apex where the shape is located.
         of = BRepGProp_Face()
@@ -111,10 +127,7 @@ class Patch:
             found = BRepGProp_Vinert(of, at)
         else:
             found = BRepGProp_Vinert(of, BRepGProp_Domain(self.face), at)
-        volume, c, m = float(found.Mass()), found.CentreOfMass(), found.MatrixOfInertia()
-        arm = np.array([c.X(), c.Y(), c.Z()]) - apex
-        own = np.array([[m.Value(i, j) for j in (1, 2, 3)] for i in (1, 2, 3)])
-        return Moments(volume, volume * arm, own + volume * _steiner(arm))
+        return Cone(apex, found)
 
     def area(self, close: bool) -> float:
         """Its area in mm2."""
@@ -170,22 +183,30 @@ class Skin:
         return any(p.freeform for p in self.patches)
 
     @cached_property
+    def _cones(self) -> tuple[Triple, list[Cone]]:
+        """Their apex, and the cones over all faces."""
+        if not self.freeform:
+            return _APEX, [p.cone for p in self.patches]
+        # Where numbers are sought step by step, moments come out of cones as close as they are
+        # short: from the middle of the body.
+        x, y, z = 0.5 * (self.boxes[:, :3].min(axis=0) + self.boxes[:, 3:].max(axis=0))
+        apex = (float(x), float(y), float(z))
+        return apex, [p.cone_from(apex, CLOSE) for p in self.patches]
+
+    @cached_property
+    def volume(self) -> float:
+        """Signed, mm3."""
+        return sum(c.volume for c in self._cones[1])
+
+    @cached_property
     def integrals(self) -> Moments:
         """Of what the skin holds: volume, centre (mm) and inertia about the centre (mm5)."""
-        if self.freeform:
-            # Where numbers are sought step by step, moments come out of cones as close as they
-            # are short: from the middle of the body.
-            x, y, z = 0.5 * (self.boxes[:, :3].min(axis=0) + self.boxes[:, 3:].max(axis=0))
-            apex = (float(x), float(y), float(z))
-            cones = [p.cone(apex, CLOSE) for p in self.patches]
-        else:
-            apex, cones = _APEX, [p.moments for p in self.patches]
-        volume = sum(c.volume for c in cones)
-        if volume == 0.0:
+        apex, cones = self._cones
+        if self.volume == 0.0:
             return Moments(0.0, np.zeros(3), np.zeros((3, 3)))
-        arm = np.sum([c.first for c in cones], axis=0) / volume
-        second = np.sum([c.second for c in cones], axis=0)
-        return Moments(volume, arm + apex, second - volume * _steiner(arm))
+        arm = np.sum([c.moments.first for c in cones], axis=0) / self.volume
+        second = np.sum([c.moments.second for c in cones], axis=0)
+        return Moments(self.volume, arm + apex, second - self.volume * _steiner(arm))
 
     @cached_property
     def area(self) -> float:
