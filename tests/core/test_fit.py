@@ -211,6 +211,16 @@ def test_pairs_that_touch_at_the_start_stay_under_watch():
     assert found.clearance == pytest.approx([30.0 - v for v in found.values], abs=0.02)
 
 
+def test_a_whole_turn_in_one_step_still_finds_what_is_in_the_way():
+    turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
+    pieces = [("post", 0, box((2.0, 2.0, 10.0), "post"), (18, 45, -2)),
+              ("arm", 1, box((30.0, 4.0, 3.0), "arm"), (20, 18, 0))]  # fmt: skip
+    mechanism, runners, truth = scene(pieces, turn)
+    found = sweep(mechanism, runners, "j", 0.0, math.tau, 1, truth=truth)
+    assert set(found.pair) == {"post", "arm"}
+    assert math.radians(60) < found.clash_at < math.radians(90)
+
+
 @given(gap=st.floats(0.0, 0.009), lift=st.floats(0.5, 8.0))
 @settings(max_examples=12, deadline=None)
 def test_the_clearance_curve_leaves_out_what_touches_or_shares_a_joint(gap, lift):

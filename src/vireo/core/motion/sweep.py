@@ -72,6 +72,8 @@ Truth = Callable[[str, str, Mapping[int, Pose]], Shared | None]
 FIT = 0.05
 
 
+#: A joint turns no further than this (rad) between two poses that are looked at.
+WIDEST = math.pi / 6
 #: Leaves nearer than this (mm) at the start touch: as close as their triangles tell.
 TOUCH = 0.01
 
@@ -139,10 +141,12 @@ class _Scene:
             return {(0, 0)} if found.contacts else set()
         return {(int(one[c.b1]), int(two[c.b2])) for c in found.contacts}
 
-    def near(self, poses: Sequence[Pose], reach: float) -> list[tuple[int, int, float]]:
-        """The pairs nearer than `reach` (mm) with their gaps."""
-        bounds = self._bounds(poses, self.pairs)
-        found = [(i, j, self._gap(i, j)) for (i, j), b in zip(self.pairs, bounds, strict=True)
+    def near(
+        self, poses: Sequence[Pose], reach: float, pairs: Sequence[tuple[int, int]]
+    ) -> list[tuple[int, int, float]]:
+        """Of some pairs those nearer than `reach` (mm) with their gaps."""
+        bounds = self._bounds(poses, pairs)
+        found = [(i, j, self._gap(i, j)) for (i, j), b in zip(pairs, bounds, strict=True)
                  if b <= reach]  # fmt: skip
         return [(i, j, gap) for i, j, gap in found if gap <= reach]
 
@@ -155,6 +159,18 @@ class _Scene:
                 break
             least = min(least, self._gap(i, j))
         return least
+
+    def moving(self, *frames: Sequence[Pose]) -> list[tuple[int, int]]:
+        """The pairs that change their place to each other over some poses."""
+        known: dict[tuple[int, int], bool] = {}
+        found = []
+        for i, j in self.pairs:
+            members = (self.runners[i].member, self.runners[j].member)
+            if members not in known:
+                known[members] = _moves(*members, frames)
+            if known[members]:
+                found.append((i, j))
+        return found
 
     def _bounds(self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> list[float]:
         """What boxes of pairs are apart at least; puts the leaves at their poses."""
@@ -229,7 +245,7 @@ def sweep(
         found.values.append(value)
         found.poses.append(poses)
 
-    close = [(i, j) for i, j, _ in scene.near(first.poses, TOUCH)]
+    close = [(i, j) for i, j, _ in scene.near(first.poses, TOUCH, scene.pairs)]
     for i, j in scene.touching(first.poses, scene.pairs):
         both = shared(i, j, first.poses)
         fit = joined(runners[i].id, runners[j].id) and (both is None or both.thickness <= FIT)
@@ -247,9 +263,9 @@ def sweep(
         solution = solve(mechanism.with_poses(near).with_value(pair, value), diagnose=False)
         return solution.poses if solution.holds else None
 
-    def meeting(poses: Sequence[Pose]) -> tuple[int, int] | None:
-        """A pair that came together and truly overlaps."""
-        hits = scene.touching(poses, scene.pairs)
+    def meeting(poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> tuple[int, int] | None:
+        """One of some pairs that came together and truly overlaps."""
+        hits = scene.touching(poses, pairs)
         return next(((i, j) for i, j in hits if shared(i, j, poses) is not None), None)
 
     def deeper(poses: Sequence[Pose], every: bool) -> tuple[int, int] | None:
@@ -297,7 +313,9 @@ def sweep(
             return advance(half, b, depth + 1) if half is not None else None
         travel = scene.travel(a[1], poses)
         furthest = max(travel, default=0.0)
-        near = scene.near(a[1], 2 * furthest)
+        # What does not move to each other cannot meet.
+        moving = scene.moving(a[1], poses)
+        near = scene.near(a[1], 2 * furthest, moving)
         risky = any(gap <= travel[i] + travel[j] for i, j, gap in near)
         if not risky:
             if deeper(poses, every=False) is None:
@@ -305,20 +323,23 @@ def sweep(
             clash(*first_deeper(a, (b, poses)))
             return None
         if furthest <= FINE or depth > 30:
-            hit = meeting(poses) or deeper(poses, every=False)
+            hit = meeting(poses, moving) or deeper(poses, every=False)
             if hit is None:
                 return b, poses
             clash(b, poses, hit)
             return None
         # A pair in lasting contact would halve for ever: where both ends are clear of true
         # overlap and the step is short already, it is taken.
-        if furthest < 0.25 and meeting(poses) is None:
+        if furthest < 0.25 and meeting(poses, moving) is None:
             middle = pose_at(0.5 * (a[0] + b), a[1])
-            if middle is not None and meeting(middle) is None:
+            if middle is not None and meeting(middle, moving) is None:
                 return b, poses
         half = advance(a, 0.5 * (a[0] + b), depth + 1)
         return advance(half, b, depth + 1) if half is not None else None
 
+    if any(p.id == pair and p.kind == "revolute" for p in mechanism.pairs):
+        # A whole turn at once would look like none.
+        steps = max(steps, math.ceil(abs(end - start) / WIDEST))
     for k in range(1, steps + 1):
         value = start + (end - start) * k / steps
         moved = advance(state, value, 0)
@@ -334,10 +355,7 @@ def sweep(
     # What slides in its joint is near by design, and what stands still to each other stays as near
     # as it is: the curve tells of what else comes near.
     movers = [
-        (i, j)
-        for i, j in scene.pairs
-        if not joined(runners[i].id, runners[j].id)
-        and _moves(runners[i].member, runners[j].member, found.poses)
+        (i, j) for i, j in scene.moving(*found.poses) if not joined(runners[i].id, runners[j].id)
     ]
     found.clearance = [scene.least(poses, movers) for poses in found.poses]
     if found.clash_at is not None:
