@@ -190,9 +190,9 @@ function toggleBody(id: string): void {
 </template>
 
 <style scoped>
-.row { display: flex; align-items: center; gap: 8px; min-height: 28px; }
-.row > label:first-child { flex: 1 1 84px; min-width: 66px; color: var(--ink-2); }
-.value { display: flex; align-items: center; gap: 6px; min-width: 0; justify-content: flex-end; flex: 3 1 0; }
+.row { display: flex; align-items: center; justify-content: space-between; gap: 8px; min-height: 28px; }
+.row > label:first-child { flex: 0 0 auto; max-width: 124px; color: var(--ink-2); }
+.value { display: flex; align-items: center; gap: 6px; min-width: 0; justify-content: flex-end; flex: 0 1 196px; }
 .formula { width: 100%; max-width: 158px; }
 .short { width: 84px; }
 .value small { white-space: nowrap; }
