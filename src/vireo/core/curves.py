@@ -13,9 +13,8 @@ from functools import cached_property
 from typing import Any, ClassVar
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.interpolate import BSpline, make_interp_spline
-from scipy.optimize import minimize_scalar
 
 Pair = tuple[float, float]
 Floats = NDArray[np.float64]
@@ -194,10 +193,10 @@ class Spline2:
     weights: tuple[float, ...] | None = None
 
     @cached_property
-    def _curve(self) -> BSpline:
+    def _curve(self) -> scipy.interpolate.BSpline:
         w = np.ones(len(self.poles)) if self.weights is None else np.array(self.weights)
         poles = np.column_stack([np.array(self.poles) * w[:, None], w])
-        return BSpline(np.array(self.knots), poles, self.degree)
+        return scipy.interpolate.BSpline(np.array(self.knots), poles, self.degree)
 
     @property
     def range(self) -> tuple[float, float]:
@@ -263,7 +262,7 @@ class Spline2:
         if before <= t <= after and near <= math.dist(places[k], point):
             return near, t
         # Near a sharp bend Newton's method strays: close in between the neighbours.
-        found = minimize_scalar(gap_at, method="bounded", bounds=(before, after),
+        found = scipy.optimize.minimize_scalar(gap_at, method="bounded", bounds=(before, after),
                                 options={"xatol": 1e-14})  # fmt: skip
         return float(found.fun), float(found.x)
 
@@ -373,7 +372,7 @@ def least_radius(curve: Curve2) -> tuple[float, Pair]:
 
         k = int(np.argmax(np.abs(curve.curvature(grid))))
         around = (float(grid[max(k - 1, 0)]), float(grid[min(k + 1, len(grid) - 1)]))
-        best = minimize_scalar(lambda t: -bend(t), bounds=around, method="bounded",
+        best = scipy.optimize.minimize_scalar(lambda t: -bend(t), bounds=around, method="bounded",
                                options={"xatol": 1e-10})  # fmt: skip
         ts = [float(grid[k]), float(best.x)]
     t = max(ts, key=bend)
@@ -427,7 +426,7 @@ def offset_curve(curve: Spline2 | Ellipse2, d: float, within: float = 1e-6) -> S
         ends = np.array([low, high])
         slopes = _motion(curve, ends)[1] * (1.0 - d * _bends(curve, ends))[:, None]
         bounds: Any = ([(1, slopes[0])], [(1, slopes[1])])
-        made = make_interp_spline(ts, beside(ts), k=3, bc_type=bounds)
+        made = scipy.interpolate.make_interp_spline(ts, beside(ts), k=3, bc_type=bounds)
         between = 0.5 * (ts[1:] + ts[:-1])
         off = float(np.hypot(*(made(between) - beside(between)).T).max())
         if off <= within or cells >= 256:

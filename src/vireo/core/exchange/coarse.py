@@ -4,8 +4,8 @@ from __future__ import annotations
 
 import fast_simplification
 import numpy as np
+import scipy
 from numpy.typing import NDArray
-from scipy.spatial import cKDTree
 
 from vireo.core.exchange.meshfile import Triangles
 from vireo.core.trouble import BadInput
@@ -74,7 +74,7 @@ def _bounds(points: Floats, mesh: Triangles) -> Floats:
     """Distances from points to the nearest of the triangles found close by: no less than those
     to the nearest of all."""
     t, places = mesh.points[mesh.corners], _places(mesh)
-    tree = cKDTree(places)
+    tree = scipy.spatial.cKDTree(places)
     near = min(_NEAR, len(places))
     bound = np.empty(len(points))
     for k in range(0, len(points), _CHUNK):

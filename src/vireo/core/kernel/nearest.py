@@ -10,6 +10,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass
 
 import numpy as np
+import scipy
 from numpy.typing import NDArray
 from OCP.Bnd import Bnd_Box
 from OCP.BRep import BRep_Tool
@@ -22,7 +23,6 @@ from OCP.gp import gp_Pnt
 from OCP.TopAbs import TopAbs_FACE, TopAbs_IN, TopAbs_ON, TopAbs_VERTEX
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Shape
-from scipy.spatial import cKDTree
 
 from vireo.core.geometry import Triple, Vector
 from vireo.core.kernel.measure import describe_face, distance_between
@@ -211,7 +211,7 @@ def _corner(at: Triple) -> TopoDS_Shape:
 def _guess(ones: Sequence[_Piece], twos: Sequence[_Piece]) -> Nearest:
     """Nearest of the places known on both: never less than the truth."""
     a, b = (np.concatenate([p.points for p in pieces]) for pieces in (ones, twos))
-    found = cKDTree(b).query(a)
+    found = scipy.spatial.cKDTree(b).query(a)
     distance, index = np.asarray(found[0]), np.asarray(found[1])
     k = int(np.argmin(distance))
     return Nearest(float(distance[k]), _triple(a[k]), _triple(b[int(index[k])]))

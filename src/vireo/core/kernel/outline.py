@@ -9,6 +9,7 @@ import math
 from collections.abc import Iterator, Sequence
 
 import numpy as np
+import scipy
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve, BRepAdaptor_Curve2d, BRepAdaptor_Surface
 from OCP.BRepAlgoAPI import BRepAlgoAPI_Section
@@ -25,7 +26,6 @@ from OCP.HLRBRep import HLRBRep_Algo, HLRBRep_HLRToShape
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.TopLoc import TopLoc_Location
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
-from scipy.optimize import brentq
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Line2, Pair, Spline2, piece
 from vireo.core.geometry import Frame, Triple, dot
@@ -294,7 +294,7 @@ def _piercings(edge: TopoDS_Shape, frame: Frame) -> Iterator[Triple]:
         if abs(h[i]) < flat:
             t = float(ts[i])
         elif i + 1 < len(ts) and abs(h[i + 1]) >= flat and h[i] * h[i + 1] < 0:
-            t = float(brentq(height, ts[i], ts[i + 1], xtol=1e-14))
+            t = float(scipy.optimize.brentq(height, ts[i], ts[i + 1], xtol=1e-14))
         if t is not None and (last is None or math.dist(at(t), at(last)) > 1e-6):
             last = t
             yield at(t)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 from typing import Any, Literal
 
 import numpy as np
-from scipy.optimize import minimize, minimize_scalar
+import scipy
 
 from vireo.core.curves import (
     Arc2,
@@ -159,7 +159,7 @@ def _nearest(a: _Thing, b: _Thing) -> tuple[Pair, Pair]:
         found.append((one, two))
     one, two = min(found, key=lambda pair: math.dist(*pair))
     # Feet creep where both curves run nearly alike: both places are settled together at the end.
-    polish: Any = minimize
+    polish: Any = scipy.optimize.minimize
 
     def gap(x: Any) -> float:
         return math.dist(a.at(float(x[0])), b.at(float(x[1])))
@@ -179,7 +179,7 @@ def _foot(curve: Curve2, at: Pair) -> Pair:
         grid = np.linspace(low, high, 193)
         p = np.array([curve.at(float(x)) for x in grid])
         k = int(((p - at) ** 2).sum(axis=1).argmin())
-        best = minimize_scalar(
+        best = scipy.optimize.minimize_scalar(
             lambda x: math.dist(curve.at(float(x)), at) ** 2, method="bounded",
             bounds=(grid[max(k - 1, 0)], grid[min(k + 1, 192)]), options={"xatol": 1e-13},
         )  # fmt: skip

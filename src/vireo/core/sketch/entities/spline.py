@@ -12,8 +12,8 @@ from dataclasses import dataclass
 from typing import Annotated, Any, ClassVar, Literal, Self
 
 import numpy as np
+import scipy
 from pydantic import Field, model_validator
-from scipy.interpolate import BSpline, make_interp_spline
 
 from vireo.core.curves import Curve2, Spline2
 from vireo.core.sketch.entities.base import EntityBase, Id
@@ -144,7 +144,7 @@ class Spline(FreeCurve):
             else:
                 knots.append(u[i])
         t = np.array([*knots, *[1.0] * 4])
-        basis = BSpline(t, np.eye(len(t) - 4), 3)
+        basis = scipy.interpolate.BSpline(t, np.eye(len(t) - 4), 3)
         rows, right = [basis(u)], [unit[:n]]
         for i, p in enumerate(self.through):
             spans = [u[k + 1] - u[k] for k in (i - 1, i) if 0 <= k < n - 1]
@@ -170,9 +170,9 @@ def _closed(u: Array, unit: Array) -> Tie:
     periodic one's derivative at both ends.
     """
     values = np.vstack([unit, unit[:1]])
-    slope = make_interp_spline(u, values, k=3, bc_type="periodic")(0.0, nu=1)
+    slope = scipy.interpolate.make_interp_spline(u, values, k=3, bc_type="periodic")(0.0, nu=1)
     ends: Any = ([(1, slope)], [(1, slope)])
-    spline = make_interp_spline(u, values, k=3, bc_type=ends)
+    spline = scipy.interpolate.make_interp_spline(u, values, k=3, bc_type=ends)
     return Tie(3, tuple(float(t) for t in spline.t), np.asarray(spline.c))
 
 

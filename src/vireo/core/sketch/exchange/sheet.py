@@ -9,7 +9,7 @@ from functools import cached_property
 from typing import Protocol
 
 import numpy as np
-from scipy.spatial import cKDTree
+import scipy
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
 from vireo.core.trouble import BadInput
@@ -154,7 +154,7 @@ def difference(old: Sheet, new: Sheet) -> Difference:
 
 
 def _unmoved(old: Sheet, new: Sheet) -> dict[str, str]:
-    tree = cKDTree(np.array([i.at for i in new.items]))
+    tree = scipy.spatial.cKDTree(np.array([i.at for i in new.items]))
     found: dict[str, str] = {}
     taken: set[str] = set()
     for item in old.items:
