@@ -71,28 +71,36 @@ const openness = (): ShaderMaterial =>
       }`,
   })
 
-/** Laid over the faces: the pattern is blurred away among pixels of one surface. */
-const overlay = (): ShaderMaterial =>
+/** The pattern blurred away among pixels of one surface. */
+const blurred = (): ShaderMaterial =>
   new ShaderMaterial({
-    uniforms: { open: { value: null }, seen: { value: null }, size: { value: new Vector2() }, full: { value: new Vector2() }, thick: { value: 1 } },
+    uniforms: { open: { value: null }, seen: { value: null }, size: { value: new Vector2() }, thick: { value: 1 } },
     vertexShader: QUAD,
-    fragmentShader: `uniform sampler2D open; uniform sampler2D seen; uniform vec2 size; uniform vec2 full; uniform float thick;
+    fragmentShader: `uniform sampler2D open; uniform sampler2D seen; uniform vec2 size; uniform float thick;
       void main() {
-        vec2 at = gl_FragCoord.xy / full * size;
-        ivec2 mid = ivec2(at);
+        ivec2 mid = ivec2(gl_FragCoord.xy);
         vec4 here = texelFetch(seen, mid, 0);
-        if (here.a == 0.0) discard;
+        if (here.a == 0.0) { gl_FragColor = vec4(1.0); return; }
+        float away = sqrt(max(0.0, 1.0 - dot(here.xy, here.xy)));
         float sum = 0.0, weight = 0.0;
-        ivec2 from = ivec2(floor(at - 1.5));
-        for (int y = 0; y < 4; y++) for (int x = 0; x < 4; x++) {
-          ivec2 k = clamp(from + ivec2(x, y), ivec2(0), ivec2(size) - 1);
+        for (int y = -2; y < 2; y++) for (int x = -2; x < 2; x++) {
+          ivec2 k = clamp(mid + ivec2(x, y), ivec2(0), ivec2(size) - 1);
           vec4 there = texelFetch(seen, k, 0);
-          float like = there.a * step(abs(there.z - here.z), thick) * step(0.8, dot(there.xy, here.xy) + sqrt(max(0.0, (1.0 - dot(there.xy, there.xy)) * (1.0 - dot(here.xy, here.xy)))));
+          float alike = dot(there.xy, here.xy) + away * sqrt(max(0.0, 1.0 - dot(there.xy, there.xy)));
+          float like = there.a * step(abs(there.z - here.z), thick) * step(0.8, alike);
           sum += like * texelFetch(open, k, 0).r; weight += like;
         }
-        float o = weight > 0.0 ? sum / weight : 1.0;
-        gl_FragColor = vec4(mix(vec3(0.40, 0.42, 0.45), vec3(1.0), o), 1.0);
+        gl_FragColor = vec4(mix(vec3(0.40, 0.42, 0.45), vec3(1.0), weight > 0.0 ? sum / weight : 1.0), 1.0);
       }`,
+  })
+
+/** Laid over the faces, darker. */
+const overlay = (): ShaderMaterial =>
+  new ShaderMaterial({
+    uniforms: { soft: { value: null }, full: { value: new Vector2() } },
+    vertexShader: QUAD,
+    fragmentShader: `uniform sampler2D soft; uniform vec2 full;
+      void main() { gl_FragColor = vec4(texture2D(soft, gl_FragCoord.xy / full).rgb, 1.0); }`,
     depthTest: false, depthWrite: false, blending: CustomBlending, blendSrc: ZeroFactor, blendDst: SrcColorFactor,
   })
 
@@ -100,11 +108,13 @@ export class Shading {
   /** To be drawn with the scene, after the faces and before what lies over them. */
   readonly over: Mesh
   private readonly surfaces = surfaces()
-  private readonly openness = openness()
+  private readonly passes = { openness: openness(), blurred: blurred() }
   private readonly overlay = overlay()
   private readonly seen: WebGLRenderTarget
-  private readonly open: WebGLRenderTarget
-  private readonly sheet = new Scene()
+  private readonly open = new WebGLRenderTarget(1, 1, { minFilter: NearestFilter, magFilter: NearestFilter, depthBuffer: false })
+  private readonly soft = new WebGLRenderTarget(1, 1, { minFilter: LinearFilter, magFilter: LinearFilter, depthBuffer: false })
+  private readonly sheet: Mesh
+  private readonly table = new Scene()
 
   /** Null where the graphics cannot hold depths as numbers. */
   static on(renderer: WebGLRenderer): Shading | null {
@@ -113,15 +123,15 @@ export class Shading {
 
   private constructor() {
     this.seen = new WebGLRenderTarget(1, 1, { type: FloatType, format: RGBAFormat, minFilter: NearestFilter, magFilter: NearestFilter })
-    this.open = new WebGLRenderTarget(1, 1, { minFilter: LinearFilter, magFilter: LinearFilter, depthBuffer: false })
     this.over = new Mesh(new PlaneGeometry(1, 1), this.overlay)
     this.over.frustumCulled = false
     this.over.renderOrder = 0.5
-    const quad = new Mesh(this.over.geometry, this.openness)
-    quad.frustumCulled = false
-    this.sheet.add(quad)
-    this.openness.uniforms.seen.value = this.overlay.uniforms.seen.value = this.seen.texture
-    this.overlay.uniforms.open.value = this.open.texture
+    this.sheet = new Mesh(this.over.geometry, this.passes.openness)
+    this.sheet.frustumCulled = false
+    this.table.add(this.sheet)
+    for (const pass of Object.values(this.passes)) pass.uniforms.seen.value = this.seen.texture
+    this.passes.blurred.uniforms.open.value = this.open.texture
+    this.overlay.uniforms.soft.value = this.soft.texture
   }
 
   /** Work out the shadows of a scene for the picture that is drawn next. `tall` is the height in
@@ -129,16 +139,17 @@ export class Shading {
   prepare(renderer: WebGLRenderer, scene: Scene, camera: Camera, cut: { clippingPlanes: Plane[]; clipIntersection: boolean }, tall: number): void {
     const full = renderer.getDrawingBufferSize(new Vector2())
     const [w, h] = [Math.max(1, Math.round(full.x * SCALE)), Math.max(1, Math.round(full.y * SCALE))]
-    if (this.seen.width !== w || this.seen.height !== h) for (const t of [this.seen, this.open]) t.setSize(w, h)
+    if (this.seen.width !== w || this.seen.height !== h) for (const t of [this.seen, this.open, this.soft]) t.setSize(w, h)
     Object.assign(this.surfaces, cut)
     const reach = REACH * tall * SCALE
-    this.openness.uniforms.size.value.set(w, h)
-    this.openness.uniforms.reach.value = reach
-    this.openness.uniforms.p.value.copy(camera.projectionMatrix)
-    this.overlay.uniforms.size.value.set(w, h)
-    this.overlay.uniforms.full.value.copy(full)
+    const { openness, blurred } = this.passes
+    openness.uniforms.size.value.set(w, h)
+    openness.uniforms.reach.value = reach
+    openness.uniforms.p.value.copy(camera.projectionMatrix)
+    blurred.uniforms.size.value.set(w, h)
     // What is nearer in depth than a shadow reaches is one surface for the blur.
-    this.overlay.uniforms.thick.value = (reach * 2) / (camera.projectionMatrix.elements[5] * h)
+    blurred.uniforms.thick.value = (reach * 2) / (camera.projectionMatrix.elements[5] * h)
+    this.overlay.uniforms.full.value.copy(full)
     const layers = camera.layers.mask
     const before = { override: scene.overrideMaterial, alpha: renderer.getClearAlpha() }
     camera.layers.set(SHADED)
@@ -149,13 +160,16 @@ export class Shading {
     renderer.render(scene, camera)
     scene.overrideMaterial = before.override
     camera.layers.mask = layers
-    renderer.setRenderTarget(this.open)
-    renderer.render(this.sheet, camera)
+    for (const [pass, into] of [[openness, this.open], [blurred, this.soft]] as const) {
+      this.sheet.material = pass
+      renderer.setRenderTarget(into)
+      renderer.render(this.table, camera)
+    }
     renderer.setRenderTarget(null)
     renderer.setClearAlpha(before.alpha)
   }
 
   dispose(): void {
-    for (const thing of [this.seen, this.open, this.surfaces, this.openness, this.overlay, this.over.geometry]) thing.dispose()
+    for (const thing of [this.seen, this.open, this.soft, this.surfaces, ...Object.values(this.passes), this.overlay, this.over.geometry]) thing.dispose()
   }
 }
