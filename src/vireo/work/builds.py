@@ -10,7 +10,7 @@ from pathlib import Path
 from typing import Any
 
 from vireo.core.documents import Assembly, Part, Study
-from vireo.core.documents.commands import Model
+from vireo.core.documents.commands import Model, apply_all
 from vireo.core.documents.model import dump
 from vireo.core.material import LIBRARY, Material, find
 from vireo.core.part.kind import files_of, taken_from
@@ -70,7 +70,14 @@ class Builds:
         own = self._store.settings(project).get("materials", [])
         return (*(Material.model_validate(m) for m in own), *LIBRARY)
 
-    def check_materials(self, project: str, before: Model, after: Model) -> None:
+    def applied(self, record: DocumentRecord, commands: list[dict[str, Any]]) -> tuple[Model, str]:
+        """What a document is after commands, fit for its project, and their label. Raises
+        BadInput and the troubles of the commands."""
+        after, label = apply_all(record.document, commands)
+        self._check_materials(record.project, record.document, after)
+        return after, label
+
+    def _check_materials(self, project: str, before: Model, after: Model) -> None:
         """That a change names no material that is nowhere. Raises BadInput with what is near."""
         named = _materials_of(after) - _materials_of(before)
         if not named:

@@ -17,7 +17,6 @@ from collections.abc import Callable
 from contextlib import suppress
 from dataclasses import dataclass, field, replace
 from difflib import get_close_matches
-from functools import partial
 from math import degrees
 from pathlib import Path
 from typing import Any
@@ -46,6 +45,7 @@ MEMORY = 1024**3
 MOST_ASKED = 50_000
 
 Say = Callable[[str, int], None]
+Applied = Callable[[DocumentRecord, list[dict[str, Any]]], tuple[Model, str]]
 #: Makes a file's content of a document's build: builds, record, ending, deviation.
 Export = Callable[[Builds, DocumentRecord, str, float], bytes]
 
@@ -69,8 +69,8 @@ class Drafts:
         self.made: list[str] = []
         self.base: dict[str, int] = {}
         self.commands: dict[str, list[dict[str, Any]]] = {}
-        #: Refuses a change that does not fit the project.
-        self.check: Callable[[Model, Model], None] = lambda before, after: None
+        #: What a document is after commands, fit for its project.
+        self.applied: Applied = lambda record, commands: apply_all(record.document, commands)
 
     def document(self, id: str, revision: int | None = None) -> DocumentRecord:
         if id in self.made:
@@ -101,8 +101,7 @@ class Drafts:
         """Id of what the command made, or None."""
         record = self.document(id)
         before = record.document
-        after, _ = apply_all(before, [command])
-        self.check(before, after)
+        after, _ = self.applied(record, [command])
         self.base.setdefault(id, record.revision)
         self.changed[id] = after
         self.commands.setdefault(id, []).append(command)
@@ -145,7 +144,7 @@ def run_script(
     ran = Ran()
     drafts = Drafts(store, project)
     over = builds.on(drafts)  # type: ignore[arg-type]
-    drafts.check = partial(over.check_materials, project)
+    drafts.applied = over.applied
     answers = _Answers(drafts, over, document, folder, export)
     (ours_in, theirs_out), (theirs_in, ours_out) = os.pipe(), os.pipe()
     process = subprocess.Popen(

@@ -5,7 +5,6 @@ from __future__ import annotations
 from typing import Any
 
 from vireo.core.documents import new_document
-from vireo.core.documents.commands import apply_all
 from vireo.core.documents.model import Part
 from vireo.core.part.kind import taken_from
 from vireo.core.trouble import NotAllowed
@@ -71,8 +70,7 @@ def edit(id: str, body: Edit) -> DocumentView:
     if record.revision != body.base:
         # The store finds the words for what happened since.
         services().store.commit(id, body.base, record.document, "", None)
-    changed, label = apply_all(record.document, body.commands)
-    services().builds.check_materials(record.project, record.document, changed)
+    changed, label = services().builds.applied(record, body.commands)
     if changed == record.document:
         return _view(record)
     made = services().store.commit(
@@ -103,8 +101,7 @@ def build(id: str, revision: int | None, upto: int | None) -> Any:
 def try_out(id: str, body: Trial) -> Any:
     """Build what the document would be after commands, keeping nothing."""
     record = services().store.document(id)
-    changed, _ = apply_all(record.document, body.commands)
-    services().builds.check_materials(record.project, record.document, changed)
+    changed, _ = services().builds.applied(record, body.commands)
     found = services().builds.show(id, record.project, changed, body.upto)
     return {**found, "revision": record.revision}
 

@@ -9,7 +9,6 @@ from urllib.parse import quote
 
 from flask import Response
 
-from vireo.core.documents.commands import apply_all
 from vireo.core.documents.uses import uses
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.quantity.help import words
@@ -46,7 +45,7 @@ def where_used(id: str) -> Any:
 def foresee(id: str, body: Trial) -> Any:
     """What commands would break and mend, and what they would change, keeping nothing."""
     record = services().store.document(id)
-    changed, _ = apply_all(record.document, body.commands)
+    changed, _ = services().builds.applied(record, body.commands)
     return foreseen(services().builds, record, changed)
 
 
