@@ -7,6 +7,9 @@ export OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=1
 export PATH="$PWD/.venv/bin:$PATH"  # Node may live there
 step() { printf '\n== %s\n' "$1"; }
 
+# A bare machine is set up beside the checks that follow: it mostly waits for packages.
+bare=$(mktemp); $bin/pytest tests/server/test_setup.py > "$bare" 2>&1 & setup=$!
+
 step "lint (ruff)";            $bin/ruff check src tests tools; $bin/ruff format --check src tests tools
 step "types (mypy)";           $bin/mypy
 step "layers (import-linter)"; $bin/lint-imports --no-cache
@@ -15,9 +18,16 @@ $bin/vireo openapi /tmp/vireo-openapi.$$.json; trap 'rm -f /tmp/vireo-openapi.$$
 cmp docs/openapi.json /tmp/vireo-openapi.$$.json || { echo "docs/openapi.json is out of date: run make types"; exit 1; }
 (cd web && npx --no-install openapi-typescript ../docs/openapi.json -o /tmp/vireo-openapi.$$.ts >/dev/null)
 cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema.ts is out of date: run make types"; exit 1; }
-step "web types (vue-tsc)";    (cd web && npm run --silent check)
-step "web units (vitest)";     (cd web && npm run --silent test)
-step "pytest, core";           $bin/pytest -n 2 tests/core
+step "web types (vue-tsc) and units (vitest)"
+# Beside each other: each keeps one core busy for a while.
+(cd web && npm run --silent check) & types=$!
+(cd web && npm run --silent test)
+wait $types
+step "pytest, set-up of a bare machine"
+wait $setup || { cat "$bare"; exit 1; }
+tail -n 1 "$bare"; rm -f "$bare"
+# Whoever is done first takes over what the other has left.
+step "pytest, core";           $bin/pytest -n 2 --dist worksteal tests/core
 # Servers of their own beside each other; browsers would only wait for each other.
-step "pytest, server";         $bin/pytest -n 2 --dist loadfile tests/server
+step "pytest, server";         $bin/pytest -n 2 --dist loadfile --ignore tests/server/test_setup.py tests/server
 step "pytest, browser";        $bin/pytest tests/browser

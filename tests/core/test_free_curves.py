@@ -162,7 +162,7 @@ def test_least_radii_have_their_closed_forms():
     assert at == pytest.approx((0.0, 0.0), abs=1e-6)
 
 
-def test_a_least_radius_is_a_limit_and_stops_a_drag():
+def test_a_least_radius_is_a_limit():
     s = Sketcher()
     tip = s.point(10, 0)
     s.put("on_curve", tip, "x_axis")
@@ -178,6 +178,24 @@ def test_a_least_radius_is_a_limit_and_stops_a_drag():
     assert not tight.holds
     assert tight.troubles[0].code == "limit"
     assert "1.6 mm, less than 2 mm" in tight.troubles[0].text
+
+
+def test_a_drag_past_a_least_radius_leaves_the_curve_as_it_was():
+    """An ellipse 12 high is pulled longer by its tip: the radius there is 36 over half its width."""
+    s = Sketcher()
+    tip = s.point(10, 0)
+    s.put("on_curve", tip, "x_axis")
+    oval = s.add("ellipse", centre="origin", major=tip, minor=6.0)
+    s.put("height", oval, formula="12 mm")
+    s.put("least_radius", oval, formula="2 mm")
+    d, at = drawing(s), 10.0
+    for to in (12.0, 16.0, 22.0, 60.0, 17.5):
+        found = solve_drawing(d, pull={tip: (to, 0.0)})
+        assert found.holds == (to <= 18.0)
+        at = to if found.holds else at
+        there = next(p for p in found.drawing.entities if p.id == tip)
+        assert (there.x, there.y) == pytest.approx((at, 0.0), abs=0.02)
+        d = found.drawing
 
 
 # --- offsets of free curves
