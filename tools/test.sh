@@ -9,12 +9,13 @@ step() { printf '\n== %s\n' "$1"; }
 
 # A bare machine is set up beside the checks that follow: it mostly waits for packages.
 bare=$(mktemp); $bin/pytest tests/server/test_setup.py > "$bare" 2>&1 & setup=$!
+trap 'rm -f /tmp/vireo-openapi.$$.* "$bare"; kill $setup 2>/dev/null || true' EXIT
 
 step "lint (ruff)";            $bin/ruff check src tests tools; $bin/ruff format --check src tests tools
 step "types (mypy)";           $bin/mypy
 step "layers (import-linter)"; $bin/lint-imports --no-cache
 step "schema and web types are current"
-$bin/vireo openapi /tmp/vireo-openapi.$$.json; trap 'rm -f /tmp/vireo-openapi.$$.*' EXIT
+$bin/vireo openapi /tmp/vireo-openapi.$$.json
 cmp docs/openapi.json /tmp/vireo-openapi.$$.json || { echo "docs/openapi.json is out of date: run make types"; exit 1; }
 (cd web && npx --no-install openapi-typescript ../docs/openapi.json -o /tmp/vireo-openapi.$$.ts >/dev/null)
 cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema.ts is out of date: run make types"; exit 1; }
@@ -25,7 +26,7 @@ step "web types (vue-tsc) and units (vitest)"
 wait $types
 step "pytest, set-up of a bare machine"
 wait $setup || { cat "$bare"; exit 1; }
-tail -n 1 "$bare"; rm -f "$bare"
+tail -n 1 "$bare"
 # Whoever is done first takes over what the other has left.
 step "pytest, core";           $bin/pytest -n 2 --dist worksteal tests/core
 # Servers of their own beside each other; browsers would only wait for each other.
