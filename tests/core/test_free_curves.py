@@ -84,6 +84,7 @@ def wave() -> tuple[Sketcher, str]:
 
 
 @given(st.floats(-6, 6), st.floats(-6, 6), st.integers(0, 3))
+@example(0.0, 0.5, 1)
 @settings(max_examples=30, deadline=None)
 def test_a_handle_gives_the_direction_and_curvature_runs_on(x, y, at):
     s, id = wave()

@@ -222,7 +222,9 @@ class Spline2:
     @cached_property
     def _grid(self) -> tuple[Floats, Floats]:
         spans = np.unique(self.knots)
-        ts = np.unique(np.concatenate([np.linspace(a, b, 9) for a, b in itertools.pairwise(spans)]))
+        ts = np.unique(
+            np.concatenate([np.linspace(a, b, 33) for a, b in itertools.pairwise(spans)])
+        )
         return ts, self.derivatives(ts, 0)[0]
 
     def parameter(self, point: Pair) -> float:
