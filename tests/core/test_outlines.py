@@ -101,3 +101,13 @@ def test_a_region_whose_border_goes_is_lost_by_name():
     region = next(r for r in arrange(curves).regions if "c" in r.curves and "l0" in r.curves)
     without = tuple(c for c in curves if c[0] != "c")
     assert bounded_by(without, region.curves, region.id) is None
+
+
+def test_a_plane_is_told_as_a_word_and_one_that_is_none_in_words():
+    m = Maker()
+    m.step("plane", base="XY", by="12 mm")
+    for word, z in (("XY", 0.0), ("s1", 12.0)):
+        m.step("sketch", plane=word)
+        assert m.build().steps[-1].sketch.frame.origin[2] == pytest.approx(z)
+    m.step("sketch", plane="QQ")
+    assert "lies on XY, XZ, YZ, a flat face or a plane" in m.build().steps[-1].error.text

@@ -10,7 +10,6 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
-from vireo.core.geometry import BASE_PLANES
 from vireo.core.naming import Pick
 from vireo.core.quantity import DIMENSIONS
 from vireo.core.trouble import BadInput
@@ -66,7 +65,9 @@ class PlaneRef(BaseModel):
     def _told_shortly(cls, data: Any) -> Any:
         """A base plane or the id of a plane step as a word, a picked face as it is."""
         if isinstance(data, str):
-            return {"base": data} if data in BASE_PLANES else {"base": None, "plane": data}
+            # Ids of steps are a letter and a number; what is neither is told when it is built.
+            step = data[:1] == "s" and data[1:].isdigit()
+            return {"base": None, "plane": data} if step else {"base": data}
         if isinstance(data, dict) and data.get("kind") == "face":
             return {"base": None, "face": data}
         return data
