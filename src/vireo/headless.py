@@ -14,7 +14,7 @@ from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
 
-from vireo.core.documents import Assembly, Part
+from vireo.core.documents import kind_of
 from vireo.core.trouble import BadInput, Trouble
 from vireo.store import DocumentRecord
 from vireo.work.archive import export_project, import_project
@@ -79,21 +79,13 @@ def info(path: str) -> dict[str, Any]:
 def _described(services: Services, record: DocumentRecord) -> dict[str, Any]:
     document = record.document
     told: dict[str, Any] = {"name": document.name, "kind": document.kind}
-    if not isinstance(document, Part | Assembly):
+    kind = kind_of(document)
+    if not kind.measurable:
         return told
     built = services.builds.build(record.id)
     told["mass"] = built["mass"]
     told["parameters"] = {n: p["shown"] for n, p in built["parameters"].items()}
-    if isinstance(document, Part):
-        told["bodies"] = [
-            {k: b[k] for k in ("name", "mass", "volume", "material")} for b in built["bodies"]
-        ]
-        told["not_built"] = [
-            {"step": step.name, "why": s["error"]["text"]}
-            for step, s in zip(document.steps, built["steps"], strict=True)
-            if s["error"]
-        ]
-    return told
+    return told | kind.described(document, built)
 
 
 def export(path: str, name: str, form: str, deviation: float) -> bytes:

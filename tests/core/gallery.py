@@ -15,6 +15,7 @@ import numpy as np
 
 from tests.core.parts import Maker, upright
 from tests.core.test_threads import rod_area
+from vireo.core.part.products.sketch import SKETCHES
 from vireo.core.sketch import Drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.sketch.tools import use
@@ -531,7 +532,7 @@ def twist_lock() -> Piece:
     m.step("sketch", plane=at("5 mm"), drawing=Sketcher().drawing,
            brought=[{"id": "x1", "sketch": slot}])  # fmt: skip
     outline = m.part.steps[-1]
-    found = next(x.sketch for x in m.build().steps if x.id == outline.id)
+    found = next(x.made(SKETCHES) for x in m.build().steps if x.id == outline.id)
     taken = relink(
         Drawing.model_validate(outline.fields["drawing"]), "x1",
         [(id[3:], c) for id, c in found.curves],

@@ -10,8 +10,10 @@ from hypothesis import strategies as st
 from vireo.core.assembly import Mechanism, Member, Pair, drag, solve
 from vireo.core.assembly.ends import end_frame
 from vireo.core.assembly.pose import Pose, multiply, quaternion_of, rotation_of, turned
+from vireo.core.declared.joint import JOINTS
 from vireo.core.naming import Pick
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology
+from vireo.core.quantity import ANGLE
 
 I = np.eye(3)
 
@@ -58,11 +60,11 @@ def test_a_driven_four_bar_follows_the_closed_form_through_a_full_turn():
     now = four_bar()
     for k in range(0, 361, 5):
         theta = math.radians(k)
-        found = solve(now.with_value("j1", theta), diagnose=False)
+        found = solve(now.with_value("j1", "turn", theta), diagnose=False)
         assert found.holds
         assert found.worst < 1e-6
         now = now.with_poses(found.poses)
-        gap = found.coordinates["j4"] - rocker_angle(theta)
+        gap = found.coordinates["j4"]["turn"] - rocker_angle(theta)
         assert math.remainder(gap, 2 * math.pi) == pytest.approx(0.0, abs=1e-7)
 
 
@@ -71,14 +73,14 @@ def test_dragging_keeps_the_loop_closed_and_reaches_what_it_can():
     start = start.with_poses(solve(start).poses)
     found = drag(start, 1, at(1), at(0.0, 2.0))
     assert found.holds
-    assert found.coordinates["j1"] == pytest.approx(math.pi / 2, abs=0.1)
+    assert found.coordinates["j1"]["turn"] == pytest.approx(math.pi / 2, abs=0.1)
 
 
 def test_joints_that_contradict_are_named_and_nothing_moves():
     members = (member("g", (0, 0), True), member("a", (1, 0)))
     pairs = (
-        Pair("j1", "rigid", 0, 1, at(0), I, at(0), I),
-        Pair("j2", "rigid", 0, 1, at(5), I, at(0), I),
+        Pair("j1", "fixed", 0, 1, at(0), I, at(0), I),
+        Pair("j2", "fixed", 0, 1, at(5), I, at(0), I),
     )
     found = solve(Mechanism(members, pairs))
     assert not found.holds
@@ -88,11 +90,11 @@ def test_joints_that_contradict_are_named_and_nothing_moves():
 
 @given(st.lists(st.floats(-3, 3), min_size=6, max_size=6))
 @settings(max_examples=40, deadline=None)
-def test_a_rigid_joint_holds_from_any_start(start):
+def test_a_fixed_joint_holds_from_any_start(start):
     q = turned(np.array([1.0, 0, 0, 0]), np.array(start[3:]))
     members = (member("g", (0, 0), True), Member("a", Pose(np.array(start[:3]), q), False, 5.0))
     pair = Pair(
-        "j", "rigid", 0, 1, at(1, 2, 3), I, at(0, 1), np.diag([1.0, -1.0, -1.0]), offset=0.5
+        "j", "fixed", 0, 1, at(1, 2, 3), I, at(0, 1), np.diag([1.0, -1.0, -1.0]), offset=0.5
     )
     found = solve(Mechanism(members, (pair,)))
     assert found.holds
@@ -104,15 +106,16 @@ def test_a_rigid_joint_holds_from_any_start(start):
 
 def test_a_slider_stops_at_its_limit_when_dragged():
     members = (member("g", (0, 0), True), member("a", (0, 0, 2)))
-    pair = Pair("j", "slider", 0, 1, at(0), I, at(0), I, least=-1.0, most=4.0)
+    pair = Pair("j", "prismatic", 0, 1, at(0), I, at(0), I, limits={"slide": (-1.0, 4.0)})
     m = Mechanism(members, (pair,))
     assert solve(m).freedom == 1
     found = drag(m, 1, at(0), at(3, 0, 9))
-    assert found.coordinates["j"] == pytest.approx(4.0, abs=1e-6)
+    assert found.coordinates["j"]["slide"] == pytest.approx(4.0, abs=1e-6)
     assert found.poses[1].p == pytest.approx([0, 0, 4], abs=1e-6)
 
 
-_FREE = {"rigid": 0, "revolute": 1, "slider": 1}
+#: Freedoms the textbook gives the lower pairs.
+_FREE = {"fixed": 0, "revolute": 1, "prismatic": 1, "cylindrical": 2, "planar": 3, "spherical": 3}
 links = st.lists(
     st.tuples(st.sampled_from(sorted(_FREE)), st.lists(st.floats(-1, 1), min_size=6, max_size=6)),
     min_size=1, max_size=6,
@@ -140,19 +143,31 @@ def test_an_open_chain_closes_from_anywhere_with_the_freedom_of_its_joints(links
     assert found.repeats == []
 
 
-@given(links.filter(lambda ls: any(_FREE[k] for k, _ in ls)), st.floats(-1, 1), st.data())
+@given(
+    links.filter(lambda ls: any(JOINTS[k].coordinates for k, _ in ls)), st.floats(-1, 1), st.data()
+)
 @settings(max_examples=30, deadline=None)
-def test_driving_one_joint_of_a_chain_leaves_the_others_where_they_were(links, value, data):
+def test_driving_one_coordinate_of_a_chain_leaves_the_others_where_they_were(links, value, data):
     m = chain(links)
     start = solve(m)
     m = m.with_poses(start.poses)
-    id = data.draw(st.sampled_from([f"j{n}" for n, (k, _) in enumerate(links) if _FREE[k]]))
-    found = solve(m.with_value(id, value))
+    known = {(p.id, c.name): c.dimension for p in m.pairs for c in p.joint.coordinates}
+    driven = data.draw(st.sampled_from(sorted(known)))
+    found = solve(m.with_value(*driven, value))
     assert found.holds
-    assert math.remainder(found.coordinates[id] - value, 2 * math.pi) == pytest.approx(0, abs=1e-6)
-    for other, was in start.coordinates.items():
-        if other != id:
-            assert found.coordinates[other] == pytest.approx(was, abs=1e-5)
+    for (id, name), dimension in known.items():
+        was, now = start.coordinates[id][name], found.coordinates[id][name]
+        wanted = value if (id, name) == driven else was
+        off = now - wanted
+        off = math.remainder(off, 2 * math.pi) if dimension == ANGLE else off
+        assert off == pytest.approx(0, abs=1e-5)
+
+
+def test_every_kind_of_joint_is_tried_and_leaves_what_it_says():
+    assert set(_FREE) == set(JOINTS)
+    for word, free in _FREE.items():
+        kind = JOINTS[word]
+        assert free == len(kind.coordinates) + 3 * kind.free_turn
 
 
 @given(st.lists(st.floats(-3, 3), min_size=3, max_size=3))

@@ -5,7 +5,7 @@ import math
 
 import pytest
 
-from vireo.core.part.kind import all_kinds
+from vireo.core.declared.step import all_kinds
 from vireo.core.part.values import in_use
 from vireo.core.samples.maker import Maker
 from vireo.core.samples.ways import ground, ways

@@ -10,7 +10,7 @@ import pytest
 
 from tests.core.parts import block
 from vireo.core.documents import new_document
-from vireo.core.exchange.archive import read_archive, write_archive
+from vireo.core.documents.archive import read_archive, write_archive
 from vireo.core.kernel.exchange import Placed, printed, write_step
 from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import volume_of

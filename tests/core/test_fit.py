@@ -125,7 +125,7 @@ def test_first_contact_is_found_at_the_closed_form_angle_even_with_few_steps(ste
     mechanism, runners = swinging_arm()
     r, phi = math.hypot(21, 20), math.atan2(20, 21)
     theory = phi - math.asin(4 / r)
-    found = sweep(mechanism, runners, "j", 0.0, math.radians(120), steps)
+    found = sweep(mechanism, runners, "j", "turn", 0.0, math.radians(120), steps)
     assert found.pair == ("wall", "arm")
     assert found.clash_at == pytest.approx(theory, abs=1e-4)
     assert found.values[-1] == found.clash_at
@@ -133,7 +133,7 @@ def test_first_contact_is_found_at_the_closed_form_angle_even_with_few_steps(ste
 
 def test_a_free_way_reports_the_least_clearance():
     mechanism, runners = swinging_arm()
-    found = sweep(mechanism, runners, "j", 0.0, -math.radians(60), 12)
+    found = sweep(mechanism, runners, "j", "turn", 0.0, -math.radians(60), 12)
     assert found.clash_at is None
     assert len(found.values) == 13
     assert found.clearance[0] == pytest.approx(16.0, abs=0.05)
@@ -181,7 +181,7 @@ def test_a_lug_that_meets_the_part_it_is_hinged_to_is_a_clash():
         [("plate", 0, slab, (0, 0, 0)), ("stop", 0, stop, (36, 30, 24)),
          ("pin", 1, pin(5.0), (20, 20, 0)), ("lug", 1, lug, (20, 20, 26))], turn,
     )  # fmt: skip
-    found = sweep(mechanism, runners, "j", 0.0, math.radians(90), 30, truth=truth,
+    found = sweep(mechanism, runners, "j", "turn", 0.0, math.radians(90), 30, truth=truth,
                   joined=lambda a, b: True)  # fmt: skip
     assert found.pair == ("stop", "lug")
     # The lug's upper edge r sin(phi - t) = 3 reaches the stop's near lower corner.
@@ -193,17 +193,19 @@ def test_pairs_that_touch_at_the_start_stay_under_watch():
     """A slider that rests on its bed is driven into it; a second one beside it only slides."""
     bed = box((80.0, 40.0, 10.0), "bed")
     slider = box((20.0, 10.0, 10.0), "slider")
-    down = Pair("j", "slider", 0, 1, np.zeros(3), I, np.zeros(3), I)
+    down = Pair("j", "prismatic", 0, 1, np.zeros(3), I, np.zeros(3), I)
     pieces = [("bed", 0, bed, (0, 0, 0)), ("slider", 1, slider, (10, 10, 10))]
     mechanism, runners, truth = scene(pieces, down)
     joined = {"joined": lambda a, b: True, "truth": truth}
-    assert sweep(mechanism, runners, "j", 0.0, 20.0, 10, **joined).clash_at is None
-    found = sweep(mechanism, runners, "j", 0.0, -5.0, 10, **joined)
+    assert sweep(mechanism, runners, "j", "slide", 0.0, 20.0, 10, **joined).clash_at is None
+    found = sweep(mechanism, runners, "j", "slide", 0.0, -5.0, 10, **joined)
     assert found.clash_at == pytest.approx(0.0, abs=0.02)
-    along = Pair("j", "slider", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
+    along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
     wall = box((4.0, 40.0, 20.0), "wall")
     mechanism, runners, truth = scene([*pieces, ("wall", 0, wall, (60, 0, 10))], along)
-    found = sweep(mechanism, runners, "j", 0.0, 45.0, 9, truth=truth, joined=lambda a, b: False)
+    found = sweep(
+        mechanism, runners, "j", "slide", 0.0, 45.0, 9, truth=truth, joined=lambda a, b: False
+    )
     # It slides on the bed all the way, touching, and stops at the wall: 60 - 30.
     assert set(found.pair) == {"slider", "wall"}
     assert found.clash_at == pytest.approx(30.0, abs=0.02)
@@ -216,7 +218,7 @@ def test_a_whole_turn_in_one_step_still_finds_what_is_in_the_way():
     pieces = [("post", 0, box((2.0, 2.0, 10.0), "post"), (18, 45, -2)),
               ("arm", 1, box((30.0, 4.0, 3.0), "arm"), (20, 18, 0))]  # fmt: skip
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(mechanism, runners, "j", 0.0, math.tau, 1, truth=truth)
+    found = sweep(mechanism, runners, "j", "turn", 0.0, math.tau, 1, truth=truth)
     assert set(found.pair) == {"post", "arm"}
     assert math.radians(60) < found.clash_at < math.radians(90)
 
@@ -237,7 +239,7 @@ def test_the_clearance_curve_leaves_out_what_touches_or_shares_a_joint(gap, lift
     ]
     mechanism, runners, truth = scene(pieces, turn)
     for joined in (lambda a, b: {a, b} == {"plate", "arm"}, lambda a, b: False):
-        found = sweep(mechanism, runners, "j", 0.0, 1.0, 4, truth=truth, joined=joined)
+        found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 4, truth=truth, joined=joined)
         assert found.clash_at is None
         assert found.clearance == pytest.approx([lift] * 5, abs=1e-3)
 
@@ -246,10 +248,14 @@ def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():
     turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
     pieces = [("plate", 0, bored(5.0), (0, 0, 0)), ("pin", 1, pin(5.4), (20, 20, 0))]
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(mechanism, runners, "j", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True)
+    found = sweep(
+        mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True
+    )
     assert found.clash_at == 0.0
     assert found.clearance == [0.0]
     pieces[1] = ("pin", 1, pin(5.01), (20, 20, 0))  # a press fit
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(mechanism, runners, "j", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True)
+    found = sweep(
+        mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True
+    )
     assert found.clash_at is None

@@ -11,8 +11,8 @@ import numpy as np
 import pytest
 
 import vireo
+from vireo.core.declared.step import all_kinds
 from vireo.core.help import pages
-from vireo.core.part.kind import all_kinds
 from vireo.core.samples.picture import picture
 from vireo.core.samples.ways import ways
 

@@ -362,7 +362,7 @@ def test_names_and_colours_of_a_step_file_come_with_it(tmp_path):
     told = [(b["name"], b["colour"]) for b in found.bodies.values()]
     assert told == [("Hub", "#aa3311"), ("Hub 2", "#aa3311"), ("Lid, öffnet", "#113399")]
     for id in list(found.bodies)[:2]:
-        faces = found.state.made.dress[id].faces
+        faces = found.state.products["dress"][id].faces
         (painted,) = faces
         (face,) = m.pick("face", lambda f, n=painted: f.name == n, id)
         assert faces[painted] == "#20c040"
@@ -374,7 +374,7 @@ def test_names_and_colours_of_a_step_file_come_with_it(tmp_path):
     m.do("set_body", body="b_s1", name=None, colour=None)
     m.do("edit_step", id="s1", fields={"dressed": False})
     plain = m.build()
-    assert not plain.state.made.dress
+    assert not plain.state.products.get("dress")
     assert "Hub" not in {b["name"] for b in plain.bodies.values()}
 
 

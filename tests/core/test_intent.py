@@ -104,7 +104,7 @@ def test_a_lost_region_names_the_curves_that_went():
     sketch = m.sketch(s)
     from vireo.core.kernel.profile import arrange
 
-    curves = m.build().state.sketches[sketch].curves
+    curves = m.build().state.products["sketch"][sketch].curves
     (region,) = arrange(curves).regions
     pick = {"id": region.id, "at": region.at, "area": region.area, "curves": region.curves}
     m.step("extrude", sketch=sketch, regions=[pick], depth="5 mm")

@@ -9,11 +9,12 @@ import pytest
 
 from tests.core.parts import Maker, block, near
 from vireo.core.curves import Arc2, Line2, Spline2
+from vireo.core.declared.fields import Brought
 from vireo.core.geometry import Frame
 from vireo.core.kernel.grow import cylinder
 from vireo.core.kernel.outline import cut, recognised, shadow, silhouette
-from vireo.core.part.fields import Brought
 from vireo.core.part.links.layout import chain_of, item_of, sheet_of
+from vireo.core.part.products.sketch import SKETCHES
 from vireo.core.sketch.exchange.sheet import difference
 from vireo.core.trouble import BadInput, NotAllowed
 from vireo.script.sketch import Sketch as Sketcher
@@ -32,7 +33,7 @@ def take(m: Maker, *links, plane=XY, drawing=None, underlays=()) -> str:
 def sketched(m: Maker, id: str):
     found = next(s for s in m.build().steps if s.id == id)
     assert found.error is None, found.error
-    return found.sketch
+    return found.made(SKETCHES)
 
 
 def bored() -> Maker:

@@ -11,6 +11,7 @@ from tests.core.parts import Maker
 from vireo.core.curves import Circle2, Line2
 from vireo.core.kernel.outlines import bounded_by, wholes
 from vireo.core.kernel.profile import arrange
+from vireo.core.part.products.sketch import SKETCHES
 
 
 def ring(prefix, *corners):
@@ -75,7 +76,7 @@ def test_a_step_keeps_its_area_and_says_which_regions_count():
     s.box(0, 0, 60, 40)
     on = m.sketch(s)
     outline = m.part.steps[0]
-    drawn = arrange(m.build().steps[0].sketch.curves)
+    drawn = arrange(m.build().steps[0].made(SKETCHES).curves)
     (region,) = drawn.regions
     pick = {"id": region.id, "at": list(region.at), "area": region.area,
             "curves": list(region.curves)}  # fmt: skip
@@ -88,7 +89,7 @@ def test_a_step_keeps_its_area_and_says_which_regions_count():
     assert built.volume == pytest.approx(12000)
     assert len(built.steps[1].counted) == 2
     # Chosen anew, without what the circle parts off.
-    rest = next(r for r in arrange(built.steps[0].sketch.curves).regions if r.depth == 0)
+    rest = next(r for r in arrange(built.steps[0].made(SKETCHES).curves).regions if r.depth == 0)
     pick = {"id": rest.id, "at": list(rest.at), "area": rest.area, "curves": list(rest.curves)}
     m.do("edit_step", id=m.part.steps[1].id, fields={"regions": [pick]})
     built = m.build()
@@ -108,6 +109,6 @@ def test_a_plane_is_told_as_a_word_and_one_that_is_none_in_words():
     m.step("plane", base="XY", by="12 mm")
     for word, z in (("XY", 0.0), ("s1", 12.0)):
         m.step("sketch", plane=word)
-        assert m.build().steps[-1].sketch.frame.origin[2] == pytest.approx(z)
+        assert m.build().steps[-1].made(SKETCHES).frame.origin[2] == pytest.approx(z)
     m.step("sketch", plane="QQ")
     assert "lies on XY, XZ, YZ, a flat face or a plane" in m.build().steps[-1].error.text

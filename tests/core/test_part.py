@@ -13,6 +13,7 @@ from vireo.core.documents.commands.base import run
 from vireo.core.kernel.profile import arrange
 from vireo.core.part import fitting
 from vireo.core.part.cache import Cache
+from vireo.core.part.products.sketch import SKETCHES
 from vireo.core.sketch import Drawing, solve_drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.sketch.tools import Spot, use
@@ -86,7 +87,7 @@ def test_one_sketch_feeds_two_steps_by_its_regions():
 def _regions(m, sketch):
     from vireo.core.kernel.profile import arrange
 
-    return arrange(m.build().state.sketches[sketch].curves).regions
+    return arrange(m.build().state.products["sketch"][sketch].curves).regions
 
 
 @pytest.mark.parametrize(
@@ -427,7 +428,7 @@ def test_linked_edges_follow_the_body_and_can_be_built_on():
     m.do("edit_parameter", name="w", formula="90 mm")
     assert m.build().volume == pytest.approx(90 * 40 * 13)
     # An offset of the linked outline follows it as well.
-    drawing = next(s.sketch for s in m.build().steps if s.id == sketch)
+    drawing = next(s.made(SKETCHES) for s in m.build().steps if s.id == sketch)
     assert drawing.freedom == 0
     fields = m.part.steps[-2].fields
     d = relink(
@@ -439,7 +440,7 @@ def test_linked_edges_follow_the_body_and_can_be_built_on():
     inside = solve_drawing(use("offset", d, [spot], {"gap": "4 mm"}, outline).drawing).drawing
     m.do("edit_step", id=sketch, fields={"drawing": inside.model_dump(mode="json")})
     m.do("edit_parameter", name="w", formula="70 mm")
-    found = next(s.sketch for s in m.build().steps if s.id == sketch)
+    found = next(s.made(SKETCHES) for s in m.build().steps if s.id == sketch)
     assert min(r.area for r in arrange(found.curves).regions if not r.holes) == pytest.approx(
         62 * 32
     )
@@ -454,7 +455,7 @@ def test_edges_are_dropped_on_the_plane_exactly():
     straight = linked(m, *rim, *upright, plane={"base": "XY", "face": None})
     edge_on = linked(m, *rim, plane={"base": "XZ", "face": None})
     found = m.build()
-    sketches = {s.id: s.sketch for s in found.steps if s.sketch}
+    sketches = {s.id: s.made(SKETCHES) for s in found.steps if s.made(SKETCHES)}
     (circle,) = (c for _, c in sketches[straight].curves)
     assert (circle.centre, circle.radius) == (pytest.approx((20, 20)), pytest.approx(8))
     assert len(sketches[straight].points) == 1  # the upright edge comes as a point

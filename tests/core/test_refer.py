@@ -13,7 +13,7 @@ from tests.core.test_grow import trouble, volume
 def datum(m: Maker, id: str):
     found = m.build()
     assert not [s.error for s in found.steps if s.error], [s.error for s in found.steps if s.error]
-    return found.state.made.datums[id]
+    return found.state.products["datum"][id]
 
 
 def face(m, x=0.0, y=0.0, z=0.0):

@@ -20,9 +20,9 @@ from OCP.BRepTools import BRepTools
 from OCP.STEPControl import STEPControl_Reader
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from OCP.gp import gp_Ax2, gp_Circ, gp_Dir, gp_Pnt, gp_Vec
-from vireo.core.part import fields as f
-from vireo.core.part.context import Outcome
-from vireo.core.part.kind import StepKind, register
+from vireo.core.declared import fields as f
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.declared.step import StepKind, register
 
 
 def one_section():

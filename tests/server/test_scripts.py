@@ -9,8 +9,8 @@ from pathlib import Path
 import pytest
 
 from tests.server.test_headless import vireo
+from vireo.core.declared.step import all_kinds
 from vireo.core.documents import new_document
-from vireo.core.part.kind import all_kinds
 from vireo.core.quantity.units import ANGLE
 from vireo.core.sketch.constraints import KINDS
 from vireo.script.sketch import ANGLES

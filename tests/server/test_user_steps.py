@@ -80,7 +80,7 @@ BROKEN = {
     "syntax.py": ("def (:\n", "syntax.py line 1: SyntaxError"),
     "none.py": ("x = 1\n", "registers 0"),
     "raises.py": ("import os\n\nraise RuntimeError('no luck')\n", "raises.py line 3: RuntimeError: no luck"),
-    "taken.py": (EXAMPLE.read_text().replace('"teardrop"', '"hole"'), "two step kinds are called hole"),
+    "taken.py": (EXAMPLE.read_text().replace('"teardrop"', '"hole"'), "there already is a step called hole"),
 }  # fmt: skip
 
 
@@ -97,8 +97,8 @@ def test_files_that_cannot_be_loaded_are_told_with_their_line(api, folder):
 
 HARM = """
 import os
-from vireo.core.part import fields as f
-from vireo.core.part.kind import StepKind, register
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 
 class Fields(f.StepFields):
     pass

@@ -5,15 +5,10 @@ from __future__ import annotations
 import keyword
 import re
 from collections.abc import Iterable, Mapping
-from contextlib import suppress
 from typing import Any
 
-from vireo.core.documents.commands.part import checked_fields
-from vireo.core.documents.model import Assembly, Part, Study, dump
-from vireo.core.material import DEFAULT
-from vireo.core.part.kind import kind_called
+from vireo.core.documents import DOCUMENT_KINDS, Document, dump, kind_of
 from vireo.core.quantity.shown import PLAIN
-from vireo.core.trouble import Trouble
 from vireo.script import api
 
 Command = dict[str, Any]
@@ -22,12 +17,11 @@ Command = dict[str, Any]
 _WIDE = 100
 
 
-def commands_of(document: Part | Assembly | Study) -> list[Command]:
+def commands_of(document: Document) -> list[Command]:
     """The commands that make a document out of an empty one of its name, ids included."""
+    kind = kind_of(document)
     data = dump(document)
-    found: list[Command] = []
-    if isinstance(document, Part) and document.material != DEFAULT:
-        found.append({"do": "set_material", "material": document.material})
+    found = kind.first(data)
     if document.units != PLAIN:
         given = {k: v for k, v in data["units"].items() if v != getattr(PLAIN, k)}
         found.append({"do": "set_units", "units": given})
@@ -35,47 +29,25 @@ def commands_of(document: Part | Assembly | Study) -> list[Command]:
         {"do": "add_parameter", **_given(p, ("unit", "note", "group", "limits"))}
         for p in data["parameters"]
     ]
-    made = [(int(item["id"][1:]), group, item) for group in _MAKERS for item in data.get(group, [])]
+    made = [(int(x["id"][1:]), group, x) for group in kind.groups for x in data[group.name]]
     last = 0
     done: list[str] = []
     for number, group, item in sorted(made, key=lambda m: m[0]):
         if number > last + 1:
             found.append({"do": "skip_ids", "to": number - 1})
         last = number
-        order = [x["id"] for x in data[group]]
-        command = _MAKERS[group](item)
-        if group == "steps":
-            # Steps stand in build order, not in the order they were made.
+        command = {"do": group.command, **group.tell(item)}
+        if group.ordered:
+            order = [x["id"] for x in data[group.name]]
             before = sum(order.index(d) < order.index(item["id"]) for d in done)
             if before < len(done):
                 command["at"] = before
             done.append(item["id"])
-        found.append(command)
-        if group == "steps":
-            found += _after_step(item)
-        if group == "joints" and item["asleep"]:
-            found.append({"do": "edit_joint", "id": item["id"], "fields": {"asleep": True}})
-        if group == "components" and item["tag"]:
-            found.append({"do": "edit_component", "id": item["id"], "tag": item["tag"]})
+        found += [command, *group.after(item)]
     if data["last_id"] > last:
         found.append({"do": "skip_ids", "to": data["last_id"]})
-    for look in data.get("looks", []):
-        found.append(
-            {
-                "do": "set_body",
-                **{k: v for k, v in look.items() if v is not None and (k, v) != ("opacity", 1.0)},
-            }
-        )
-    for paint in data.get("paints", []):
-        found.append({"do": "paint_faces", "picks": [paint["pick"]], "colour": paint["colour"]})
     found += [{"do": "keep_view", "view": v} for v in data["views"]]
-    if data.get("marker") is not None:
-        found.append({"do": "set_marker", "at": data["marker"]})
-    if data.get("template"):
-        found.append({"do": "set_template", "on_offer": True})
-    if data.get("mesh_size") is not None:
-        found.append({"do": "set_mesh", "size": data["mesh_size"]})
-    return found
+    return [*found, *kind.last(data)]
 
 
 def _given(item: Mapping[str, Any], optional: Iterable[str]) -> dict[str, Any]:
@@ -83,98 +55,9 @@ def _given(item: Mapping[str, Any], optional: Iterable[str]) -> dict[str, Any]:
     return {k: v for k, v in item.items() if k not in optional or v not in (None, "", [], ())}
 
 
-def _step(item: Mapping[str, Any]) -> Command:
-    fields = item["fields"]
-    for was, now in ((m["was"], m["now"]) for m in reversed(item["mended"])):
-        fields = _swapped(fields, now, was)
-    return {
-        "do": "add_step",
-        "kind": item["kind"],
-        "name": item["name"],
-        "fields": _plainest(item["kind"], fields),
-    }
-
-
-def _swapped(data: Any, old: Any, new: Any) -> Any:
-    if data == old:
-        return new
-    if isinstance(data, dict):
-        return {k: _swapped(v, old, new) for k, v in data.items()}
-    return [_swapped(v, old, new) for v in data] if isinstance(data, list) else data
-
-
-def _plainest(kind: str, fields: dict[str, Any]) -> dict[str, Any]:
-    """Fields that are not as the kind has them by itself, and inside them only what is said."""
-    try:
-        specs = kind_called(kind).Fields.model_fields
-    except Trouble:  # a kind that is not there any more keeps all its fields
-        return dict(fields)
-    kept = {}
-    for name, value in fields.items():
-        spec = specs.get(name)
-        known = spec is not None and not spec.is_required()
-        usual = spec.get_default(call_default_factory=True) if spec and known else ...
-        usual = usual.model_dump(mode="json") if hasattr(usual, "model_dump") else usual
-        usual = list(usual) if isinstance(usual, tuple) else usual
-        if value != usual:
-            kept[name] = value
-    # A slim field is kept where it is read as the full one.
-    for name, value in list(kept.items()):
-        slim = _slim(value)
-        with suppress(Trouble):
-            if slim != value and checked_fields(kind, {**kept, name: slim}) == fields:
-                kept[name] = slim
-    return kept
-
-
-def _slim(data: Any) -> Any:
-    """Data without entries that say nothing: None, False, empty lists."""
-    if isinstance(data, dict):
-        return {
-            k: _slim(v) for k, v in data.items() if v is not None and v is not False and v != []
-        }
-    return [_slim(v) for v in data] if isinstance(data, list) else data
-
-
-def _after_step(item: Mapping[str, Any]) -> list[Command]:
-    found: list[Command] = []
-    if item["mended"]:
-        swaps = [
-            {"step": item["id"], "old": m["was"], "new": m["now"], "score": m["score"]}
-            for m in item["mended"]
-        ]
-        found.append({"do": "mend_picks", "swaps": swaps})
-    if item["asleep"]:
-        found.append({"do": "sleep_step", "id": item["id"], "asleep": True})
-    if item["target"] is not None:
-        found.append({"do": "set_target", "id": item["id"], "target": item["target"]})
-    if item["target_volume"] is not None:
-        found.append(
-            {"do": "set_target", "id": item["id"], "target": f"{item['target_volume']!r} mm**3"}
-        )
-    return found
-
-
-def _plain(do: str, *left: str) -> Any:
-    return lambda item: {
-        "do": do,
-        **{k: v for k, v in item.items() if k not in ("id", *left) and v is not None},
-    }
-
-
-_MAKERS: dict[str, Any] = {
-    "steps": _step,
-    "checks": _plain("add_check"),
-    "components": _plain("add_component", "tag"),
-    "joints": _plain("add_joint", "asleep"),
-    "supports": _plain("add_support"),
-    "loads": _plain("add_load"),
-    "notes": _plain("add_note"),
-}
-#: The letter before the number of what a command makes.
-_LETTERS = {"add_step": "s", "add_check": "k", "add_component": "c", "add_joint": "j",
-            "add_support": "u", "add_load": "f",
-            "add_note": "n"}  # fmt: skip
+def _letters() -> dict[str, str]:
+    """The letter before the number of what a command makes."""
+    return {g.command: g.letter for kind in DOCUMENT_KINDS.values() for g in kind.groups}
 
 
 class Teller:
@@ -187,6 +70,7 @@ class Teller:
         self._documents = dict(documents or {})
         self._made: set[str] = set()
         self._last = 0
+        self._letters = _letters()
 
     def starts_at(self, last: int) -> None:
         """The number of the newest thing that is there already."""
@@ -200,7 +84,7 @@ class Teller:
         if do == "skip_ids":
             self._last = command["to"]
         call = self._call(command)
-        letter = _LETTERS.get(do)
+        letter = self._letters.get(do)
         if letter is None:
             return _broken("", *call)
         self._last += 1
@@ -352,7 +236,7 @@ def variable_for(name: str, taken: Iterable[str] = ()) -> str:
 
 
 def script_of(
-    documents: Iterable[tuple[str, Part | Assembly | Study]],
+    documents: Iterable[tuple[str, Document]],
     others: Mapping[str, str] | None = None,
 ) -> str:
     """The script that makes some documents, in an order in which each comes after what it needs.
@@ -365,11 +249,8 @@ def script_of(
     for id, document in _ordered(list(documents)):
         v = variable_for(document.name, variables.values())
         lines = [f"# {document.name}"]
-        if isinstance(document, Study):
-            part = variables.get(document.part, repr(document.part))
-            lines.append(f"{v} = project.study({document.name!r}, {part})")
-        else:
-            lines.append(f"{v} = project.{document.kind}({document.name!r})")
+        given = [repr(document.name), *kind_of(document).given(document, variables)]
+        lines.append(f"{v} = project.{document.kind}({', '.join(given)})")
         teller = Teller(v, document.kind, variables)
         lines += teller.lines(commands_of(document))
         variables[id] = v
@@ -378,24 +259,18 @@ def script_of(
 
 
 def _ordered(
-    documents: list[tuple[str, Part | Assembly | Study]],
-) -> list[tuple[str, Part | Assembly | Study]]:
+    documents: list[tuple[str, Document]],
+) -> list[tuple[str, Document]]:
     """Documents after those they name."""
     known = dict(documents)
-    found: dict[str, Part | Assembly | Study] = {}
+    found: dict[str, Document] = {}
 
     def put(id: str, above: tuple[str, ...]) -> None:
         if id in found or id not in known or id in above:
             return
-        document = known[id]
-        named = {document.part} if isinstance(document, Study) else set()
-        if isinstance(document, Assembly):
-            named = {c.document for c in document.components}
-        if isinstance(document, Part):
-            named = {str(s.fields["document"]) for s in document.steps if "document" in s.fields}
-        for other in sorted(named):
+        for other in sorted(kind_of(known[id]).refers(known[id])):
             put(other, (*above, id))
-        found[id] = document
+        found[id] = known[id]
 
     for id, _ in documents:
         put(id, ())

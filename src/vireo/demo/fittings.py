@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from vireo.core.naming.grammar import body_name
 from vireo.demo.making import PartScript, Script
 from vireo.script.sketch import Sketch as Sketcher
 
@@ -26,7 +27,7 @@ def air_knob(script: Script) -> PartScript:
     s.put("distance_x", foot, rim, formula="knob_d/2")
     s.put("distance_y", foot, top, formula="knob_h")
     outline = part.add("sketch", "Outline", plane=FRONT, drawing=s.drawing)
-    body = "b_" + part.add("revolve", "Turned body", sketch=outline, axis="y_axis")
+    body = body_name(part.add("revolve", "Turned body", sketch=outline, axis="y_axis"))
     shoulder = [part.edge(body, (0, 0, 20), "circle")]
     part.add("fillet", "Soft shoulder", edges=shoulder, radius="4 mm")
     grip = part.add(
@@ -70,7 +71,7 @@ def drum_hub(script: Script) -> PartScript:
     s.put("distance_y", p[1], p[2], formula="8 mm")
     s.put("distance_y", "origin", p[4], formula="hub_l")
     outline = part.add("sketch", "Half section", plane=FRONT, drawing=s.drawing)
-    body = "b_" + part.add("revolve", "Turned", sketch=outline, axis="y_axis")
+    body = body_name(part.add("revolve", "Turned", sketch=outline, axis="y_axis"))
     root = [part.edge(body, (0, 0, 8), "circle")]
     part.add("fillet", "Root", edges=root, radius="3 mm")
     part.add(

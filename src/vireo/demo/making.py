@@ -74,7 +74,7 @@ class PartScript(DocumentScript):
     def add(self, kind: str, name: str, **fields: Any) -> str:
         """Add a step; returns its id. Raises AssertionError when it does not build."""
         record = self.do("add_step", kind=kind, name=name, fields=fields)
-        step: str = record.document.steps[-1].id  # type: ignore[union-attr]
+        step: str = record.document.steps[-1].id  # type: ignore[attr-defined]
         report = self.build()["steps"][-1]
         if report["status"] != "ok":
             raise AssertionError(f"{name}: {report['error']}")
@@ -110,7 +110,7 @@ class AssemblyScript(DocumentScript):
 
     def place(self, part: DocumentScript, name: str, **more: Any) -> str:
         record = self.do("add_component", document=part.id, name=name, **more)
-        id: str = record.document.components[-1].id  # type: ignore[union-attr]
+        id: str = record.document.components[-1].id  # type: ignore[attr-defined]
         self.components[name] = id
         return id
 
@@ -124,5 +124,5 @@ class AssemblyScript(DocumentScript):
             for side, (component, pick) in (("a", a), ("b", b))
         }
         record = self.do("add_joint", kind=kind, name=name, **ends, **more)
-        id: str = record.document.joints[-1].id  # type: ignore[union-attr]
+        id: str = record.document.joints[-1].id  # type: ignore[attr-defined]
         return id

@@ -9,6 +9,7 @@ from __future__ import annotations
 
 from typing import Protocol
 
+from vireo.core.naming.grammar import body_name
 from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
 from vireo.demo.making import AssemblyScript, DocumentScript, PartScript, Script
 from vireo.script.sketch import Sketch as Sketcher
@@ -60,7 +61,7 @@ def base_plate(script: Script) -> PartScript:
     s.put("distance_x", corners[0], corners[2], formula="length")
     s.put("distance_y", corners[0], corners[2], formula="width")
     outline = part.add("sketch", "Outline", plane=GROUND, drawing=s.drawing)
-    body = "b_" + part.add("extrude", "Plate", sketch=outline, depth="thick")
+    body = body_name(part.add("extrude", "Plate", sketch=outline, depth="thick"))
     h = Sketcher()
     for x in (-36.0, 36.0):
         for y in (-60.0, 60.0):
@@ -112,7 +113,7 @@ def bearing_block(script: Script) -> PartScript:
     s.put("symmetric", ids[0], ids[1], "y_axis")
     s.put("horizontal", ids[3], ids[6])
     outline = part.add("sketch", "Outline", plane=FRONT, drawing=s.drawing)
-    body = "b_" + part.add("extrude", "Body", sketch=outline, reach="symmetric", depth="depth")
+    body = body_name(part.add("extrude", "Body", sketch=outline, reach="symmetric", depth="depth"))
     feet = [part.edge(body, (x, y, 7), "line") for x in (-48, 48) for y in (-17, 17)]
     part.add("fillet", "Round foot", edges=feet, radius="6 mm")
     c = Sketcher()
@@ -150,7 +151,7 @@ def drum_shaft(script: Script) -> PartScript:
     rim = s.circle("origin", 13)
     s.put("diameter", rim, formula="shaft_d")
     section = part.add("sketch", "Section", plane=FRONT, drawing=s.drawing)
-    body = "b_" + part.add("extrude", "Bar", sketch=section, reach="symmetric", depth="length")
+    body = body_name(part.add("extrude", "Bar", sketch=section, reach="symmetric", depth="length"))
     ends = [part.edge(body, (0, y, 0), "circle") for y in (-80, 80)]
     part.add("chamfer", "Ease ends", edges=ends, size="1.5 mm")
     return part
@@ -171,7 +172,7 @@ def door_frame(script: Script) -> PartScript:
     s.put("distance_y", "origin", inner[0], formula="15 mm")
     s.put("distance_y", inner[0], inner[3], formula="49 mm")
     outline = part.add("sketch", "Opening", plane=FRONT, drawing=s.drawing)
-    body = "b_" + part.add("extrude", "Frame", sketch=outline, depth="8 mm")
+    body = body_name(part.add("extrude", "Frame", sketch=outline, depth="8 mm"))
     e = Sketcher()
     ear = e.box(-28, 62, -8, 80)
     e.at(ear[0], "28 mm", "62 mm")
@@ -272,7 +273,7 @@ def roaster(
         placed = {"placement": {"p": [0, y, 10]}}
         c = a.place(block, f"Bearing block {name}", **placed)
         hole = plate.edge(plate_body, (36, y, 10), "circle")
-        a.join("rigid", f"Block {name} on plate", (base, hole), (c, foot))
+        a.join("fixed", f"Block {name} on plate", (base, hole), (c, foot))
         blocks.append(c)
     bar = a.place(shaft, "Drum shaft", placement={"p": [0, 0, 50]})
     seat = block.edge(block_body, (0, 17, 40), "circle")
@@ -280,7 +281,7 @@ def roaster(
     a.join("revolute", "Shaft turns", (blocks[1], seat), (bar, end), flip=True, offset="3 mm")
     hold = a.place(frame, "Door frame", placement={"p": [0, -82, 10]})
     a.join(
-        "rigid", "Frame on plate", (base, plate.edge(plate_body, (30, -86, 10), "circle")),
+        "fixed", "Frame on plate", (base, plate.edge(plate_body, (30, -86, 10), "circle")),
         (hold, frame.edge(_body(frame), (30, -4, 0), "circle")),
     )  # fmt: skip
     leaf = a.place(door, "Discharge door", placement={"p": [0, -100, 81]})
@@ -292,7 +293,7 @@ def roaster(
     )  # fmt: skip
     arm = a.place(lever, "Door lever", placement={"p": [51, -100, 81]})
     a.join(
-        "rigid", "Lever on pin", (leaf, door.edge(_body(door), (52, 0, 0), "circle")),
+        "fixed", "Lever on pin", (leaf, door.edge(_body(door), (52, 0, 0), "circle")),
         (arm, lever.edge(_body(lever), (0, 0, 0), "circle")), offset="-1 mm",
     )  # fmt: skip
     a.do("add_check", kind="interference", name="Nothing overlaps", limit="0 mm**3")

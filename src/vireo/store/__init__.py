@@ -1,5 +1,5 @@
 """Projects, documents, revisions, blobs and jobs in SQLite. Knows the core, no web, no kernel."""
 
-from vireo.store.store import DocumentRecord, JobRecord, NotFound, Stale, Store
+from vireo.store.store import CheckRecord, DocumentRecord, JobRecord, NotFound, Stale, Store
 
-__all__ = ["DocumentRecord", "JobRecord", "NotFound", "Stale", "Store"]
+__all__ = ["CheckRecord", "DocumentRecord", "JobRecord", "NotFound", "Stale", "Store"]

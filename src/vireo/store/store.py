@@ -16,10 +16,9 @@ from alembic.config import Config
 from sqlalchemy import and_, create_engine, delete, event, func, select, update
 from sqlalchemy.orm import Session
 
-from vireo.core.documents import Assembly, Part, Study, load_document
-from vireo.core.documents.model import dump
+from vireo.core.documents import Document, dump, load_document
 from vireo.core.trouble import Trouble
-from vireo.store.tables import BlobRow, DocumentRow, JobRow, ProjectRow, RevisionRow
+from vireo.store.tables import BlobRow, CheckRow, DocumentRow, JobRow, ProjectRow, RevisionRow
 
 
 class NotFound(Trouble):
@@ -43,7 +42,7 @@ class DocumentRecord:
     project: str
     kind: str
     revision: int
-    document: Part | Assembly | Study
+    document: Document
     undo: str | None = None
     redo: str | None = None
 
@@ -54,7 +53,7 @@ class Change:
 
     id: str
     base: int
-    document: Part | Assembly | Study
+    document: Document
     label: str
     command: dict[str, Any] | None
 
@@ -72,6 +71,18 @@ class JobRecord:
     result: dict[str, Any] | None = None
     error: dict[str, Any] | None = None
     created: float = 0.0
+
+
+@dataclass(frozen=True)
+class CheckRecord:
+    """What a check of a document found. `state_of` keys the state of all the answer came from."""
+
+    document: str
+    check: str
+    revision: int
+    state_of: str
+    answer: dict[str, Any]
+    variant: str = ""
 
 
 def new_id(prefix: str) -> str:
@@ -162,7 +173,7 @@ class Store:
         self,
         name: str,
         settings: dict[str, Any],
-        documents: Sequence[tuple[str, Part | Assembly | Study]],
+        documents: Sequence[tuple[str, Document]],
         files: Sequence[tuple[str, bytes]],
     ) -> str:
         """A whole project at once: all of it is there afterwards, or nothing."""
@@ -179,9 +190,7 @@ class Store:
 
     # documents
 
-    def create_document(
-        self, project: str, document: Part | Assembly | Study, id: str | None = None
-    ) -> str:
+    def create_document(self, project: str, document: Document, id: str | None = None) -> str:
         id = id or new_id("d")
         with self._session() as s:
             _project(s, project)
@@ -211,7 +220,7 @@ class Store:
         self,
         id: str,
         base: int,
-        document: Part | Assembly | Study,
+        document: Document,
         label: str,
         command: dict[str, Any] | None,
     ) -> DocumentRecord:
@@ -222,7 +231,7 @@ class Store:
     def commit_all(
         self,
         project: str,
-        made: Sequence[tuple[str, Part | Assembly | Study]],
+        made: Sequence[tuple[str, Document]],
         changes: Sequence[Change],
     ) -> None:
         """New documents and new revisions: all of it is there afterwards, or nothing. Raises
@@ -349,6 +358,40 @@ class Store:
             ).first()
             return _job(row) if row else None
 
+    # checks
+
+    def put_check_result(self, found: CheckRecord) -> None:
+        """Keep what a check found, in the place of what it found at the same revision before. A
+        document that is gone by now keeps nothing."""
+        key = (found.document, found.check, found.variant, found.revision)
+        with self._session() as s:
+            if s.get(DocumentRow, found.document) is None:
+                return
+            row = s.get(CheckRow, key)
+            if row is None:
+                row = CheckRow(document_id=found.document, check_id=found.check,
+                               variant=found.variant, revision=found.revision)  # fmt: skip
+                s.add(row)
+            row.state_of, row.answer, row.created = found.state_of, found.answer, time.time()
+
+    def check_result(self, document: str, check: str, variant: str = "") -> CheckRecord | None:
+        """What a check found last, at whatever revision."""
+        with self._session() as s:
+            row = s.scalars(
+                select(CheckRow)
+                .where(
+                    CheckRow.document_id == document,
+                    CheckRow.check_id == check,
+                    CheckRow.variant == variant,
+                )
+                .order_by(CheckRow.created.desc())
+                .limit(1)
+            ).first()
+            if row is None:
+                return None
+            return CheckRecord(row.document_id, row.check_id, row.revision, row.state_of,
+                               dict(row.answer), row.variant)  # fmt: skip
+
     def update_job(self, id: str, **changes: Any) -> None:
         with self._session() as s:
             s.execute(update(JobRow).where(JobRow.id == id).values(**changes))
@@ -373,7 +416,7 @@ def _project(s: Session, id: str) -> ProjectRow:
     return row
 
 
-def _add_document(s: Session, project: str, id: str, document: Part | Assembly | Study) -> None:
+def _add_document(s: Session, project: str, id: str, document: Document) -> None:
     now = time.time()
     s.add(
         DocumentRow(id=id, project_id=project, kind=document.kind, name=document.name, head=1,

@@ -63,6 +63,22 @@ class BlobRow(Base):
     data: Mapped[bytes] = mapped_column(LargeBinary)
 
 
+class CheckRow(Base):
+    """What a check found at a revision of its document (and, once there are any, a variant of it);
+    `state_of` is the state of all that the answer came from."""
+
+    __tablename__ = "check_results"
+    document_id: Mapped[str] = mapped_column(
+        ForeignKey("documents.id", ondelete="CASCADE"), primary_key=True
+    )
+    check_id: Mapped[str] = mapped_column(String(24), primary_key=True)
+    variant: Mapped[str] = mapped_column(String(80), primary_key=True, default="")
+    revision: Mapped[int] = mapped_column(Integer, primary_key=True)
+    state_of: Mapped[str] = mapped_column(String(40))
+    answer: Mapped[dict[str, Any]] = mapped_column(JSON)
+    created: Mapped[float] = mapped_column(Float)
+
+
 class JobRow(Base):
     __tablename__ = "jobs"
     id: Mapped[str] = mapped_column(String(40), primary_key=True)

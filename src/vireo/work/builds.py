@@ -4,16 +4,17 @@ from __future__ import annotations
 
 import threading
 from collections import OrderedDict
+from collections.abc import Callable, Mapping
 from copy import copy
+from dataclasses import dataclass
 from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
-from vireo.core.documents import Assembly, Part, Study
-from vireo.core.documents.commands import Model, apply_all
-from vireo.core.documents.model import dump
+from vireo.core.documents import Document, kind_of
+from vireo.core.documents.commands import apply_all
+from vireo.core.documents.kinds.part import as_part
 from vireo.core.material import LIBRARY, Material, find
-from vireo.core.part.kind import files_of, taken_from
 from vireo.core.trouble import BadInput
 from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
@@ -21,10 +22,26 @@ from vireo.work.supervisor import Cancelled, Supervisor, WorkerLost
 from vireo.work.userkinds import Stamp, put_in, stamp_of
 
 
-def _materials_of(document: Model) -> set[str]:
-    if not isinstance(document, Part):
-        return set()
-    return {document.material, *(x.material for x in document.looks if x.material)}
+@dataclass(frozen=True)
+class Project:
+    """What the kinds of documents may ask of the project a document stands in."""
+
+    store: Store
+    project: str
+    known: Callable[[str], tuple[Material, ...]]
+    doomed: Mapping[str, str]
+
+    def other(self, id: str) -> Document | None:
+        try:
+            record = self.store.document(id)
+        except NotFound:
+            return None
+        return record.document if record.project == self.project else None
+
+    def materials(self, ids: set[str]) -> dict[str, dict[str, Any]]:
+        known = self.known(self.project)
+        found = {id: find(id, known) for id in sorted(ids)}
+        return {id: m.model_dump() for id, m in found.items() if m}
 
 
 class Builds:
@@ -65,21 +82,29 @@ class Builds:
             troubles: list[dict[str, Any]] = self._told["troubles"]
             return troubles
 
+    @property
+    def standing(self) -> str:
+        """What else decides how documents build: the files of the user's own kinds of step, and
+        the steps that are not tried again."""
+        return repr([stamp_of(self._steps), sorted(self._doomed)])
+
     def materials(self, project: str) -> tuple[Material, ...]:
         """The project's own materials, then the library."""
         own = self._store.settings(project).get("materials", [])
         return (*(Material.model_validate(m) for m in own), *LIBRARY)
 
-    def applied(self, record: DocumentRecord, commands: list[dict[str, Any]]) -> tuple[Model, str]:
+    def applied(
+        self, record: DocumentRecord, commands: list[dict[str, Any]]
+    ) -> tuple[Document, str]:
         """What a document is after commands, fit for its project, and their label. Raises
         BadInput and the troubles of the commands."""
         after, label = apply_all(record.document, commands)
         self._check_materials(record.project, record.document, after)
         return after, label
 
-    def _check_materials(self, project: str, before: Model, after: Model) -> None:
+    def _check_materials(self, project: str, before: Document, after: Document) -> None:
         """That a change names no material that is nowhere. Raises BadInput with what is near."""
-        named = _materials_of(after) - _materials_of(before)
+        named = kind_of(after).materials(after) - kind_of(before).materials(before)
         if not named:
             return
         known = {m.id: m.name for m in self.materials(project)}
@@ -88,83 +113,15 @@ class Builds:
             hint = f"did you mean {meant[0]}?" if meant else f"there are {', '.join(sorted(known))}"
             raise BadInput(f"there is no material {id} in this project; {hint}", ["field:material"])
 
-    def part_request(
-        self,
-        project: str,
-        part: Part,
-        upto: int | None = None,
-        within: tuple[tuple[str, str], ...] = (),
-    ) -> dict[str, Any]:
-        """What a worker needs to build a part, the parts it takes bodies from included.
+    def around(self, project: str) -> Project:
+        """What a document of a project may ask of it."""
+        return Project(self._store, project, self.materials, self._doomed)
 
-        `within` are ids and names of the parts that take from it, outermost first. Raises
-        BadInput for a circle.
-        """
-        if within and within[-1] in within[:-1]:
-            circle = within[within.index(within[-1]) :]
-            names = " → ".join(name for _, name in circle)
-            raise BadInput(f"these parts take bodies from each other in a circle: {names}")
-        known = self.materials(project)
-        found = {id: m for id in sorted(_materials_of(part)) if (m := find(id, known))}
-        return {
-            "document": dump(part),
-            "materials": {id: m.model_dump() for id, m in found.items()},
-            "blobs": self._blobs(project, part),
-            "others": {
-                id: self.part_request(project, inner, within=(*within, (id, inner.name)))
-                for id in sorted(taken_from(part))
-                if (inner := self._part(project, id))
-            },
-            "doomed": dict(self._doomed),
-            "upto": upto,
-        }
-
-    def _part(self, project: str, id: str) -> Part | None:
-        try:
-            record = self._store.document(id)
-        except NotFound:
-            return None
-        same = record.project == project and isinstance(record.document, Part)
-        return record.document if same else None  # type: ignore[return-value]
-
-    def _blobs(self, project: str, part: Part) -> dict[str, bytes]:
-        return {id: self._store.blob(project, id) for id in files_of(part)}
-
-    def assembly_request(self, project: str, assembly: Assembly) -> dict[str, Any]:
-        """An assembly with every document it reaches, parts as build requests."""
-        found: dict[str, Any] = {}
-
-        def gather(document: Assembly, path: tuple[str, ...]) -> None:
-            for component in document.components:
-                id = component.document
-                if id in path:
-                    raise BadInput(f"{document.name} contains itself through {component.name}")
-                if id in found:
-                    continue
-                inner = self._store.document(id).document
-                if isinstance(inner, Part):
-                    found[id] = {"part": self.part_request(project, inner)}
-                elif isinstance(inner, Assembly):
-                    found[id] = {"assembly": dump(inner)}
-                    gather(inner, (*path, id))
-
-        gather(assembly, ())
-        return {"document": dump(assembly), "documents": found}
-
-    def request(self, project: str, document: Part | Assembly | Study,
-                upto: int | None = None) -> tuple[str, dict[str, Any]]:  # fmt: skip
+    def request(
+        self, project: str, document: Document, upto: int | None = None
+    ) -> tuple[str, dict[str, Any]]:
         """Task and request that show a document."""
-        if isinstance(document, Part):
-            return "build", self.part_request(project, document, upto)
-        if isinstance(document, Assembly):
-            return "assemble", self.assembly_request(project, document)
-        inner = self._store.document(document.part).document
-        if not isinstance(inner, Part):
-            raise BadInput("a study looks at a part")
-        return "study", {
-            "document": dump(document),
-            "part": self.part_request(project, inner),
-        }
+        return kind_of(document).request(document, self.around(project), upto)
 
     def build(
         self, id: str, revision: int | None = None, upto: int | None = None
@@ -180,9 +137,8 @@ class Builds:
     def _past(self, record: DocumentRecord, found: dict[str, Any]) -> list[dict[str, Any]]:
         there = {b["id"] for b in found["bodies"]}
         for older in self._before(record.id, record.revision)[:8]:
-            part = older.document
-            assert isinstance(part, Part)
-            built = self.run("build", self.part_request(record.project, part), sticky=record.id)
+            task, request = self.request(record.project, older.document)
+            built = self.run(task, request, sticky=record.id)
             if not any(s["status"] == "failed" for s in built["steps"]):
                 return [b for b in built["bodies"] if b["id"] not in there]
         return []
@@ -201,10 +157,9 @@ class Builds:
         """Lines of what a lost pick of a step last stood for; none when no revision knows it."""
         record = self._store.document(id)
         for older in self._before(id, record.revision):
-            part = older.document
-            assert isinstance(part, Part)
+            part = as_part(older.document, "only the picks of a part are looked for this way")
             at = next((k for k, s in enumerate(part.steps) if s.id == step), len(part.steps))
-            ask = {**self.part_request(record.project, part, at), "pick": pick}
+            ask = {**self.request(record.project, part, at)[1], "pick": pick}
             lines: list[Any] | None = self.run("ghost", ask, sticky=id)
             if lines:
                 return lines
@@ -213,9 +168,8 @@ class Builds:
     def alike(self, id: str, step: str, old: Any, new: Any) -> list[dict[str, Any]]:
         """Other lost picks of a part that go the same way when one is put in another's place."""
         record = self._store.document(id)
-        if not isinstance(record.document, Part):
-            raise BadInput("only the picks of a part are mended this way")
-        ask = {**self.part_request(record.project, record.document), "step": step}
+        part = as_part(record.document, "only the picks of a part are mended this way")
+        ask = {**self.request(record.project, part)[1], "step": step}
         found: list[dict[str, Any]] = self.run("alike", {**ask, "old": old, "new": new}, sticky=id)
         return found
 
@@ -227,7 +181,7 @@ class Builds:
         return event is not None
 
     def show(
-        self, id: str, project: str, document: Part | Assembly | Study, upto: int | None = None
+        self, id: str, project: str, document: Document, upto: int | None = None
     ) -> dict[str, Any]:
         """Build any document (stored or only tried out), surviving workers that die on it.
 

@@ -1,24 +1,70 @@
-"""Checks of documents: run at once where the build answers them, as jobs where not."""
+"""Checks of documents: run at once where the build answers them, as jobs where not. What they found
+is stored with the state of all that it came from."""
 
 from __future__ import annotations
 
+from dataclasses import dataclass, field
 from typing import Any
 
-from vireo.core.checks import CHECK_KINDS
-from vireo.core.checks.kind import judge
-from vireo.core.documents.model import Check
+from vireo import __version__
+from vireo.core.checks.kind import CHECK_KINDS, judge
+from vireo.core.digest import digest
+from vireo.core.documents import Check, kind_of
 from vireo.core.quantity import Quantity, evaluate_parameters
-from vireo.core.quantity.units import LENGTH, MASS, NUMBER, VOLUME
 from vireo.core.trouble import Report, Trouble
-from vireo.store import DocumentRecord, Store
+from vireo.store import CheckRecord, DocumentRecord, JobRecord, NotFound, Store
 from vireo.work.builds import Builds
 from vireo.work.jobs import Jobs
+
+
+class Waiting(Exception):
+    """The job that answers a check is under way."""
+
+    def __init__(self, job: JobRecord) -> None:
+        super().__init__(job.id)
+        self.job = job
+
+
+@dataclass
+class Asking:
+    """What checks of one document ask for (`core.checks.kind.Ask`)."""
+
+    record: DocumentRecord
+    builds: Builds
+    jobs: Jobs
+    wait: bool
+    #: The last job asked for.
+    last: str | None = None
+    _built: dict[str, Any] | None = field(default=None)
+
+    def built(self) -> dict[str, Any]:
+        if self._built is None:
+            r = self.record
+            self._built = self.builds.show(r.id, r.project, r.document)
+        return self._built
+
+    def task(self, name: str, more: dict[str, Any]) -> Any:
+        kind, request = self.builds.request(self.record.project, self.record.document)
+        ask = {"kind": kind, "request": request, **more}
+        return self.builds.run(name, ask, sticky=self.record.id)
+
+    def job(self, kind: str) -> dict[str, Any]:
+        job = self.jobs.start(kind, self.record.id, {})
+        if self.wait:
+            job = self.jobs.wait(job.id)
+        self.last = job.id
+        if job.state in ("queued", "running"):
+            raise Waiting(job)
+        if job.state == "failed":
+            raise Trouble(Report.model_validate(job.error).text)
+        if job.state == "cancelled" or job.result is None:
+            raise Trouble("its run was stopped; start it again")
+        return job.result
 
 
 class Checks:
     def __init__(self, store: Store, builds: Builds, jobs: Jobs) -> None:
         self._store, self._builds, self._jobs = store, builds, jobs
-        self._last: dict[tuple[str, str], str] = {}
 
     def run(self, document: str, wait: bool = False) -> list[dict[str, Any]]:
         """All checks of a document: state holds, fails, running or trouble, with its value.
@@ -29,58 +75,56 @@ class Checks:
         record = self._store.document(document)
         found = evaluate_parameters(record.document.parameters)
         names = {n: e.value for n, e in found.items() if e.value is not None}
-        build: dict[str, Any] | None = None
-        answers = []
-        for check in record.document.checks:
-            answer: dict[str, Any] = {"id": check.id, "state": "trouble", "shown": None}
+        asking = Asking(record, self._builds, self._jobs, wait)
+        state = self._state(record)
+        return [self._one(check, asking, state, names) for check in record.document.checks]
+
+    def _one(
+        self, check: Check, asking: Asking, state: str, names: dict[str, Quantity]
+    ) -> dict[str, Any]:
+        document = asking.record.id
+        before = self._store.check_result(document, check.id)
+        if before is not None and before.state_of == state:
+            return {"id": check.id, **before.answer, "was": before.answer.get("shown")}
+        answer: dict[str, Any] = {"id": check.id, "state": "trouble", "shown": None}
+        asking.last = None
+        try:
+            kind = CHECK_KINDS.get(check.kind)
+            if kind is None:
+                raise Trouble(f"there is no check called {check.kind}")
             try:
-                kind = CHECK_KINDS.get(check.kind)
-                if kind is None:
-                    raise Trouble(f"there is no check called {check.kind}")
-                if kind.job is not None:
-                    value = self._from_job(record, check, kind.job, wait, answer)
-                elif check.kind == "mass":
-                    build = build or self._builds.show(document, record.project, record.document)
-                    value = Quantity(build["mass"] * 1e-3, MASS)
-                else:
-                    value = self._distance(record, check)
-                if value is not None:
-                    answer |= judge(check, value, names, record.document.units)
-                    self._last[document, check.id] = answer["shown"]
-            except Trouble as trouble:
-                answer["trouble"] = trouble.report().model_dump()
-            answer["was"] = self._last.get((document, check.id))
-            answers.append(answer)
-        return answers
+                value = kind.measure(check, asking)
+                answer |= judge(check, value, names, asking.record.document.units)
+            except Waiting as waiting:
+                answer |= {"state": "running", "progress": waiting.job.progress}
+        except Trouble as trouble:
+            answer["trouble"] = trouble.report().model_dump()
+        if asking.last is not None:
+            answer["job"] = asking.last
+        if answer["state"] in ("holds", "fails"):
+            kept = {k: v for k, v in answer.items() if k != "id"}
+            self._store.put_check_result(
+                CheckRecord(document, check.id, asking.record.revision, state, kept)
+            )
+            answer["was"] = answer["shown"]
+        else:
+            answer["was"] = before.answer.get("shown") if before is not None else None
+        return answer
 
-    def _from_job(
-        self,
-        record: DocumentRecord,
-        check: Check,
-        job_kind: str,
-        wait: bool,
-        answer: dict[str, Any],
-    ) -> Quantity | None:
-        job = self._jobs.start(job_kind, record.id, {})
-        if wait:
-            job = self._jobs.wait(job.id)
-        answer["job"] = job.id
-        if job.state in ("queued", "running"):
-            answer["state"], answer["progress"] = "running", job.progress
-            return None
-        if job.state == "failed":
-            raise Trouble(Report.model_validate(job.error).text)
-        if job.state == "cancelled" or job.result is None:
-            raise Trouble("its run was stopped; start it again")
-        if job_kind == "interference":
-            return Quantity(job.result["volume"], VOLUME)
-        return Quantity(job.result["answer"]["safety"], NUMBER)
-
-    def _distance(self, record: DocumentRecord, check: Check) -> Quantity:
-        task, request = self._builds.request(record.project, record.document)
-        picks = check.fields.get("picks", [])
-        if len(picks) != 2:
-            raise Trouble("this check needs two picks")
-        ask = {"kind": task, "request": request, "picks": picks}
-        found = self._builds.run("distance", ask, sticky=record.id)
-        return Quantity(found["distance"], LENGTH)
+    def _state(self, record: DocumentRecord) -> str:
+        """What a document and all it reaches stand at, and what materials are: the same gives the
+        same answers."""
+        reached = {record.id: record.revision}
+        waiting = [record.document]
+        while waiting:
+            document = waiting.pop()
+            for id in kind_of(document).refers(document):
+                try:
+                    other = self._store.document(id)
+                except NotFound:
+                    continue
+                if id not in reached:
+                    reached[id] = other.revision
+                    waiting.append(other.document)
+        own = self._store.settings(record.project).get("materials", [])
+        return digest([__version__, sorted(reached.items()), own, self._builds.standing])

@@ -4,16 +4,14 @@ from __future__ import annotations
 
 from typing import Any
 
-from vireo.core.documents.model import Assembly, Part, Study
+from vireo.core.documents import Document, kind_of
 from vireo.core.quantity import Evaluated, evaluate_parameters
 from vireo.core.quantity.shown import Units, shown_in
 from vireo.store import DocumentRecord
 from vireo.work.builds import Builds
 
 
-def foreseen(
-    builds: Builds, record: DocumentRecord, changed: Part | Assembly | Study
-) -> dict[str, Any]:
+def foreseen(builds: Builds, record: DocumentRecord, changed: Document) -> dict[str, Any]:
     """Faults that come (`breaks`) and go (`mends`) with the change, each by what it is in; the
     parameters whose values change; and the mass in g before and after, None for studies."""
     old, new = (evaluate_parameters(d.parameters) for d in (record.document, changed))
@@ -39,7 +37,7 @@ def _shown(e: Evaluated | None, units: Units) -> str | None:
 def _state(
     builds: Builds,
     record: DocumentRecord,
-    document: Part | Assembly | Study,
+    document: Document,
     values: dict[str, Evaluated],
 ) -> tuple[dict[str, dict[str, str]], float | None]:
     """Faults (name of what has it, text) by where they are, and the mass."""
@@ -51,21 +49,7 @@ def _state(
     for n, e in values.items():
         if e.trouble:
             fault(f"parameter:{n}", n, e.trouble.text.removeprefix(f"{n}: "))
-    if isinstance(document, Study):
-        return faults, None
     built = builds.show(record.id, record.project, document)
-    if isinstance(document, Part):
-        names = {s.id: s.name for s in document.steps}
-        for step in built["steps"]:
-            if step["error"]:
-                fault(f"step:{step['id']}", names[step["id"]], step["error"]["text"])
-            elif step["misses_target"]:
-                fault(f"step:{step['id']}", names[step["id"]], "misses its target")
-    else:
-        names = {j.id: j.name for j in document.joints}
-        for joint in built["joints"]:
-            if joint["trouble"]:
-                fault(f"joint:{joint['id']}", names[joint["id"]], joint["trouble"]["text"])
-        for trouble in built["troubles"]:
-            fault(" ".join(trouble["where"]) or trouble["text"], document.name, trouble["text"])
+    for where, (name, text) in kind_of(document).faults(document, built).items():
+        fault(where, name, text)
     return faults, built.get("mass")

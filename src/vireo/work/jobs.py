@@ -9,8 +9,10 @@ from collections.abc import Callable
 from dataclasses import asdict
 from typing import Any
 
-from vireo.core.documents import Assembly, Part, Study
-from vireo.core.part.context import digest
+from vireo.core.digest import digest
+from vireo.core.documents import Document
+from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.documents.kinds.study import Study
 from vireo.core.trouble import BadInput, Report, Trouble
 from vireo.store import JobRecord, Store
 from vireo.work.builds import Builds
@@ -21,8 +23,6 @@ JOB_VERSION = 1
 #: A job may be silent this long before it is taken for hung.
 SECONDS = 900.0
 _TELL = 0.25
-
-Document = Part | Assembly | Study
 
 
 def _interference(request: dict[str, Any], options: dict[str, Any]) -> dict[str, Any]:
@@ -44,7 +44,7 @@ def _motion(request: dict[str, Any], options: dict[str, Any]) -> dict[str, Any]:
         raise BadInput("the motion begins and ends at the same place")
     return {
         "assembly": request, "joint": str(options.get("joint")), "start": start, "end": end,
-        "steps": steps,
+        "steps": steps, "coordinate": options.get("coordinate"),
     }  # fmt: skip
 
 
@@ -66,7 +66,7 @@ def _plain(value: Any) -> Any:
     """A request without what does not decide the answer: file bytes (their ids do), doomed
     steps, names of documents."""
     if isinstance(value, dict):
-        return {k: _plain(v) for k, v in value.items() if k not in ("blobs", "doomed", "checks")}
+        return {k: _plain(v) for k, v in value.items() if k not in ("files", "doomed", "checks")}
     return [_plain(v) for v in value] if isinstance(value, list) else value
 
 

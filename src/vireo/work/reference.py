@@ -6,8 +6,8 @@ import typing
 from collections.abc import Iterator
 from typing import Any
 
+from vireo.core.declared.step import StepKind, all_kinds
 from vireo.core.documents.commands.base import REGISTRY
-from vireo.core.part.kind import StepKind, all_kinds
 from vireo.core.quantity.units import ANGLE
 from vireo.core.sketch.constraints import KINDS
 from vireo.core.sketch.model import Entity

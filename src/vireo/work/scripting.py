@@ -23,10 +23,10 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from vireo.core.documents import Assembly, Part, Study, new_document
-from vireo.core.documents.commands import Model, apply_all
-from vireo.core.documents.commands.base import unreadable
-from vireo.core.documents.model import dump
+from vireo.core.declared.reading import unreadable
+from vireo.core.documents import DOCUMENT_KINDS, Document, dump, kind_of, new_document
+from vireo.core.documents.commands import apply_all
+from vireo.core.documents.kinds.part import as_part
 from vireo.core.naming import Topology, make_pick
 from vireo.core.naming.pick import PickKind
 from vireo.core.quantity import Quantity, evaluate_parameters
@@ -45,7 +45,7 @@ MEMORY = 1024**3
 MOST_ASKED = 50_000
 
 Say = Callable[[str, int], None]
-Applied = Callable[[DocumentRecord, list[dict[str, Any]]], tuple[Model, str]]
+Applied = Callable[[DocumentRecord, list[dict[str, Any]]], tuple[Document, str]]
 #: Makes a file's content of a document's build: builds, record, ending, deviation.
 Export = Callable[[Builds, DocumentRecord, str, float], bytes]
 
@@ -65,7 +65,7 @@ class Drafts:
 
     def __init__(self, store: Store, project: str) -> None:
         self._store, self.project = store, project
-        self.changed: dict[str, Part | Assembly | Study] = {}
+        self.changed: dict[str, Document] = {}
         self.made: list[str] = []
         self.base: dict[str, int] = {}
         self.commands: dict[str, list[dict[str, Any]]] = {}
@@ -91,7 +91,7 @@ class Drafts:
         every = [*stored, *((id, self.changed[id]) for id in self.made)]
         return [{"id": id, "kind": d.kind, "name": d.name} for id, d in every]
 
-    def create(self, document: Part | Assembly | Study) -> str:
+    def create(self, document: Document) -> str:
         id = new_id("d")
         self.made.append(id)
         self.changed[id] = document
@@ -107,9 +107,7 @@ class Drafts:
         self.commands.setdefault(id, []).append(command)
         if after.last_id == before.last_id:
             return None
-        data = dump(after)
-        groups = ("steps", "checks", "components", "joints", "supports", "loads")
-        every = (item["id"] for g in groups for item in data.get(g, ()))
+        every = (item.id for g in kind_of(after).groups for item in getattr(after, g.name))
         return next((i for i in every if i[1:] == str(after.last_id)), None)
 
     def keep(self, label: str) -> list[str]:
@@ -280,10 +278,11 @@ class _Answers:
         return {"id": record.id, "kind": record.document.kind, "name": record.document.name}
 
     def on_create(self, kind: str, name: str, part: str | None = None) -> str:
-        more = {"part": part} if part else {}
-        if part:
-            self._drafts.document(part)
-        return self._drafts.create(new_document(kind, name.strip(), **more))
+        more = DOCUMENT_KINDS.called(kind).made({"part": part}, {})
+        new = new_document(kind, name.strip(), **more)
+        for other in kind_of(new).refers(new):
+            self._drafts.document(other)
+        return self._drafts.create(new)
 
     def on_do(self, id: str, command: dict[str, Any]) -> str | None:
         return self._drafts.do(id, command)
@@ -344,8 +343,7 @@ class _Answers:
 
     def _sketched(self, id: str, sketch: str) -> Any:
         record = self._drafts.document(id)
-        if not isinstance(record.document, Part):
-            raise BadInput("only parts hold sketches")
+        as_part(record.document, "only parts hold sketches")
         built = self._builds.show(id, record.project, record.document)
         found = next((s for s in built["steps"] if s["id"] == sketch), None)
         if found is None or not found.get("sketch"):
@@ -366,10 +364,9 @@ class _Answers:
 
     def on_build(self, id: str) -> Any:
         record = self._drafts.document(id)
-        if not isinstance(record.document, Part):
-            raise BadInput("only parts are built by a script")
-        built = self._builds.show(id, record.project, record.document)
-        names = {s.id: s.name for s in record.document.steps}
+        part = as_part(record.document, "only parts are built by a script")
+        built = self._builds.show(id, record.project, part)
+        names = {s.id: s.name for s in part.steps}
         return {
             "steps": [{"id": s["id"], "name": names[s["id"]], "status": s["status"],
                        "error": s["error"]["text"] if s["error"] else None} for s in built["steps"]],

@@ -38,7 +38,9 @@ class Services:
             import vireo.work.tasks  # noqa: F401  (what the fork will work with)
 
             supervisor.start(forked=True)
+        # Opened after the fork: a process must not share a database connection with another.
         store = Store(data / "vireo.db")
+        supervisor.files = store.blob
         disk = DiskCache(data / "cache")
         events = Events()
         builds = Builds(store, supervisor, events, steps)

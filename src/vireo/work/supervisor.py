@@ -23,6 +23,8 @@ from vireo.work.worker import main as worker_main
 SECONDS = float(os.environ.get("VIREO_STEP_SECONDS", "90"))
 
 Progress = Callable[[dict[str, Any]], None]
+#: Bytes of a stored file by project and id. Raises Trouble when it is not there.
+Files = Callable[[str, str], bytes]
 
 
 class WorkerLost(Trouble):
@@ -64,8 +66,14 @@ class Supervisor:
     of the user's own kinds of step."""
 
     def __init__(
-        self, folder: Path, count: int = 2, background: int = 1, steps: Path | None = None
+        self,
+        folder: Path,
+        count: int = 2,
+        background: int = 1,
+        steps: Path | None = None,
     ) -> None:
+        #: Where workers get stored files from.
+        self.files: Files | None = None
         self._folder = str(folder)
         self._steps = str(steps) if steps else None
         self._context = multiprocessing.get_context("forkserver")
@@ -86,6 +94,13 @@ class Supervisor:
             self._count["interactive"] += 1
         context = multiprocessing.get_context("fork") if forked else self._context
         self._give_back("interactive", self._spawn(context))
+
+    def _file(self, project: str, id: str) -> bytes | None:
+        """A stored file a worker asks for; None when it is not there."""
+        try:
+            return self.files(project, id) if self.files else None
+        except Trouble:
+            return None
 
     def _spawn(self, context: Any) -> _Worker:
         ours, theirs = context.Pipe()
@@ -165,6 +180,9 @@ class Supervisor:
                     raise Cancelled("stopped on request")
                 if worker.pipe.poll(0.05):
                     kind, answer = worker.pipe.recv()
+                    if kind == "file":
+                        worker.pipe.send(self._file(*answer))
+                        continue
                     if kind == "progress":
                         news = answer
                         deadline = time.monotonic() + seconds

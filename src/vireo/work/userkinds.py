@@ -7,6 +7,7 @@ them: stand-ins with the same fields, which are never built.
 from __future__ import annotations
 
 import hashlib
+import importlib
 import importlib.util
 import sys
 import traceback
@@ -16,11 +17,16 @@ from typing import Any
 
 from pydantic import create_model
 
-from vireo.core.part.fields import StepFields, redeclared
-from vireo.core.part.kind import KINDS, StepKind, all_kinds, describe
+from vireo.core.declared.fields import StepFields, redeclared
+from vireo.core.declared.step import KINDS, StepKind, all_kinds, describe
 from vireo.core.trouble import Report
 
 PREFIX = "vireo_user_steps_"
+#: Where what older files import by another name stands now.
+MOVED = {
+    "vireo.core.part.fields": "vireo.core.declared.fields",
+    "vireo.core.part.kind": "vireo.core.declared.step",
+}
 
 Stamp = tuple[tuple[str, int, int], ...]
 
@@ -49,7 +55,7 @@ class Shelf:
             return
         all_kinds()  # the kinds that come with the product are there first
         for name in self._own:
-            KINDS.pop(name, None)
+            KINDS.discard(name)
         self._own, self.troubles, self._stamp = set(), [], stamp
         for name, _, _ in stamp:
             before = set(KINDS)
@@ -57,7 +63,7 @@ class Shelf:
                 _load(self.folder / name, before)
             except Exception as error:  # whatever a person's file raises is told with its place
                 for made in set(KINDS) - before:
-                    KINDS.pop(made)
+                    KINDS.discard(made)
                 self.troubles.append(_told(self.folder / name, error))
             self._own |= set(KINDS) - before
 
@@ -70,6 +76,8 @@ class Shelf:
 def _load(path: Path, before: set[str]) -> None:
     source = path.read_bytes()
     module_name = PREFIX + path.stem
+    for was, now in MOVED.items():
+        sys.modules.setdefault(was, importlib.import_module(now))
     spec = importlib.util.spec_from_file_location(module_name, path)
     assert spec is not None
     module = importlib.util.module_from_spec(spec)
@@ -111,7 +119,7 @@ def put_in(told: Sequence[dict[str, Any]]) -> None:
     """Make the registry of the web process hold exactly these kinds of the user's."""
     all_kinds()
     for name in [n for n, k in KINDS.items() if isinstance(k, StandIn)]:
-        del KINDS[name]
+        KINDS.discard(name)
     for one in told:
         if one["kind"] not in KINDS:
-            KINDS[one["kind"]] = stand_in(one)
+            KINDS.add(one["kind"], stand_in(one))

@@ -6,6 +6,7 @@ milliseconds and can be killed at any moment.
 
 from __future__ import annotations
 
+import hashlib
 import os
 import resource
 import signal
@@ -37,14 +38,30 @@ def task(name: str) -> Callable[[Task], Task]:
     return add
 
 
+def no_files(project: str, id: str) -> bytes:
+    raise Trouble("no stored files can be reached here")
+
+
 @dataclass
 class Bench:
-    """What a task works with: kept results, a way to report how far it is, the user's kinds."""
+    """What a task works with: kept results, a way to report how far it is, stored files, the
+    user's kinds."""
 
     cache: Cache
     disk: DiskCache
     report: Callable[[dict[str, Any]], None]
+    #: A stored file by its project and id, wherever it is kept.
+    fetch: Callable[[str, str], bytes] = no_files
     shelf: Shelf = field(default_factory=lambda: Shelf(None))
+
+    def file(self, project: str, id: str) -> bytes:
+        """A stored file: requests name them by id, so that their bytes travel once."""
+        kept = self.disk.get(f"file-{id}")
+        if kept is not None and hashlib.sha256(kept).hexdigest() == id:
+            return kept
+        data = self.fetch(project, id)
+        self.disk.put(f"file-{id}", data)
+        return data
 
 
 def units_in(request: dict[str, Any]) -> Units:
@@ -69,7 +86,15 @@ def main(pipe: Connection, folder: str, steps: str | None = None) -> None:
 
     disk = DiskCache(Path(folder))
     shelf = Shelf(Path(steps) if steps else None)
-    bench = Bench(Cache(disk), disk, lambda news: pipe.send(("progress", news)), shelf)
+
+    def fetch(project: str, id: str) -> bytes:
+        pipe.send(("file", (project, id)))
+        data: bytes | None = pipe.recv()
+        if data is None:
+            raise Trouble("a stored file this needs is no longer in its project")
+        return data
+
+    bench = Bench(Cache(disk), disk, lambda news: pipe.send(("progress", news)), fetch, shelf)
     while True:
         try:
             name, request = pipe.recv()

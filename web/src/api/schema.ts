@@ -1239,10 +1239,10 @@ export interface components {
             parameters: components["schemas"]["Parameter"][];
             /**
              * Schema Version
-             * @default 1
+             * @default 2
              * @constant
              */
-            schema_version: 1;
+            schema_version: 2;
             /**
              * @default {
              *       "angle": "deg",
@@ -1894,6 +1894,24 @@ export interface components {
              */
             weights: number[] | null;
         };
+        /**
+         * CoordinateView
+         * @description What a joint leaves to move, in its unit (degrees or mm).
+         */
+        CoordinateView: {
+            /** Label */
+            label: string;
+            /** Least */
+            least: number | null;
+            /** Most */
+            most: number | null;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
+            /** Value */
+            value: number;
+        };
         /** CurveView */
         CurveView: {
             /** Id */
@@ -1959,6 +1977,26 @@ export interface components {
              */
             units: components["schemas"]["Units"];
         };
+        /**
+         * DocumentKindView
+         * @description A kind of document; `exports` are the endings of the files it is written in.
+         */
+        DocumentKindView: {
+            /** Exports */
+            exports: string[];
+            /** Groups */
+            groups: components["schemas"]["GroupView"][];
+            /** Icon */
+            icon: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+            /** Template */
+            template: boolean;
+        };
         /** DocumentLine */
         DocumentLine: {
             /** Changed */
@@ -1969,7 +2007,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "part" | "assembly" | "study";
+            kind: "assembly" | "part" | "study";
             /** Name */
             name: string;
             /** Revision */
@@ -1983,14 +2021,14 @@ export interface components {
         /** DocumentView */
         DocumentView: {
             /** Document */
-            document: components["schemas"]["Part"] | components["schemas"]["Assembly"] | components["schemas"]["Study"];
+            document: components["schemas"]["Assembly"] | components["schemas"]["Part"] | components["schemas"]["Study"];
             /** Id */
             id: string;
             /**
              * Kind
              * @enum {string}
              */
-            kind: "part" | "assembly" | "study";
+            kind: "assembly" | "part" | "study";
             /** Project */
             project: string;
             /** Project Name */
@@ -2094,7 +2132,8 @@ export interface components {
         };
         /**
          * DriveRequest
-         * @description Move a joint to a value (degrees or mm), or pull a point of a component (mm).
+         * @description Move a joint to a value (degrees or mm) of a coordinate (its first when none is named), or
+         *     pull a point of a component (mm).
          */
         DriveRequest: {
             /**
@@ -2102,6 +2141,11 @@ export interface components {
              * @default null
              */
             component: string | null;
+            /**
+             * Coordinate
+             * @default null
+             */
+            coordinate: string | null;
             /**
              * Grip
              * @default null
@@ -2148,7 +2192,9 @@ export interface components {
             holds: boolean;
             /** Joints */
             joints: {
-                [key: string]: number;
+                [key: string]: {
+                    [key: string]: number;
+                };
             };
             /**
              * Stopped
@@ -2458,6 +2504,16 @@ export interface components {
             ][][];
         };
         /**
+         * GroupView
+         * @description Named items of a kind of document: the field that holds them, what one is called.
+         */
+        GroupView: {
+            /** Name */
+            name: string;
+            /** Word */
+            word: string;
+        };
+        /**
          * HelpPage
          * @description `picture` is the kind of step whose picture the page shows.
          */
@@ -2535,7 +2591,8 @@ export interface components {
         };
         /**
          * Joint
-         * @description A kinematic pair. `value` is where it is driven to, in mm or degrees as a formula.
+         * @description A kinematic pair; `kind` names an entry of the registry of joints, `motions` say what is
+         *     known of its coordinates, by name.
          */
         Joint: {
             a: components["schemas"]["JointEnd"];
@@ -2552,21 +2609,12 @@ export interface components {
             flip: boolean;
             /** Id */
             id: string;
-            /**
-             * Kind
-             * @enum {string}
-             */
-            kind: "rigid" | "revolute" | "slider";
-            /**
-             * Least
-             * @default null
-             */
-            least: string | null;
-            /**
-             * Most
-             * @default null
-             */
-            most: string | null;
+            /** Kind */
+            kind: string;
+            /** Motions */
+            motions?: {
+                [key: string]: components["schemas"]["Motion"];
+            };
             /** Name */
             name: string;
             /**
@@ -2574,11 +2622,15 @@ export interface components {
              * @default 0 mm
              */
             offset: string;
-            /**
-             * Value
-             * @default null
-             */
-            value: string | null;
+        };
+        /** JointCoordinateView */
+        JointCoordinateView: {
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Unit */
+            unit: string;
         };
         /**
          * JointEnd
@@ -2598,8 +2650,8 @@ export interface components {
         };
         /** JointKindView */
         JointKindView: {
-            /** Coordinate */
-            coordinate: string | null;
+            /** Coordinates */
+            coordinates: components["schemas"]["JointCoordinateView"][];
             /** Icon */
             icon: string;
             /** Kind */
@@ -2611,19 +2663,13 @@ export interface components {
         };
         /** JointView */
         JointView: {
+            /** Coordinates */
+            coordinates: components["schemas"]["CoordinateView"][];
             /** Id */
             id: string;
-            /** Least */
-            least: number | null;
-            /** Most */
-            most: number | null;
             /** Repeats */
             repeats: boolean;
             trouble: components["schemas"]["Report"] | null;
-            /** Unit */
-            unit: string;
-            /** Value */
-            value: number | null;
         };
         /** KeptScript */
         KeptScript: {
@@ -3091,6 +3137,28 @@ export interface components {
             was: components["schemas"]["Pick"];
         };
         /**
+         * Motion
+         * @description A coordinate of a joint: where it is driven to, and its limits, in mm or degrees as
+         *     formulas. None lets it move, or has no limit.
+         */
+        Motion: {
+            /**
+             * Least
+             * @default null
+             */
+            least: string | null;
+            /**
+             * Most
+             * @default null
+             */
+            most: string | null;
+            /**
+             * Value
+             * @default null
+             */
+            value: string | null;
+        };
+        /**
          * MotionView
          * @description By how much (of 1) each point shifts and each radius grows.
          */
@@ -3127,7 +3195,7 @@ export interface components {
              * Kind
              * @enum {string}
              */
-            kind: "part" | "assembly" | "study";
+            kind: "assembly" | "part" | "study";
             /**
              * Like
              * @default null
@@ -3331,9 +3399,8 @@ export interface components {
             /**
              * Schema Version
              * @default 1
-             * @constant
              */
-            schema_version: 1;
+            schema_version: number;
             /**
              * Steps
              * @default []
@@ -3749,6 +3816,8 @@ export interface components {
             checks: components["schemas"]["CheckKindView"][];
             /** Constraints */
             constraints: components["schemas"]["ConstraintKindView"][];
+            /** Documents */
+            documents: components["schemas"]["DocumentKindView"][];
             /** Functions */
             functions: string[];
             /** Joints */
@@ -4287,9 +4356,8 @@ export interface components {
             /**
              * Schema Version
              * @default 1
-             * @constant
              */
-            schema_version: 1;
+            schema_version: number;
             /**
              * Supports
              * @default []

@@ -72,7 +72,7 @@ async function tool(key: string): Promise<void> {
     const shelf = await call('get', '/api/shelf')
     placing.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter((d) => d.kind !== 'study' && d.id !== doc.view?.id)
   } else if (key.startsWith('join:')) {
-    asm.joining = { id: null, kind: key.slice(5), a: null, b: null, flip: false, offset: '0 mm', least: '', most: '' }
+    asm.joining = { id: null, kind: key.slice(5), a: null, b: null, flip: false, offset: '0 mm', limits: {} }
   } else if (key === 'interference') {
     emit('drawer', 'results')
     clash.value = null

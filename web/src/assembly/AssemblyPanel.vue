@@ -65,12 +65,13 @@ async function rename(): Promise<void> {
 }
 const jointMenu = (j: Schemas['Joint']) => [
   { key: 'edit', label: 'Edit' },
-  ...(j.value ? [{ key: 'free', label: 'Let it move freely' }] : []),
+  ...(Object.values(j.motions ?? {}).some((m) => m.value) ? [{ key: 'free', label: 'Let it move freely' }] : []),
   { key: 'sleep', label: j.asleep ? 'Wake' : 'Put to sleep' },
   { key: 'remove', label: 'Delete' },
 ]
 function edit(j: Schemas['Joint']): void {
-  asm.joining = { id: j.id, kind: j.kind, a: j.a as End, b: j.b as End, flip: j.flip ?? false, offset: j.offset ?? '0 mm', least: j.least ?? '', most: j.most ?? '' }
+  const limits = Object.fromEntries(Object.entries(j.motions ?? {}).map(([name, m]) => [name, { least: m.least ?? '', most: m.most ?? '' }]))
+  asm.joining = { id: j.id, kind: j.kind, a: j.a as End, b: j.b as End, flip: j.flip ?? false, offset: j.offset ?? '0 mm', limits }
 }
 watch(() => parameters.jump, (jump) => {
   const joint = jump?.kind === 'joint' ? doc.assembly?.joints?.find((j) => j.id === jump.id) : undefined
@@ -80,15 +81,26 @@ watch(() => parameters.jump, (jump) => {
 })
 async function chooseJoint(key: string, j: Schemas['Joint']): Promise<void> {
   if (key === 'edit') edit(j)
-  else if (key === 'free') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { value: null } }])
+  else if (key === 'free') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { motions: freed(j) } }])
   else if (key === 'sleep') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { asleep: !j.asleep } }])
   else await doc.edit([{ do: 'remove_joint', id: j.id }])
 }
-function range(id: string): { least: number; most: number; step: number } {
-  const j = joints.value.get(id)
-  const turn = j?.unit === 'deg'
-  return { least: j?.least ?? (turn ? -180 : -100), most: j?.most ?? (turn ? 180 : 100), step: turn ? 0.5 : 0.2 }
+/** Its motions with nothing driven, limits kept. */
+const freed = (j: Schemas['Joint']) => Object.fromEntries(Object.entries(j.motions ?? {}).map(([name, m]) => [name, { ...m, value: null }]))
+type Coordinate = Schemas['CoordinateView']
+const coordinates = (j: Schemas['Joint']): Coordinate[] => joints.value.get(j.id)?.coordinates ?? []
+function range(c: Coordinate): { least: number; most: number; step: number } {
+  const turn = c.unit === 'deg'
+  return { least: c.least ?? (turn ? -180 : -100), most: c.most ?? (turn ? 180 : 100), step: turn ? 0.5 : 0.2 }
 }
+function stands(j: Schemas['Joint']): string {
+  const words = coordinates(j).map((c) => {
+    const v = asm.values[j.id]?.[c.name] ?? c.value
+    return c.unit === 'deg' ? `${trim(v, 1)}°` : length(v)
+  })
+  return words.join(' · ') || (registries.found?.joints.find((k) => k.kind === j.kind)?.label.toLowerCase() ?? j.kind)
+}
+const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </script>
 
 <template>
@@ -129,15 +141,17 @@ function range(id: string): { least: number; most: number; step: number } {
         <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
           <Icon :name="iconOf(j.kind)" :size="15" />
           <b :title="`${nameOf(j.a.component)} – ${nameOf(j.b.component)}`">{{ j.name }}</b>
-          <span class="muted">{{ joints.get(j.id)?.value === null || !joints.has(j.id) ? j.kind : joints.get(j.id)!.unit === 'deg' ? `${trim(asm.values[j.id] ?? 0, 1)}°` : length(asm.values[j.id] ?? 0) }}</span>
+          <span class="muted">{{ stands(j) }}</span>
           <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
             <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
           </NDropdown>
-          <input
-            v-if="joints.get(j.id)?.value !== null && joints.has(j.id) && !j.asleep" class="wide slider" type="range" :min="range(j.id).least" :max="range(j.id).most" :step="range(j.id).step"
-            :value="asm.values[j.id]" :aria-label="`Drive ${j.name}`" :data-testid="`drive-${j.id}`"
-            @input="asm.move({ joint: j.id, value: Number(($event.target as HTMLInputElement).value) })" @change="asm.keepValue(j.id, Number(($event.target as HTMLInputElement).value))"
-          />
+          <template v-if="!j.asleep">
+            <input
+              v-for="(c, n) in coordinates(j)" :key="c.name" class="wide slider" type="range" :min="range(c).least" :max="range(c).most" :step="range(c).step"
+              :value="asm.values[j.id]?.[c.name]" :title="c.label" :aria-label="`Drive ${j.name}: ${c.label}`" :data-testid="n ? `drive-${j.id}-${c.name}` : `drive-${j.id}`"
+              @input="asm.move({ joint: j.id, coordinate: c.name, value: typed($event) })" @change="asm.keepValue(j.id, c.name, typed($event))"
+            />
+          </template>
           <div v-if="joints.get(j.id)?.trouble" class="wide"><TroubleNote :report="joints.get(j.id)!.trouble!" @take="(o) => doc.edit([{ do: 'edit_joint', id: j.id, fields: o.fields ?? {} }])" /></div>
           <p v-else-if="joints.get(j.id)?.repeats" class="wide muted small">Says again, in part, what other joints already hold.</p>
         </article>

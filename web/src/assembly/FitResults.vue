@@ -33,22 +33,29 @@ const overlaps = computed(() => (still.value?.result ?? null) as { clashes: Clas
 const motion = computed(
   () => (moving.value?.result ?? null) as { unit: string; values: number[]; clearance: (number | null)[]; frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]; clash: Clash | null; stuck: number | null; least: { clearance: number; value: number } | null } | null,
 )
-const drivable = computed(() => (doc.assembly?.joints ?? []).filter((j) => j.kind !== 'rigid' && !j.asleep))
+/** What can be driven: every coordinate of every joint that is awake. */
+const drivable = computed(() =>
+  (doc.assembly?.joints ?? []).filter((j) => !j.asleep).flatMap((j) => {
+    const own = asm.built?.joints.find((x) => x.id === j.id)?.coordinates ?? []
+    return own.map((c) => ({ id: `${j.id} ${c.name}`, joint: j.id, name: own.length > 1 ? `${j.name}: ${c.label}` : j.name, coordinate: c }))
+  }),
+)
+const driven = computed(() => drivable.value.find((d) => d.id === wish.what))
 /** From and to in degrees, or in the document's unit of length. */
-const wish = reactive({ joint: '', start: 0, end: 90, steps: 60 })
-const slides = computed(() => asm.built?.joints.find((x) => x.id === wish.joint)?.unit === 'mm')
+const wish = reactive({ what: '', start: 0, end: 90, steps: 60 })
+const slides = computed(() => driven.value?.coordinate.unit === 'mm')
 watch(
   drivable,
   (list) => {
-    const limited = list.find((j) => j.least && j.most) ?? list[0]
-    if (!list.some((j) => j.id === wish.joint)) wish.joint = limited?.id ?? ''
+    const limited = list.find(({ coordinate: c }) => c.least !== null && c.most !== null) ?? list[0]
+    if (!list.some((d) => d.id === wish.what)) wish.what = limited?.id ?? ''
   },
   { immediate: true },
 )
 watch(
-  [() => wish.joint, () => asm.built],
+  [() => wish.what, () => asm.built],
   () => {
-    const j = asm.built?.joints.find((x) => x.id === wish.joint)
+    const j = driven.value?.coordinate
     if (!j) return
     const own = (v: number): number => Number((j.unit === 'mm' ? number(v) : v).toFixed(4))
     wish.start = own(Math.max(j.least ?? 0, 0))
@@ -61,7 +68,8 @@ const along = (v: number): string => (motion.value?.unit === 'mm' ? length(v) : 
 async function drive(): Promise<void> {
   emit('clash', null)
   const [start, end] = [wish.start, wish.end].map((v) => (slides.value ? toMm(v) : v))
-  await jobs.start('motion', { joint: wish.joint, start, end, steps: wish.steps }).catch(doc.refused)
+  const { joint, coordinate } = driven.value!
+  await jobs.start('motion', { joint, coordinate: coordinate.name, start, end, steps: wish.steps }).catch(doc.refused)
 }
 function at(i: number): void {
   const m = motion.value
@@ -112,11 +120,11 @@ const curve = computed(() => {
     <section>
       <h3>Motion</h3>
       <form v-if="drivable.length" class="wish" @submit.prevent="drive">
-        <select v-model="wish.joint" class="field" aria-label="Joint"><option v-for="j in drivable" :key="j.id" :value="j.id">{{ j.name }}</option></select>
+        <select v-model="wish.what" class="field" aria-label="Joint"><option v-for="j in drivable" :key="j.id" :value="j.id">{{ j.name }}</option></select>
         <input v-model.number="wish.start" class="field n" type="number" step="any" aria-label="From" /> to <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" /> {{ slides ? units.length : '°' }}
         <button class="btn small main" data-testid="run-motion"><Icon name="play" :size="14" /> Drive</button>
       </form>
-      <p v-else class="muted">A revolute or slider joint can be driven through its range here.</p>
+      <p v-else class="muted">A joint that leaves a motion can be driven through its range here.</p>
       <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
       <p v-else-if="moving?.state === 'failed'" class="trouble">{{ moving.error?.text }}</p>
       <template v-else-if="motion">

@@ -14,6 +14,7 @@ const words = (end: End | null): string => {
   const name = doc.assembly?.components?.find((c) => c.id === end.component)?.name ?? end.component
   return `${name} · ${end.pick.witness?.kind ?? ''} ${end.pick.kind}`
 }
+const limits = (name: string): { least: string; most: string } => (asm.joining!.limits[name] ??= { least: '', most: '' })
 const next = computed(() => (!asm.joining?.a ? 'Pick a flat or round face, or an edge, on the first component' : !asm.joining.b ? 'Now the end on the other component' : null))
 </script>
 
@@ -26,9 +27,12 @@ const next = computed(() => (!asm.joining?.a ? 'Pick a flat or round face, or an
     </div>
     <div class="row"><label>Other way round</label><input v-model="asm.joining.flip" type="checkbox" aria-label="Other way round" /></div>
     <div class="row"><label>Offset</label><input v-model="asm.joining.offset" class="field" aria-label="Offset" data-testid="joint-offset" /></div>
-    <div v-if="kind?.coordinate" class="row">
-      <label>Limits</label>
-      <span class="two"><input v-model="asm.joining.least" class="field" placeholder="least" aria-label="Least" data-testid="joint-least" /> … <input v-model="asm.joining.most" class="field" placeholder="most" aria-label="Most" data-testid="joint-most" /></span>
+    <div v-for="c in kind?.coordinates ?? []" :key="c.name" class="row">
+      <label>{{ kind!.coordinates.length > 1 ? `${c.label}, limits` : 'Limits' }}</label>
+      <span class="two">
+        <input v-model="limits(c.name).least" class="field" placeholder="least" :aria-label="`${c.label}: least`" :data-testid="`joint-least-${c.name}`" /> …
+        <input v-model="limits(c.name).most" class="field" placeholder="most" :aria-label="`${c.label}: most`" :data-testid="`joint-most-${c.name}`" />
+      </span>
     </div>
     <p v-if="next" class="hint"><Icon name="hand" :size="15" /> {{ next }}</p>
     <footer>

@@ -19,10 +19,11 @@ export const useAssembly = defineStore('assembly', () => {
   const building = ref(false)
   /** Poses while something is driven or dragged, before they are kept. */
   const live = shallowRef<Record<string, { matrix: number[]; placement: Placement }> | null>(null)
-  const values = shallowRef<Record<string, number>>({})
+  /** Coordinates of joints as they stand, by joint and name (degrees or mm). */
+  const values = shallowRef<Record<string, Record<string, number>>>({})
   const stopped = ref<string | null>(null)
   /** The joint being made or edited. */
-  const joining = ref<{ id: string | null; kind: string; a: End | null; b: End | null; flip: boolean; offset: string; least: string; most: string } | null>(null)
+  const joining = ref<{ id: string | null; kind: string; a: End | null; b: End | null; flip: boolean; offset: string; limits: Record<string, { least: string; most: string }> } | null>(null)
   const selected = ref<string[]>([])
   let asked = 0
 
@@ -36,7 +37,7 @@ export const useAssembly = defineStore('assembly', () => {
       if (ask !== asked) return
       built.value = found
       live.value = null
-      values.value = Object.fromEntries(found.joints.filter((j) => j.value !== null).map((j) => [j.id, j.value as number]))
+      values.value = Object.fromEntries(found.joints.map((j) => [j.id, Object.fromEntries(j.coordinates.map((c) => [c.name, c.value]))]))
     } catch (error) {
       if (ask === asked) doc.refused(error)
     } finally {
@@ -106,16 +107,21 @@ export const useAssembly = defineStore('assembly', () => {
     await doc.edit([{ do: 'place_components', placements }], 'move')
   }
   /** Keep a driven joint at its value, with everything where it went. */
-  async function keepValue(joint: string, value: number): Promise<void> {
+  async function keepValue(joint: string, coordinate: string, value: number): Promise<void> {
     await settled()
-    const unit = built.value?.joints.find((j) => j.id === joint)?.unit ?? 'mm'
+    const unit = coordinateOf(joint, coordinate)?.unit ?? 'mm'
+    const motions = doc.assembly?.joints?.find((j) => j.id === joint)?.motions ?? {}
     const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
-    const shown = values.value[joint] ?? value
+    const shown = values.value[joint]?.[coordinate] ?? value
+    const held = { ...motions, [coordinate]: { ...motions[coordinate], value: `${Number(shown.toFixed(4))} ${unit}` } }
     await doc.edit(
-      [{ do: 'place_components', placements }, { do: 'edit_joint', id: joint, fields: { value: `${Number(shown.toFixed(4))} ${unit}` } }],
+      [{ do: 'place_components', placements }, { do: 'edit_joint', id: joint, fields: { motions: held } }],
       'drive joint',
     )
   }
+  const coordinateOf = (joint: string, name?: string) =>
+    built.value?.joints.find((j) => j.id === joint)?.coordinates.find((c) => !name || c.name === name)
+
   function show(frame: Record<string, Placement>): void {
     live.value = Object.fromEntries(Object.entries(frame).map(([id, p]) => [id, { placement: p, matrix: matrixOf(p) }]))
   }
@@ -123,8 +129,11 @@ export const useAssembly = defineStore('assembly', () => {
   async function join(): Promise<boolean> {
     const j = joining.value
     if (!j?.a || !j.b) return false
-    const limits = { least: j.least.trim() || null, most: j.most.trim() || null }
-    const fields = { a: j.a, b: j.b, flip: j.flip, offset: j.offset || '0 mm', ...limits }
+    const known = doc.assembly?.joints?.find((x) => x.id === j.id)?.motions ?? {}
+    const motions = Object.fromEntries(
+      Object.entries(j.limits).map(([name, l]) => [name, { ...known[name], least: l.least.trim() || null, most: l.most.trim() || null }]),
+    )
+    const fields = { a: j.a, b: j.b, flip: j.flip, offset: j.offset || '0 mm', motions }
     const kept = j.id
       ? await doc.edit([{ do: 'edit_joint', id: j.id, fields: { ...fields, kind: j.kind } }])
       : await doc.edit([{ do: 'add_joint', kind: j.kind, ...fields }])
@@ -132,7 +141,7 @@ export const useAssembly = defineStore('assembly', () => {
     return kept
   }
 
-  return { built, building, live, values, stopped, joining, selected, matrices, rebuild, close, move, keepPlaces, keepValue, show, join }
+  return { built, building, live, values, stopped, joining, selected, matrices, rebuild, close, move, keepPlaces, keepValue, coordinateOf, show, join }
 })
 
 export function matrixOf(p: Placement): number[] {

@@ -9,15 +9,15 @@ from typing import Any
 import numpy as np
 
 from vireo.core.assembly.ends import EndTrouble, end_frame, proposed
-from vireo.core.assembly.kinds import PAIR_KINDS
-from vireo.core.assembly.mechanism import Mechanism, Member, Pair
+from vireo.core.assembly.mechanism import Mechanism, Member, Pair, Span
 from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.solver import Solution, beyond, solve
+from vireo.core.declared.joint import JOINTS, Coordinate
 from vireo.core.documents.frames import JointEnd
-from vireo.core.documents.model import Assembly, Component, Joint
+from vireo.core.documents.kinds.assembly import Assembly, Component, Joint, Motion
 from vireo.core.naming import Topology
+from vireo.core.naming.grammar import leaf_name
 from vireo.core.quantity import (
-    ANGLE,
     LENGTH,
     Dimension,
     Evaluated,
@@ -68,7 +68,7 @@ class Leaf:
 
     @property
     def id(self) -> str:
-        return "/".join((*self.path, self.solid.id))
+        return leaf_name(self.path, self.solid.id)
 
 
 @dataclass
@@ -86,8 +86,6 @@ class Built:
 
 #: What a document id stands for: a built part or an assembly document.
 Library = Mapping[str, BuiltPart | Assembly]
-
-_UNIT: dict[str, tuple[Dimension, str]] = {"angle": (ANGLE, "deg"), "length": (LENGTH, "mm")}
 
 
 def build_assembly(assembly: Assembly, library: Library) -> Built:
@@ -187,11 +185,10 @@ def _topology(library: Library, leaf: Leaf) -> Topology:
 
 
 def _number(
-    formula: str | None, kind: str, names: Mapping[str, Quantity], what: str
+    formula: str | None, dimension: Dimension, unit: str, names: Mapping[str, Quantity], what: str
 ) -> float | None:
     if formula is None or not formula.strip():
         return None
-    dimension, unit = _UNIT[kind]
     try:
         found = evaluate(formula, names)
     except FormulaError as error:
@@ -218,27 +215,48 @@ def _pair(
     # Two outward ends meet face to face; axes without a side point the same way.
     if (out_a and out_b) != joint.flip:
         axes_b = axes_b @ _OPPOSED
-    coordinate = PAIR_KINDS[joint.kind].coordinate
-    of = coordinate or "length"
-    least = _number(joint.least, of, names, "least") if coordinate else None
-    most = _number(joint.most, of, names, "most") if coordinate else None
-    value = _number(joint.value, of, names, "value") if coordinate else None
-    if least is not None and most is not None and least > most:
-        raise EndTrouble("its least value lies above its largest")
-    if value is not None and (
-        (least is not None and value < least - 1e-9) or (most is not None and value > most + 1e-9)
-    ):
-        shown = format_quantity(Quantity(value, _UNIT[of][0]))
-        ends = " to ".join(
-            format_quantity(Quantity(v, _UNIT[of][0])) for v in (least, most) if v is not None
-        )
-        raise EndTrouble(f"{shown} lies outside its limits {ends}")
+    kind = JOINTS.get(joint.kind)
+    if kind is None:
+        raise EndTrouble(f"there is no joint called {joint.kind} here")
+    values, limits = {}, {}
+    for coordinate in kind.coordinates:
+        value, span = _coordinate(coordinate, joint, names, len(kind.coordinates) > 1)
+        if value is not None:
+            values[coordinate.name] = value
+        if span != (None, None):
+            limits[coordinate.name] = span
     return Pair(
         id=joint.id, kind=joint.kind, a=index[joint.a.component], b=index[joint.b.component],
         origin_a=origin_a, axes_a=axes_a, origin_b=origin_b, axes_b=axes_b,
-        offset=_number(joint.offset, "length", names, "offset") or 0.0,
-        least=least, most=most, value=value,
+        offset=_number(joint.offset, LENGTH, "mm", names, "offset") or 0.0,
+        values=values, limits=limits,
     )  # fmt: skip
+
+
+def _coordinate(
+    coordinate: Coordinate, joint: Joint, names: Mapping[str, Quantity], several: bool
+) -> tuple[float | None, Span]:
+    """Where a coordinate is held, and its limits. Raises EndTrouble for what contradicts itself."""
+    said = joint.motions.get(coordinate.name, Motion())
+    of = f"{coordinate.label.lower()}: " if several else ""
+
+    def number(formula: str | None, what: str) -> float | None:
+        return _number(formula, coordinate.dimension, coordinate.unit, names, of + what)
+
+    def shown(value: float) -> str:
+        return format_quantity(Quantity(value, coordinate.dimension))
+
+    value, least, most = (
+        number(said.value, "value"), number(said.least, "least"), number(said.most, "most"),
+    )  # fmt: skip
+    if least is not None and most is not None and least > most:
+        raise EndTrouble(f"{of}its least value lies above its largest")
+    if value is not None and (
+        (least is not None and value < least - 1e-9) or (most is not None and value > most + 1e-9)
+    ):
+        ends = " to ".join(shown(v) for v in (least, most) if v is not None)
+        raise EndTrouble(f"{of}{shown(value)} lies outside its limits {ends}")
+    return value, (least, most)
 
 
 def _judge(
@@ -258,10 +276,13 @@ def _judge(
                     where=[f"joint:{k}" for k in solution.broken],
                 ),
             )
-    for id, limit in beyond(mechanism, solution.coordinates).items():
-        pair = next(p for p in mechanism.pairs if p.id == id)
-        dimension = _UNIT[PAIR_KINDS[pair.kind].coordinate or "length"][0]
-        here = format_quantity(Quantity(solution.coordinates[id], dimension), None, 2)
+    for (id, name), limit in beyond(mechanism, solution.coordinates).items():
+        pair = mechanism.pair(id)
+        coordinate = pair.joint.coordinate(name) if pair else None
+        if coordinate is None:
+            continue
+        dimension = coordinate.dimension
+        here = format_quantity(Quantity(solution.coordinates[id][name], dimension), None, 2)
         end = format_quantity(Quantity(limit, dimension), None, 2)
         troubles.setdefault(
             id,

@@ -3,14 +3,17 @@
 from __future__ import annotations
 
 import math
-from collections.abc import Sequence
-from dataclasses import dataclass
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
-from vireo.core.assembly.kinds import PAIR_KINDS
 from vireo.core.assembly.pose import Floats, Pose, rotation_of, turned
+from vireo.core.declared.joint import JOINTS, JointKind
+
+#: Least and most of a coordinate; None where there is no limit.
+Span = tuple[float | None, float | None]
 
 
 @dataclass(frozen=True)
@@ -28,8 +31,8 @@ class Pair:
     """A joint between members `a` and `b`, each end a point and axes in its member.
 
     Axes of `b` are already turned so that z of both ends point the same way when joined.
-    `offset` is along z (mm); `least`, `most` and `value` are the joint's own coordinate: rad
-    for a revolute, mm for a slider.
+    `offset` is along z (mm); `values` are the coordinates that are held, by name, `limits` the
+    least and most of those that have any: rad or mm.
     """
 
     id: str
@@ -41,9 +44,18 @@ class Pair:
     origin_b: Floats
     axes_b: Floats
     offset: float = 0.0
-    least: float | None = None
-    most: float | None = None
-    value: float | None = None
+    values: Mapping[str, float] = field(default_factory=dict)
+    limits: Mapping[str, Span] = field(default_factory=dict)
+
+    @property
+    def joint(self) -> JointKind:
+        return JOINTS[self.kind]
+
+    def least(self, coordinate: str) -> float | None:
+        return self.limits.get(coordinate, (None, None))[0]
+
+    def most(self, coordinate: str) -> float | None:
+        return self.limits.get(coordinate, (None, None))[1]
 
 
 @dataclass(frozen=True)
@@ -54,37 +66,44 @@ class Mechanism:
     def index(self, id: str) -> int:
         return next(i for i, m in enumerate(self.members) if m.id == id)
 
-    def with_value(self, pair: str, value: float | None) -> Mechanism:
-        """The same with one joint held at a value (or let free).
+    def pair(self, id: str) -> Pair | None:
+        """The pair of a joint; None when it is asleep or its ends are lost."""
+        return next((p for p in self.pairs if p.id == id), None)
+
+    def with_value(self, pair: str, coordinate: str, value: float | None) -> Mechanism:
+        """The same with a coordinate of one joint held at a value (or let free).
 
         What hangs on the joint is carried along as one piece, so that solving from there
         leaves the other joints where they are.
         """
         index = next(i for i, p in enumerate(self.pairs) if p.id == pair)
-        held = Pair(**{**vars(self.pairs[index]), "value": value})
+        kept = {k: v for k, v in self.pairs[index].values.items() if k != coordinate}
+        held = replace(
+            self.pairs[index], values=kept if value is None else {**kept, coordinate: value}
+        )
         pairs = (*self.pairs[:index], held, *self.pairs[index + 1 :])
-        poses = [m.pose for m in self.members] if value is None else self._carried(held, value)
+        poses = [m.pose for m in self.members]
+        if value is not None:
+            poses = self._carried(held, coordinate, value)
         return Mechanism(self.members, pairs).with_poses(poses)
 
-    def _carried(self, pair: Pair, value: float) -> list[Pose]:
-        """Poses with the side of a joint that is not held turned or shifted to `value`."""
+    def _carried(self, pair: Pair, name: str, value: float) -> list[Pose]:
+        """Poses with the side of a joint that is not held moved to `value` of a coordinate."""
         poses = [m.pose for m in self.members]
-        now = self.coordinate(pair, poses)
         far = self._side(pair, pair.b)
-        if now is None or pair.a in far:  # in a closed loop nothing hangs on one joint alone
-            return poses
-        step = value - now
+        coordinate = pair.joint.coordinate(name)
+        if coordinate is None or pair.a in far:
+            return poses  # in a closed loop nothing hangs on one joint alone
+        step = value - self.coordinates(pair, poses)[name]
         if any(self.members[i].anchored for i in far):
             far, step = self._side(pair, pair.a), -step
         if any(self.members[i].anchored for i in far):
             return poses
+        shift, turn = coordinate.motion(step)
         a = poses[pair.a]
-        axis, through = a.rotation @ pair.axes_a[:, 2], a.out(pair.origin_a)
-        if PAIR_KINDS[pair.kind].coordinate == "angle":
-            q = turned(np.array([1.0, 0.0, 0.0, 0.0]), axis * math.remainder(step, 2 * math.pi))
-            move = Pose(through - rotation_of(q) @ through, q)
-        else:
-            move = Pose(axis * step, np.array([1.0, 0.0, 0.0, 0.0]))
+        axes, through = a.rotation @ pair.axes_a, a.out(pair.origin_a)
+        q = turned(np.array([1.0, 0.0, 0.0, 0.0]), axes[:, 2] * math.remainder(turn, 2 * math.pi))
+        move = Pose(through - rotation_of(q) @ through + axes @ shift, q)
         return [move @ pose if i in far else pose for i, pose in enumerate(poses)]
 
     def _side(self, without: Pair, start: int) -> set[int]:
@@ -107,18 +126,12 @@ class Mechanism:
         )
         return Mechanism(members, self.pairs)
 
-    def coordinate(self, pair: Pair, poses: Sequence[Pose]) -> float | None:
-        """The joint's own coordinate at given poses: rad or mm; None for a rigid one."""
-        kind = PAIR_KINDS[pair.kind]
-        if kind.coordinate is None:
-            return None
+    def coordinates(self, pair: Pair, poses: Sequence[Pose]) -> dict[str, float]:
+        """The joint's coordinates at given poses, by name: rad or mm."""
         a, b = poses[pair.a], poses[pair.b]
         ra, rb = a.rotation @ pair.axes_a, b.rotation @ pair.axes_b
-        if kind.coordinate == "angle":
-            x, y = float(rb[:, 0] @ ra[:, 0]), float(rb[:, 0] @ ra[:, 1])
-            return float(np.arctan2(y, x))
-        between = b.out(pair.origin_b) - a.out(pair.origin_a)
-        return float(between @ ra[:, 2]) - pair.offset
+        between = b.out(pair.origin_b) - a.out(pair.origin_a) - pair.offset * ra[:, 2]
+        return {c.name: c.read(ra, rb, between) for c in pair.joint.coordinates}
 
     def to_json(self) -> dict[str, Any]:
         return {
@@ -128,7 +141,10 @@ class Mechanism:
                 for m in self.members
             ],
             "pairs": [
-                {k: v.tolist() if isinstance(v, np.ndarray) else v for k, v in vars(p).items()}
+                {
+                    k: v.tolist() if isinstance(v, np.ndarray) else v
+                    for k, v in vars(p).items()
+                }
                 for p in self.pairs
             ],
         }  # fmt: skip
@@ -143,5 +159,7 @@ class Mechanism:
         made: list[dict[str, Any]] = [
             {k: np.array(v) if k in arrays else v for k, v in p.items()} for p in data["pairs"]
         ]
-        pairs = tuple(Pair(**p) for p in made)
+        pairs = tuple(
+            Pair(**{**p, "limits": {k: (v[0], v[1]) for k, v in p["limits"].items()}}) for p in made
+        )
         return Mechanism(members, pairs)

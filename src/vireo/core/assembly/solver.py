@@ -1,7 +1,7 @@
 """Putting components where their joints want them: damped Gauss-Newton on poses.
 
 Unknown per free member: a step of its position and a small turn, both in outer coordinates.
-Rows and gradients as in the row types of `kinds` (world: w = R a, P = p + w, d = R u):
+Rows and gradients as in the row types of `declared.joint` (world: w = R a, P = p + w, d = R u):
 along  (P2 - P1).d1 - c : -d1 ; d1x(P2-P1) - w1xd1 ; d1 ; w2xd1
 square d1.e2            : 0 ; d1xe2 ; 0 ; -(d1xe2)
 turn   atan2(x2.y1, x2.x1) - t : 0 ; -z1 ; 0 ; z1   (holds for parallel z)
@@ -18,11 +18,10 @@ import scipy.linalg
 import scipy.sparse
 import scipy.sparse.linalg
 
-from vireo.core.assembly.kinds import PAIR_KINDS
 from vireo.core.assembly.mechanism import Mechanism, Pair
 from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotations_of, turned
+from vireo.core.declared.joint import AXES
 
-_AXIS = {"x": 0, "y": 1, "z": 2}
 #: A solved joint is nowhere further off than this share of the mechanism's size.
 GOOD = 1e-9
 _ACCEPT = 1e-7
@@ -46,7 +45,8 @@ class Solution:
     redundant: int = 0
     repeats: list[str] = field(default_factory=list)
     broken: list[str] = field(default_factory=list)
-    coordinates: dict[str, float] = field(default_factory=dict)
+    #: Coordinates of each joint by name: rad or mm.
+    coordinates: dict[str, dict[str, float]] = field(default_factory=dict)
 
 
 @dataclass
@@ -76,8 +76,8 @@ class _System:
         gathered: dict[str, list[tuple[int, int, Floats, Floats, Floats, Floats, float, int]]] = {}
         for pair in mechanism.pairs:
             for row, value in _rows(pair, driven):
-                u = pair.axes_a[:, _AXIS[row[1]]] if len(row) > 1 else pair.axes_a[:, 0]
-                v = pair.axes_b[:, _AXIS[row[2]]] if len(row) > 2 else pair.axes_b[:, 0]
+                u = pair.axes_a[:, AXES[row[1]]] if len(row) > 1 else pair.axes_a[:, 0]
+                v = pair.axes_b[:, AXES[row[2]]] if len(row) > 2 else pair.axes_b[:, 0]
                 if row[0] == "turn":
                     u, v = pair.axes_a.ravel(), pair.axes_b.ravel()
                 gathered.setdefault(row[0], []).append(
@@ -107,14 +107,13 @@ class _System:
 
 
 def _rows(pair: Pair, driven: bool) -> list[tuple[tuple[str, ...], float]]:
-    kind = PAIR_KINDS[pair.kind]
-    rows = [(row, pair.offset if row == ("along", "z") else 0.0) for row in kind.rows]
-    if driven and pair.value is not None:
-        if kind.coordinate == "angle":
-            rows.append((("turn",), pair.value))
-        elif kind.coordinate == "length":
-            rows.append((("along", "z"), pair.value + pair.offset))
-    return rows
+    rows = [(row, 0.0) for row in pair.joint.rows]
+    if driven:
+        rows += [
+            (c.row, pair.values[c.name]) for c in pair.joint.coordinates if c.name in pair.values
+        ]
+    # Both the rows and the coordinates of z count from the offset.
+    return [(row, at + pair.offset if row == ("along", "z") else at) for row, at in rows]
 
 
 def _apply(R: Floats, v: Floats) -> Floats:
@@ -234,14 +233,11 @@ def prealigned(mechanism: Mechanism) -> list[Pose]:
                 placed.add(waiting[0].a)
             continue
         waiting.remove(ready)
-        value = ready.value
-        if value is None:
-            value = mechanism.coordinate(ready, poses) or 0.0
-            if ready.least is not None:
-                value = max(value, ready.least)
-            if ready.most is not None:
-                value = min(value, ready.most)
-        relative = _between(ready, value)
+        values = {
+            name: ready.values.get(name, _within(ready, name, now))
+            for name, now in mechanism.coordinates(ready, poses).items()
+        }
+        relative = _between(ready, values, poses)
         if ready.a in placed:
             poses[ready.b] = poses[ready.a] @ relative
             placed.add(ready.b)
@@ -251,15 +247,25 @@ def prealigned(mechanism: Mechanism) -> list[Pose]:
     return poses
 
 
-def _between(pair: Pair, value: float) -> Pose:
-    """Pose of b in a when the joint holds at a coordinate."""
-    angle = PAIR_KINDS[pair.kind].coordinate == "angle"
-    turn, slide = (value, 0.0) if angle else (0.0, value)
+def _within(pair: Pair, name: str, value: float) -> float:
+    """A coordinate brought between its limits."""
+    least, most = pair.least(name), pair.most(name)
+    value = value if least is None else max(value, least)
+    return value if most is None else min(value, most)
+
+
+def _between(pair: Pair, values: Mapping[str, float], poses: Sequence[Pose]) -> Pose:
+    """Pose of b in a when the joint holds at its coordinates; turns that none describes stay."""
+    shift, turn = np.array([0.0, 0.0, pair.offset]), 0.0
+    for coordinate in pair.joint.coordinates:
+        along, about = coordinate.motion(values[coordinate.name])
+        shift, turn = shift + along, turn + about
     c, s = np.cos(turn), np.sin(turn)
     spun = pair.axes_a @ np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
     rotation = spun @ pair.axes_b.T
-    along = pair.offset + (slide if PAIR_KINDS[pair.kind].coordinate == "length" else 0.0)
-    origin = pair.origin_a + along * pair.axes_a[:, 2]
+    if pair.joint.free_turn:
+        rotation = poses[pair.a].rotation.T @ poses[pair.b].rotation
+    origin = pair.origin_a + pair.axes_a @ shift
     return Pose(origin - rotation @ pair.origin_b, quaternion_of(rotation))
 
 
@@ -288,9 +294,7 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
     if diagnose:
         _diagnose(mechanism, p, q, solution)
     for pair in mechanism.pairs:
-        found = mechanism.coordinate(pair, solution.poses)
-        if found is not None:
-            solution.coordinates[pair.id] = found
+        solution.coordinates[pair.id] = mechanism.coordinates(pair, solution.poses)
     return solution
 
 
@@ -300,7 +304,7 @@ def _flipped(mechanism: Mechanism, q: Floats) -> list[str]:
     return [
         x.id
         for x in mechanism.pairs
-        if float((R[x.a] @ x.axes_a[:, 2]) @ (R[x.b] @ x.axes_b[:, 2])) < 0.0
+        if x.joint.aligned and float((R[x.a] @ x.axes_a[:, 2]) @ (R[x.b] @ x.axes_b[:, 2])) < 0.0
     ]
 
 
@@ -374,21 +378,22 @@ def drag(
     over = beyond(mechanism, found.coordinates)
     if over:
         held = mechanism.with_poses(found.poses)
-        for id, value in over.items():
-            held = held.with_value(id, value)
+        for (id, name), limit in over.items():
+            held = held.with_value(id, name, limit)
         found = solve(held, diagnose=False)
     return found
 
 
-def beyond(mechanism: Mechanism, coordinates: Mapping[str, float]) -> dict[str, float]:
-    """Joints outside their limits, with the limit they passed."""
+def beyond(
+    mechanism: Mechanism, coordinates: Mapping[str, Mapping[str, float]]
+) -> dict[tuple[str, str], float]:
+    """Coordinates outside their limits, by joint and name, with the limit they passed."""
     found = {}
     for pair in mechanism.pairs:
-        value = coordinates.get(pair.id)
-        if value is None:
-            continue
-        if pair.least is not None and value < pair.least - 1e-9:
-            found[pair.id] = pair.least
-        elif pair.most is not None and value > pair.most + 1e-9:
-            found[pair.id] = pair.most
+        for name, value in coordinates.get(pair.id, {}).items():
+            least, most = pair.least(name), pair.most(name)
+            if least is not None and value < least - 1e-9:
+                found[pair.id, name] = least
+            elif most is not None and value > most + 1e-9:
+                found[pair.id, name] = most
     return found

@@ -1,11 +1,12 @@
-"""The contract of a check kind, and judging a value against its limit."""
+"""The contract of a kind of check and the registry they enter by being read; judging a value
+against its limit."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
-from typing import Any
+from typing import Any, ClassVar, Protocol, TypeVar
 
-from vireo.core.documents.model import Check
+from vireo.core.declared.registry import Registry
+from vireo.core.documents import Check
 from vireo.core.quantity import Dimension, FormulaError, Quantity, evaluate
 from vireo.core.quantity.shown import PLAIN, Units, shown_in
 from vireo.core.trouble import Trouble
@@ -15,28 +16,60 @@ class CheckTrouble(Trouble):
     code = "check"
 
 
-@dataclass(frozen=True)
+class Ask(Protocol):
+    """What a check may ask for about the document it belongs to, as it stands."""
+
+    def built(self) -> dict[str, Any]:
+        """Its build as the screen gets it."""
+        ...
+
+    def task(self, name: str, more: dict[str, Any]) -> Any:
+        """What a task finds; it is handed the ``kind`` of the build and its ``request``."""
+        ...
+
+    def job(self, kind: str) -> dict[str, Any]:
+        """What a job finds. It is started when nobody has asked the same before; the check is
+        asked again when it is done."""
+        ...
+
+
 class CheckKind:
-    """`documents` it works on, the dimension of its value, how many picks it takes, and the
-    job that answers it (None when the build already does)."""
+    """Subclass, set the class attributes, write `measure`, decorate with `register`."""
 
-    kind: str
-    label: str
-    documents: tuple[str, ...]
-    dimension: Dimension
-    unit: str
-    picks: int = 0
-    job: str | None = None
-    relation: str = "at_most"
-    limit: str = ""
-    line: str = ""
+    #: Stored in documents; never changes once released.
+    kind: ClassVar[str]
+    label: ClassVar[str]
+    #: Kinds of document it is offered for.
+    documents: ClassVar[tuple[str, ...]]
+    #: What it measures, and the unit a plain limit is in.
+    dimension: ClassVar[Dimension]
+    unit: ClassVar[str] = ""
+    #: How many picks it takes.
+    picks: ClassVar[int] = 0
+    #: What is offered first.
+    relation: ClassVar[str] = "at_most"
+    limit: ClassVar[str] = ""
+    line: ClassVar[str] = ""
+
+    def measure(self, check: Check, ask: Ask) -> Quantity:
+        """The value that is held to the limit. Raises Trouble when it cannot be measured."""
+        raise NotImplementedError
+
+    def taken(self, check: Check) -> list[dict[str, Any]]:
+        """Its picks. Raises CheckTrouble when they are not as many as it takes."""
+        found: list[dict[str, Any]] = check.fields.get("picks", [])
+        if len(found) != self.picks:
+            raise CheckTrouble(f"this check needs {self.picks} picks")
+        return found
 
 
-CHECK_KINDS: dict[str, CheckKind] = {}
+CHECK_KINDS: Registry[CheckKind] = Registry("check", "vireo.core.checks")
+K = TypeVar("K", bound="type[CheckKind]")
 
 
-def add(kind: CheckKind) -> None:
-    CHECK_KINDS[kind.kind] = kind
+def register(cls: K) -> K:
+    CHECK_KINDS.add(cls.kind, cls())
+    return cls
 
 
 def judge(

@@ -9,9 +9,9 @@ from dataclasses import dataclass, field
 from importlib import resources
 from typing import Any
 
-from vireo.core.assembly.kinds import PAIR_KINDS
-from vireo.core.checks import CHECK_KINDS
-from vireo.core.part.kind import all_kinds, describe
+from vireo.core.checks.kind import CHECK_KINDS
+from vireo.core.declared.joint import JOINTS
+from vireo.core.declared.step import all_kinds, describe
 from vireo.core.quantity.help import words
 from vireo.core.samples.ways import ways
 from vireo.core.sketch.constraints import KINDS
@@ -150,7 +150,7 @@ def _sketching() -> list[Page]:
 
 
 def _joints() -> list[Page]:
-    rows = tuple((k.label, k.line) for k in PAIR_KINDS.values())
+    rows = tuple((k.label, k.line) for k in sorted(JOINTS.values(), key=lambda k: k.order))
     return [Page("assembly:joints", "Joints", "Assemblies", "How components move against each other",
                  (Section(rows=rows),))]  # fmt: skip
 

@@ -16,13 +16,13 @@ from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_VERTEX
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Shape
 
 from vireo.core.geometry import Frame, plane_frame, unit
-from vireo.core.kernel.boolean import join_names
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.locate import length_of
 from vireo.core.kernel.measure import corner_at, outward_normal, volume_of
 from vireo.core.kernel.outline import pierced
 from vireo.core.kernel.shape import Body, Key, ancestors, faces_of, items
 from vireo.core.kernel.witness import budget
+from vireo.core.naming.grammar import face_name, joined
 
 
 def _short(names: Sequence[str]) -> str:
@@ -56,8 +56,8 @@ def _names(body: Body, maker: Any, result: TopoDS_Shape, step: str) -> tuple[str
                 own = [index[Key(f)] for f in items(around.FindFromKey(part))]
                 for face in made:
                     if Key(face) not in named:
-                        give(face, f"{step}/{role}/{_short(own)}")
-    return tuple(join_names(named.get(Key(f), {f"{step}/blend"})) for f in faces_of(result))
+                        give(face, face_name(step, role, _short(own)))
+    return tuple(joined(named.get(Key(f), {face_name(step, "blend")})) for f in faces_of(result))
 
 
 def _run(

@@ -13,6 +13,7 @@ from vireo.core.kernel.gate import Change, KernelTrouble, checked
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of, unwrap
 from vireo.core.kernel.witness import WitnessTrouble, boxed, budget, membership
+from vireo.core.naming.grammar import joined
 
 Operation = Literal["add", "cut", "overlap"]
 
@@ -34,13 +35,6 @@ class NothingLeft(Nothing):
     """The operation would leave no body."""
 
 
-def join_names(names: set[str]) -> str:
-    """The name of a face merged from several: all their names in order, ``a&b``."""
-    if len(names) == 1:
-        return next(iter(names))
-    return "&".join(sorted({part for n in names for part in n.split("&")}))
-
-
 def carry(sources: Sequence[Body], history: Any, result: TopoDS_Shape, new: str) -> tuple[str, ...]:
     """Names for the faces of `result` from those of `sources` by the kernel's history."""
     named: dict[Key, set[str]] = {}
@@ -48,7 +42,7 @@ def carry(sources: Sequence[Body], history: Any, result: TopoDS_Shape, new: str)
         for face, name in body.named_faces():
             for piece in items(history.Modified(face)) or [face]:
                 named.setdefault(Key(piece), set()).add(name)
-    return tuple(join_names(named.get(Key(f), {new})) for f in faces_of(result))
+    return tuple(joined(named.get(Key(f), {new})) for f in faces_of(result))
 
 
 def combine(

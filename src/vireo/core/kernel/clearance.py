@@ -35,11 +35,12 @@ from vireo.core.kernel.locate import foot_on, inner_point
 from vireo.core.kernel.measure import box_of, corner_at, is_hollow, outward_normal
 from vireo.core.kernel.shape import Body, compound_of, faces_of, solids_of, vertices_of
 from vireo.core.kernel.trim import run_on, split
+from vireo.core.naming.grammar import after, answers, face_name, is_joined, parts_of, words_of
 
 WHAT = "moving these faces"
 _SIDE = "side"
 #: Ends the name of a ledge on the surface of a neighbour that looks the other way.
-_BACK = "/back"
+_BACK = "back"
 
 
 def offset_faces(body: Body, groups: Sequence[Sequence[int]], by: float) -> Body:
@@ -67,7 +68,7 @@ def offset_faces(body: Body, groups: Sequence[Sequence[int]], by: float) -> Body
 
 def _found(body: Body, name: str, at: gp_Pnt) -> int:
     """The face of a name that a place lies on, after others have moved."""
-    called = [i for i, n in enumerate(body.names) if name in n.split("&")]
+    called = [i for i, n in enumerate(body.names) if answers(n, name)]
     if not called:
         raise KernelTrouble("a face is gone when those beside it have moved")
     return min(called, key=lambda i: _distance(at, body.faces[i]))
@@ -101,10 +102,10 @@ def _moved(body: Body, group: Sequence[int], made: Body, by: float) -> list[int]
     """The faces of a result that are moved ones of a body: so called, that far from them, and
     not there before (others of the name may have been moved earlier)."""
     called = {body.names[i] for i in group}
-    old = [f for f, n in body.named_faces() if called & set(n.split("&"))]
+    old = [f for f, n in body.named_faces() if called & set(parts_of(n))]
     found = []
     for k, (face, name) in enumerate(made.named_faces()):
-        if called & set(name.split("&")):
+        if called & set(parts_of(name)):
             at = inner_point(face)
             off = any(abs(_off_surface(at, body.faces[i]) - abs(by)) < 1e-6 for i in group)
             if off and all(_distance(at, f) > 1e-6 for f in old):
@@ -182,7 +183,8 @@ def _pieces(body: Body, same: Sequence[int], group: Sequence[int], by: float) ->
                 names.append(body.names[nearest])
             elif on:
                 looks = _looks_along(f, body.faces[on[0]], at, by)
-                names.append(body.names[on[0]] + ("" if looks else _BACK))
+                own = body.names[on[0]]
+                names.append(own if looks else face_name(own, _BACK))
             elif len(group) > len(same):
                 names.append(_SIDE)  # a wall between two layers: gone when they are one
             else:
@@ -259,9 +261,9 @@ def _applied(body: Body, tools: Sequence[Body], by: float) -> Body:
     operation: Operation = "add" if by > 0 else "cut"
     before = set(body.names)
     made = unified_beside(combine(operation, body, tools, WHAT), body)
-    if any(_SIDE in n.split("&") for n in made.names):
+    if any(answers(n, _SIDE) for n in made.names):
         raise KernelTrouble("the faces beside do not run on straight")
-    known = before | {n for n in made.names if "&" in n or n.endswith(_BACK)}
+    known = before | {n for n in made.names if is_joined(n) or words_of(n)[-1] == _BACK}
     if not set(made.names) <= known:
         raise KernelTrouble("moving these faces leaves new ones between")
     if len(solids_of(made.shape)) != len(solids_of(body.shape)):
@@ -430,9 +432,8 @@ def _by_thickening(body: Body, group: Sequence[int], by: float) -> Body:
     around = _around(body, group)
     names = []
     for f, name in thick.named_faces():
-        parts = name.split("/", 2)
-        if len(parts) == 3:
-            names.append(parts[2])
+        if (of := after(name, 2)) is not None:
+            names.append(of)
             continue
         at = inner_point(f)
         on = [i for i in around if _off_surface(at, body.faces[i]) < 1e-6]

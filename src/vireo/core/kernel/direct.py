@@ -32,6 +32,7 @@ from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, 
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.kernel.trim import plane_face, run_on, split
 from vireo.core.kernel.witness import swept_budget, unmet
+from vireo.core.naming.grammar import all_parts, answers, face_name, piece, under
 
 
 def thickened(body: Body, faces: Sequence[int], by: float, step: str) -> Body:
@@ -75,12 +76,12 @@ def thickened(body: Body, faces: Sequence[int], by: float, step: str) -> Body:
     shape = checked("thickening", shape)
     table: dict[Key, str] = {}
     for key, name in names.items():
-        table[key] = f"{step}/base/{name}"
+        table[key] = face_name(step, "base", name)
         for f in items(maker.Generated(key.shape)):
-            table[Key(f)] = f"{step}/skin/{name}"
-    thick = Body(shape, tuple(table.get(Key(f), f"{step}/rim") for f in faces_of(shape)))
+            table[Key(f)] = face_name(step, "skin", name)
+    thick = Body(shape, tuple(table.get(Key(f), face_name(step, "rim")) for f in faces_of(shape)))
     skins = [
-        sum(area_of(f) for f, n in thick.named_faces() if n.startswith(f"{step}/{side}/"))
+        sum(area_of(f) for f, n in thick.named_faces() if under(n, step, side))
         for side in ("base", "skin")
     ]
     swept_budget("thickening", volume_of(shape), [(skins[0], skins[1], abs(by))])
@@ -112,7 +113,9 @@ def moved_faces(body: Body, faces: Sequence[int], move: Move, step: str) -> Body
             feature = combine("cut", a, [b], "the feature")
         except KernelTrouble:
             continue
-        named = Body(feature.shape, tuple(n if n in gone else f"moved/{n}" for n in feature.names))
+        named = Body(
+            feature.shape, tuple(n if n in gone else face_name("moved", n) for n in feature.names)
+        )
         change += volume_of(feature.shape)
         result = combine(operation, result, [carried(named, move)], "moving these faces")  # type: ignore[arg-type]
     if change == 0.0:
@@ -155,7 +158,7 @@ def replaced(body: Body, face: int, target: TopoDS_Shape, step: str) -> Body:
         if _beyond(grown, name, target):
             break
     others = [n for n in body.names if n != name]
-    pieces = split(grown, [target], f"{step}/face", "replacing the face")
+    pieces = split(grown, [target], face_name(step, "face"), "replacing the face")
     kept = [(s, n) for s, n in pieces if not _holds(n, name) and _holds_any(n, others)]
     if len(kept) != 1 or len(pieces) < 2:
         raise KernelTrouble(
@@ -163,7 +166,7 @@ def replaced(body: Body, face: int, target: TopoDS_Shape, step: str) -> Body:
             "of its neighbours"
         )
     shape, names = kept[0]
-    renamed = tuple(name if n == f"{step}/face" else n for n in names)
+    renamed = tuple(name if n == face_name(step, "face") else n for n in names)
     return Body(checked("replacing the face", shape), renamed)
 
 
@@ -174,17 +177,16 @@ def _is_small(shape: TopoDS_Shape) -> bool:
 
 def _beyond(body: Body, name: str, target: TopoDS_Shape) -> bool:
     """Whether a named face no longer meets a surface."""
-    faces = [f for f, n in body.named_faces() if name in n.split("&")]
+    faces = [f for f, n in body.named_faces() if answers(n, name)]
     return bool(faces) and BRepExtrema_DistShapeShape(faces[0], target).Value() > 1e-6
 
 
 def _holds(names: Sequence[str], name: str) -> bool:
-    return any(name in n.split("&") for n in names)
+    return any(answers(n, name) for n in names)
 
 
 def _holds_any(names: Sequence[str], wanted: Sequence[str]) -> bool:
-    parts = {p for n in names for p in n.split("&")}
-    return bool(parts & {p for n in wanted for p in n.split("&")})
+    return bool(all_parts(names) & all_parts(wanted))
 
 
 def split_faces(body: Body, faces: Sequence[int], cutter: TopoDS_Shape, step: str) -> Body:
@@ -211,7 +213,7 @@ def split_faces(body: Body, faces: Sequence[int], cutter: TopoDS_Shape, step: st
     if builder.HasErrors():
         raise KernelTrouble("the faces could not be split there")
     shape = checked("splitting faces", builder.Shape())
-    made = Body(shape, carry([body], builder, shape, f"{step}/split"))
+    made = Body(shape, carry([body], builder, shape, face_name(step, "split")))
     if len(made.faces) == len(body.faces):
         raise KernelTrouble("what cuts ends inside the faces: it must go all across")
     index = dict.fromkeys(made.names, 0)
@@ -221,7 +223,7 @@ def split_faces(body: Body, faces: Sequence[int], cutter: TopoDS_Shape, step: st
     whole = {body.names[i] for i in faces}
     for i in order:
         n = made.names[i]
-        marks[i] = f"{n}/{step}.{index[n]}" if n in whole and made.names.count(n) > 1 else n
+        marks[i] = piece(n, step, index[n]) if n in whole and made.names.count(n) > 1 else n
         index[n] += 1
     names = [marks[i] for i in range(len(made.faces))]
     return Body(shape, tuple(names))

@@ -13,12 +13,13 @@ from OCP.GeomAbs import GeomAbs_JoinType
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 
-from vireo.core.kernel.boolean import combine, join_names
+from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.locate import length_of
 from vireo.core.kernel.measure import area_of, bend_room, outward_normal, volume_of
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of, items
 from vireo.core.kernel.witness import budget, confined, left_behind, swept_budget
+from vireo.core.naming.grammar import face_name, joined, source_of, under
 
 _TOLERANCE = 1e-5
 
@@ -65,11 +66,11 @@ def shell(
             maker.SetOffsetOnFace(body.faces[i], sign * t)
         other = checked("the shell", _built(maker, "the shell", False))
         table = {
-            Key(f): f"{step}/inner/{name}"
+            Key(f): face_name(step, "inner", name)
             for face, name in body.named_faces()
             for f in items(maker.Generated(face))
         }
-        names = tuple(table.get(Key(f), f"{step}/inner") for f in faces_of(other))
+        names = tuple(table.get(Key(f), face_name(step, "inner")) for f in faces_of(other))
         made = Body(other, names)
         big, small = (made, body) if outwards else (body, made)
         if volume_of(small.shape) >= volume_of(big.shape):
@@ -93,7 +94,7 @@ def shell(
         made_of = items(maker.Generated(face))
         role = "rim" if i in gone else "inner"
         for f in made_of:
-            named[Key(f)] = f"{step}/{role}/{name}"
+            named[Key(f)] = face_name(step, role, name)
         if i not in gone:
             for f in items(maker.Modified(face)) or [face]:
                 named.setdefault(Key(f), name)
@@ -101,29 +102,22 @@ def shell(
     for f in faces:
         if Key(f) not in named:
             rim = next((i for i in open_ if _lies_on(f, body.faces[i])), None)
-            named[Key(f)] = f"{step}/rim" + (f"/{body.names[rim]}" if rim is not None else "")
+            named[Key(f)] = face_name(step, "rim", *([] if rim is None else [body.names[rim]]))
     whole = Body(shape, tuple(named[Key(f)] for f in faces))
     walls = [0.0 if i in gone else others.get(i, wall) for i in range(len(body.faces))]
-    inner = Body(shape, tuple(n if n.startswith(f"{step}/inner/") else "" for n in whole.names))
-    _walled(body, walls, inner, volume, f"{step}/inner/")
+    inner = Body(shape, tuple(n if under(n, step, "inner") else "" for n in whole.names))
+    _walled(body, walls, inner, volume)
     return whole
 
 
-def _walled(
-    body: Body, walls: Sequence[float], made: Body, volume: float, mark: str | None = None
-) -> None:
+def _walled(body: Body, walls: Sequence[float], made: Body, volume: float) -> None:
     """That the material of a shell is what its walls fill: each between a face and the one it
-    gave, found by name, over the wall's thickness (mm); with a mark only faces that carry it are
-    walls' other sides. Raises WitnessTrouble."""
+    gave, found by name, over the wall's thickness (mm). Raises WitnessTrouble."""
     pieces = []
     for t in sorted(set(walls) - {0.0}):
         old = [i for i, w in enumerate(walls) if w == t]
         names = {body.names[i] for i in old}
-        new = [
-            f for f, n in made.named_faces()
-            if (n.removeprefix(mark) if mark else n.split("/inner/", 1)[-1]) in names
-            and (mark is None or n.startswith(mark))
-        ]  # fmt: skip
+        new = [f for f, n in made.named_faces() if source_of(n, "inner") in names]
         pieces.append((sum(area_of(body.faces[i]) for i in old), sum(area_of(f) for f in new), t))
     swept_budget("the shell", volume, pieces, loose=0.1)
 
@@ -155,7 +149,7 @@ def faces_offset(body: Body, by: Mapping[int, float], what: str = "moving these 
             named.setdefault(Key(f), set()).add(name)
             if i in by:
                 moved[Key(f)] = by[i]
-    made = Body(shape, tuple(join_names(named.get(Key(f), {"offset"})) for f in faces_of(shape)))
+    made = Body(shape, tuple(joined(named.get(Key(f), {"offset"})) for f in faces_of(shape)))
     after = {i: moved[k] for i, f in enumerate(made.faces) if (k := Key(f)) in moved}
     swept(body, by, made, after, what)
     return made
@@ -222,7 +216,7 @@ def without_faces(body: Body, faces: Sequence[int]) -> Body:
         if i not in gone:
             for f in items(healer.Modified(face)) or [face]:
                 named.setdefault(Key(f), set()).add(name)
-    return Body(shape, tuple(join_names(named.get(Key(f), {"healed"})) for f in faces_of(shape)))
+    return Body(shape, tuple(joined(named.get(Key(f), {"healed"})) for f in faces_of(shape)))
 
 
 def smooth_beside(body: Body) -> dict[int, set[int]]:

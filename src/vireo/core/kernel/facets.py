@@ -23,6 +23,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shell, TopoDS_So
 from vireo.core.exchange.meshfile import Triangles
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
 from vireo.core.kernel.shape import Body, faces_of
+from vireo.core.naming.grammar import face_name
 
 MOST_FACES = 6000
 
@@ -191,7 +192,7 @@ def _body(points: Floats, corners: NDArray[np.int64], patch: NDArray[np.int64], 
     builder.Add(solid, shell)
     BRepLib.OrientClosedSolid_s(solid)
     shape = checked("the mesh", solid)
-    names = tuple(f"{step}/facet{k}" for k in range(len(faces_of(shape))))
+    names = tuple(face_name(step, f"facet{k}") for k in range(len(faces_of(shape))))
     return Body(shape, names)
 
 

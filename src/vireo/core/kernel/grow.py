@@ -35,6 +35,7 @@ from vireo.core.kernel.shape import (
     items,
     vertices_of,
 )
+from vireo.core.naming.grammar import face_name, words_of
 
 
 def prism(
@@ -60,15 +61,15 @@ def prism(
         # The outline is put in place first: a located solid makes every later call on it slower.
         placed = BRepBuilderAPI_Transform(face, lift, True, False)
         maker = BRepPrimAPI_MakePrism(placed.Shape(), vector(frame.z, high - low))
-        named[Key(maker.FirstShape())] = f"{step}/cap/start"
-        named[Key(maker.LastShape())] = f"{step}/cap/end"
+        named[Key(maker.FirstShape())] = face_name(step, "cap", "start")
+        named[Key(maker.LastShape())] = face_name(step, "cap", "end")
         for edge in edges_of(face):
             role = outline.roles.get(Key(edge), "edge")
             for side in items(maker.Generated(placed.ModifiedShape(edge))):
-                named[Key(side)] = f"{step}/side/{role}"
+                named[Key(side)] = face_name(step, "side", role)
         solids.append(maker.Shape())
     shape = solids[0] if len(solids) == 1 else compound_of(solids)
-    names = tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))
+    names = tuple(named.get(Key(f), face_name(step, "side")) for f in faces_of(shape))
     body = Body(checked("the extrusion", shape), names)
     pieces = [n for n in names if "/side/" in n]
     body = unified(body) if len(set(pieces)) < len(pieces) else body
@@ -113,11 +114,11 @@ def revolved(
         except Exception as error:
             raise KernelTrouble("the profile crosses the axis it turns about") from error
         if not whole:
-            named[Key(maker.FirstShape())] = f"{step}/cap/start"
-            named[Key(maker.LastShape())] = f"{step}/cap/end"
+            named[Key(maker.FirstShape())] = face_name(step, "cap", "start")
+            named[Key(maker.LastShape())] = face_name(step, "cap", "end")
         faces = faces_of(made)
         for edge in edges_of(face):
-            role = f"{step}/side/{outline.roles.get(Key(edge), 'edge')}"
+            role = face_name(step, "side", outline.roles.get(Key(edge), "edge"))
             source = first.ModifiedShape(edge)
             if start:
                 source = again.ModifiedShape(source)
@@ -126,7 +127,7 @@ def revolved(
                 named[Key(side)] = role
         solids.append(made)
     shape = solids[0] if len(solids) == 1 else compound_of(solids)
-    names = tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape))
+    names = tuple(named.get(Key(f), face_name(step, "side")) for f in faces_of(shape))
     body = Body(checked("the turned body", shape), names)
     pieces = [n for n in names if "/side/" in n]
     return unified(body) if len(set(pieces)) < len(pieces) else body
@@ -167,7 +168,7 @@ def turned(base: Triple, axis: Triple, run: Sequence[tuple[float, float, str]], 
     found = arrange(tuple(curves))
     outline = outline_of(found, list(found.regions))
     body = revolved(outline, frame, (0.0, 0.0), (0.0, 1.0), 0.0, 2 * math.pi, name)
-    names = tuple(f"{name}/{n.rsplit('/', 1)[-1].split('.')[0]}" for n in body.names)
+    names = tuple(face_name(name, words_of(n)[-1].split(".")[0]) for n in body.names)
     return Body(body.shape, names)
 
 
@@ -200,4 +201,4 @@ def box(sizes: Triple, name: str) -> Body:
         Key(maker.TopFace()): "top",
         Key(maker.BottomFace()): "bottom",
     }
-    return Body(shape, tuple(f"{name}/{table.get(Key(f), 'face')}" for f in faces_of(shape)))
+    return Body(shape, tuple(face_name(name, table.get(Key(f), "face")) for f in faces_of(shape)))

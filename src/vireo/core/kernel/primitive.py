@@ -18,6 +18,7 @@ from vireo.core.kernel.gate import checked, finite
 from vireo.core.kernel.measure import describe_face
 from vireo.core.kernel.place import axes
 from vireo.core.kernel.shape import Body, faces_of
+from vireo.core.naming.grammar import face_name
 
 
 def primitive(form: str, sizes: dict[str, float], frame: Frame, step: str) -> Body:
@@ -54,9 +55,9 @@ def primitive(form: str, sizes: dict[str, float], frame: Frame, step: str) -> Bo
             tilted = abs(d[k]) < 1 - 1e-9
             side = ("right" if d[0] > 0 else "left", "back" if d[1] > 0 else "front",
                     "top" if d[2] > 0 else "under")[k]  # fmt: skip
-            names.append(f"{step}/{'slope' if tilted else side}")
+            names.append(face_name(step, "slope" if tilted else side))
         else:
-            names.append(f"{step}/wall")
+            names.append(face_name(step, "wall"))
     return Body(shape, tuple(names))
 
 

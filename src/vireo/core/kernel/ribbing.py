@@ -20,6 +20,7 @@ from vireo.core.kernel.profile import arrange, edge_of, outline_of
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.trim import split
 from vireo.core.kernel.wall import wall
+from vireo.core.naming.grammar import face_name
 
 Named = tuple[str, Curve2]
 
@@ -80,7 +81,7 @@ def ribbed(
     far = 2.0 * sum(b - a for a, b in zip(low, high, strict=True)) + 10.0 * thickness
     made = []
     for n, run in enumerate(runs):
-        name = f"{step}/{n}" if len(runs) > 1 else step
+        name = face_name(step, n) if len(runs) > 1 else step
         longer = _run_on(run, far)
         slab = (
             _standing(longer, frame, thickness, far, flip, name)
@@ -134,7 +135,7 @@ def _probe(
 def _between(
     body: Body, slab: Body, probe: tuple[float, float, float], far: float, name: str
 ) -> Body:
-    for solid, names in split(slab, [body.shape], f"{name}/seat", "the rib"):
+    for solid, names in split(slab, [body.shape], face_name(name, "seat"), "the rib"):
         within = BRepClass3d_SolidClassifier(solid)
         within.Perform(point(probe), 1e-7)
         if within.State() not in (TopAbs_IN, TopAbs_ON):

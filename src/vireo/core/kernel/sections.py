@@ -44,6 +44,7 @@ from vireo.core.kernel.gate import KernelTrouble, checked
 from vireo.core.kernel.measure import area_centre
 from vireo.core.kernel.shape import Body, Key, edges_of, faces_of
 from vireo.core.kernel.witness import unmet
+from vireo.core.naming.grammar import face_name, words_of
 
 
 @dataclass(frozen=True)
@@ -127,7 +128,7 @@ def eased_body(body: Body, start: End | None, end: End | None, what: str) -> Bod
         area_centre(f)
         for w in ("start", "end")
         for f, n in body.named_faces()
-        if n.endswith(f"/cap/{w}")
+        if words_of(n)[-2:] == ["cap", w]
     ]
     apart = math.dist(*centres)
     named: list[tuple[TopoDS_Face, str]] = []
@@ -216,13 +217,15 @@ def network(
     if not done:
         raise KernelTrouble("no skin follows these guides through all sections")
     side = BRepBuilderAPI_MakeFace(maker.Surface(), 1e-6).Face()
-    named = [(side, f"{step}/side")]
+    named = [(side, face_name(step, "side"))]
     rims = [e for e in edges_of(side) if not BRep_Tool.IsClosed_s(e, side)]
     for n, word in ((0, "start"), (-1, "end")):
         plane = BRep_Tool.Surface_s(caps[n])
         edge = min(rims, key=partial(_off, sections[n]))
         wire = BRepBuilderAPI_MakeWire(edge).Wire()
-        named.append((BRepBuilderAPI_MakeFace(plane, wire, True).Face(), f"{step}/cap/{word}"))
+        named.append(
+            (BRepBuilderAPI_MakeFace(plane, wire, True).Face(), face_name(step, "cap", word))
+        )
     return closed_body(named, "the loft", within)
 
 

@@ -55,6 +55,7 @@ from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, 
 from vireo.core.kernel.simplify import flattened
 from vireo.core.kernel.transform import Move
 from vireo.core.kernel.witness import unmet
+from vireo.core.naming.grammar import face_name
 
 Named = tuple[str, TopoDS_Edge]
 
@@ -251,18 +252,20 @@ def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step:
     if not path.closed:
         for cap, word in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
             for f in faces_of(cap):
-                named[Key(f)] = f"{step}/cap/{word}"
+                named[Key(f)] = face_name(step, "cap", word)
     for edge in edges_of(wire):
         for f in items(maker.Generated(edge)):
             for part in faces_of(f):
-                named[Key(part)] = (
-                    f"{step}/side/{roles.get(Key(edge), 'edge')}/{_beside(part, path)}"
+                named[Key(part)] = face_name(
+                    step, "side", roles.get(Key(edge), "edge"), _beside(part, path)
                 )
     if volume_of(shape) < 0.0:
         # Round a helix the kernel turns its solid inside out at some sizes.
         shape = shape.Reversed()
     shape = checked("the sweep", shape)
-    return Body(shape, tuple(named.get(Key(f), f"{step}/side/corner") for f in faces_of(shape)))
+    return Body(
+        shape, tuple(named.get(Key(f), face_name(step, "side", "corner")) for f in faces_of(shape))
+    )
 
 
 def _stations(path: Path, way: Way) -> list[tuple[Frame, float]]:
@@ -354,12 +357,12 @@ def _winding(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, ste
     for key, role in first.items():
         made = maker.GeneratedFace(key.shape)
         if made is not None and not made.IsNull():
-            named |= {Key(f): f"{step}/side/{role}" for f in faces_of(made)}
+            named |= {Key(f): face_name(step, "side", role) for f in faces_of(made)}
     for cap, word in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
         if cap is not None and not cap.IsNull():
-            named |= {Key(f): f"{step}/cap/{word}" for f in faces_of(cap)}
+            named |= {Key(f): face_name(step, "cap", word) for f in faces_of(cap)}
     shape = checked("the sweep", shape)
-    return Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape)))
+    return Body(shape, tuple(named.get(Key(f), face_name(step, "side")) for f in faces_of(shape)))
 
 
 def _even(curve: BRepAdaptor_CompCurve, count: int) -> list[float]:
@@ -620,12 +623,12 @@ def loft(
         made: TopoDS_Shape = maker.GeneratedFace(key.shape)
         if made is not None and not made.IsNull():
             for f in faces_of(made):
-                named[Key(f)] = f"{step}/side/{role}"
+                named[Key(f)] = face_name(step, "side", role)
     for cap, word in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
         if cap is not None and not cap.IsNull():
             for f in faces_of(cap):
-                named[Key(f)] = f"{step}/cap/{word}"
+                named[Key(f)] = face_name(step, "cap", word)
     shape = checked("the loft", shape)
-    body = Body(shape, tuple(named.get(Key(f), f"{step}/side") for f in faces_of(shape)))
+    body = Body(shape, tuple(named.get(Key(f), face_name(step, "side")) for f in faces_of(shape)))
     unmet(body, "the loft")
     return flattened(body)

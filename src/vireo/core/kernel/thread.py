@@ -37,6 +37,7 @@ from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.measure import roughly
 from vireo.core.kernel.place import point, to_place
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, solids_of
+from vireo.core.naming.grammar import face_name
 
 #: Height of the sharp triangle over the pitch.
 SHARP = math.sqrt(3.0) / 2.0
@@ -226,14 +227,17 @@ def _mirrored(body: Body) -> Body:
 def _moved(body: Body, move: gp_Trsf, mark: str = "") -> Body:
     maker = BRepBuilderAPI_Transform(body.shape, move, True, False)
     shape = maker.Shape()
-    names = {Key(maker.ModifiedShape(f)): mark + n for f, n in body.named_faces()}
+    names = {
+        Key(maker.ModifiedShape(f)): face_name(mark, n) if mark else n
+        for f, n in body.named_faces()
+    }
     return Body(shape, tuple(names[Key(f)] for f in faces_of(shape)))
 
 
 def tool(form: Form, frame: Frame, low: float, high: float, name: str) -> Body:
     """The cutter between two heights of a frame whose z is the axis; faces ``<name>/<role>``."""
     start = Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z)
-    return _moved(cutter(form, round(high - low, 9)), to_place(start), f"{name}/")
+    return _moved(cutter(form, round(high - low, 9)), to_place(start), name)
 
 
 def room_beyond(body: Body, form: Form, frame: Frame, at: float, way: float) -> float:

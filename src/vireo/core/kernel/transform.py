@@ -15,6 +15,7 @@ from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.place import direction, point, to_place
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of, unwrap
 from vireo.core.kernel.witness import budget
+from vireo.core.naming.grammar import face_name
 
 
 class Move:
@@ -98,7 +99,7 @@ def carried(body: Body, move: Move, mark: str = "") -> Body:
     else:
         shape = checked("the copy", maker.Shape())
     table = {
-        Key(maker.ModifiedShape(face)): (f"{mark}/{name}" if mark else name)
+        Key(maker.ModifiedShape(face)): (face_name(mark, name) if mark else name)
         for face, name in body.named_faces()
     }
     return Body(shape, tuple(table[Key(f)] for f in faces_of(shape)))

@@ -23,6 +23,7 @@ from vireo.core.kernel.outline import placed_edge
 from vireo.core.kernel.place import axes
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, solids_of
 from vireo.core.kernel.witness import budget
+from vireo.core.naming.grammar import answers
 
 
 def run_on(face: TopoDS_Face) -> TopoDS_Shape:
@@ -112,7 +113,7 @@ def stopped(body: Body, tools: Sequence[TopoDS_Shape], start: str, end: str, wha
     kept = [
         (solid, names)
         for solid, names in split(body, tools, end, what)
-        if any(start in n.split("&") for n in names)
+        if any(answers(n, start) for n in names)
     ]
     if not kept:
         raise KernelTrouble(f"{what} has nothing left before what it should stop at")

@@ -39,6 +39,7 @@ from vireo.core.kernel.profile import (
     wires_of,
 )
 from vireo.core.kernel.shape import Key, edges_of, items
+from vireo.core.naming.grammar import face_name
 
 Named = tuple[str, Curve2]
 
@@ -275,10 +276,10 @@ def _straight(run: Sequence[Named], left: float, right: float, caps: Caps, n: in
     named: list[tuple[str, Curve2]] = []
     for a, b in itertools.pairwise(places):
         id = owner(a, b)
-        named.append((f"{id}/right", Line2(at(a, -right), at(b, -right))))
-        named.append((f"{id}/left", Line2(at(b, left), at(a, left))))
+        named.append((face_name(id, "right"), Line2(at(a, -right), at(b, -right))))
+        named.append((face_name(id, "left"), Line2(at(b, left), at(a, left))))
     for end, along, turn in ((1, high, 0.0), (0, low, math.pi)):
-        role = f"end/{n}.{end}" if n else f"end/{end}"
+        role = face_name("end", f"{n}.{end}") if n else face_name("end", end)
         first = math.dist(at(along, 0.0), _run_ends(run)[0]) < 10 * JOIN
         if caps[0 if first else 1]:
             centre = at(along, 0.5 * (left - right))
@@ -325,7 +326,7 @@ def _beside(
 ) -> tuple[TopoDS_Wire, dict[Key, str]]:
     """The wire moved sideways; for open ones to the left of the walk, round closed ones outwards."""
     if abs(by) < 1e-9:
-        return wire, {Key(e): f"{id}/{role}" for id, e in edges}
+        return wire, {Key(e): face_name(id, role) for id, e in edges}
     maker = BRepOffsetAPI_MakeOffset(wire, GeomAbs_JoinType.GeomAbs_Intersection, open_)
     maker.Perform(by)
     shape = maker.Shape() if maker.IsDone() else None
@@ -337,7 +338,9 @@ def _beside(
             walk.Next()
     if len(wires) != 1:
         raise KernelTrouble(f"a wall {abs(by):g} mm to this side does not fit inside the bends")
-    roles = {Key(made): f"{id}/{role}" for id, e in edges for made in items(maker.Generated(e))}
+    roles = {
+        Key(made): face_name(id, role) for id, e in edges for made in items(maker.Generated(e))
+    }
     return wires[0], roles
 
 
@@ -394,7 +397,7 @@ def _open(run: Sequence[Named], left: float, right: float, caps: Caps, n: int) -
     face = upward(BRepBuilderAPI_MakeFace(gp_Pln(), rim, True).Face())
     named = {**roles, **more}
     for k, cap in enumerate(closing):
-        named[Key(cap)] = f"end/{n}.{k}" if n else f"end/{k}"
+        named[Key(cap)] = face_name("end", f"{n}.{k}") if n else face_name("end", k)
     # The rim may hold copies of what went in: those are found by where they are.
     known = [(key.shape, role) for key, role in named.items()]
     for e in edges_of(face):

@@ -27,6 +27,7 @@ from vireo.core.kernel.place import direction, point
 from vireo.core.kernel.profile import Outline, wires_of
 from vireo.core.kernel.sections import closed_body, ordered
 from vireo.core.kernel.shape import Body, Key
+from vireo.core.naming.grammar import face_name
 
 
 def cylinder_of(face: TopoDS_Face) -> tuple[Triple, Triple, float]:
@@ -106,12 +107,12 @@ def wound(
                 rims[r].append(maker.Wire())
             for edge, a, b in zip(ordered(wire), built[low], built[high], strict=True):
                 role = outline.roles.get(Key(edge), "edge")
-                named.append((BRepFill.Face_s(a, b), f"{step}/side/{role}"))
+                named.append((BRepFill.Face_s(a, b), face_name(step, "side", role)))
         for r, word in ((low, "inner"), (high, "outer")):
             cap = BRepBuilderAPI_MakeFace(skins[r], rims[r][0], True)
             for hole in rims[r][1:]:
                 cap.Add(hole)
             if not cap.IsDone():
                 raise KernelTrouble("the wound outline bounds no face")
-            named.append((cap.Face(), f"{step}/cap/{word}"))
+            named.append((cap.Face(), face_name(step, "cap", word)))
     return closed_body(named, "the wound outline", 1e-4)

@@ -21,6 +21,7 @@ from numpy.typing import NDArray
 from vireo.core.assembly.mechanism import Mechanism
 from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.solver import solve
+from vireo.core.quantity import ANGLE
 from vireo.core.trouble import Trouble
 
 #: A pose is refined until nothing moves further than this (mm).
@@ -213,6 +214,7 @@ def sweep(
     mechanism: Mechanism,
     runners: Sequence[Runner],
     pair: str,
+    coordinate: str,
     start: float,
     end: float,
     steps: int,
@@ -221,14 +223,14 @@ def sweep(
     joined: Callable[[str, str], bool] = lambda a, b: False,
     progress: Callable[[float, str], None] = lambda share, stage: None,
 ) -> Sweep:
-    """Drive joint `pair` from `start` to `end` (rad or mm).
+    """Drive a coordinate of joint `pair` from `start` to `end` (rad or mm).
 
     Triangles only suspect: `truth` decides what two leaves really share at given poses. Pairs
     that touch at the start without overlapping stay under watch, as do those for which `joined`
     holds and whose overlap there is a fit. Raises MotionTrouble when the mechanism cannot stand
     at the start.
     """
-    first = solve(mechanism.with_value(pair, start), diagnose=False)
+    first = solve(mechanism.with_value(pair, coordinate, start), diagnose=False)
     if not first.holds:
         raise MotionTrouble("the mechanism cannot stand where the motion begins")
     scene = _Scene(runners)
@@ -260,7 +262,9 @@ def sweep(
     found.values, found.poses = [start], [first.poses]
 
     def pose_at(value: float, near: Sequence[Pose]) -> list[Pose] | None:
-        solution = solve(mechanism.with_poses(near).with_value(pair, value), diagnose=False)
+        solution = solve(
+            mechanism.with_poses(near).with_value(pair, coordinate, value), diagnose=False
+        )
         return solution.poses if solution.holds else None
 
     def meeting(poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> tuple[int, int] | None:
@@ -337,7 +341,8 @@ def sweep(
         half = advance(a, 0.5 * (a[0] + b), depth + 1)
         return advance(half, b, depth + 1) if half is not None else None
 
-    if any(p.id == pair and p.kind == "revolute" for p in mechanism.pairs):
+    driven = mechanism.pair(pair)
+    if driven and (c := driven.joint.coordinate(coordinate)) and c.dimension == ANGLE:
         # A whole turn at once would look like none.
         steps = max(steps, math.ceil(abs(end - start) / WIDEST))
     for k in range(1, steps + 1):

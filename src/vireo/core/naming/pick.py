@@ -14,6 +14,7 @@ from typing import Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from vireo.core.naming.grammar import meeting, parts_of
 from vireo.core.naming.topology import Topology, Triple
 
 #: A set is a pick that stands for many: its name is the step that gathers them.
@@ -89,7 +90,7 @@ def make_pick(topology: Topology, body: str, kind: PickKind, index: int) -> Pick
 
 def _parts(name: tuple[str, ...]) -> tuple[frozenset[str], ...]:
     """A face grown from several merged ones is called ``a&b`` and answers to both."""
-    return tuple(frozenset(n.split("&")) for n in name)
+    return tuple(frozenset(parts_of(n)) for n in name)
 
 
 def _answers(wanted: tuple[frozenset[str], ...], has: tuple[frozenset[str], ...]) -> bool:
@@ -169,10 +170,10 @@ def swaps(old: Pick, new: Pick) -> dict[str, str]:
 
 def like(pick: Pick, changes: Mapping[str, str], topology: Topology) -> int | None:
     """What a lost pick stands for once face names are swapped; None unless that is one thing."""
-    name = tuple(sorted(changes.get(n, n) for n in pick.name))
-    if name == tuple(sorted(pick.name)):
+    name = meeting(changes.get(n, n) for n in pick.name)
+    if name == meeting(pick.name):
         return None
-    around = tuple(tuple(sorted(changes.get(n, n) for n in g)) for g in pick.witness.around)
+    around = tuple(meeting(changes.get(n, n) for n in g) for g in pick.witness.around)
     found = resolve(
         pick.model_copy(
             update={"name": name, "witness": pick.witness.model_copy(update={"around": around})}

@@ -5,6 +5,8 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from functools import cached_property
 
+from vireo.core.naming.grammar import meeting
+
 Triple = tuple[float, float, float]
 
 
@@ -62,14 +64,14 @@ class Topology:
 
     def edge_name(self, index: int) -> tuple[str, ...]:
         """The names of the faces an edge bounds, sorted: its own name."""
-        return tuple(sorted(self.faces[f].name for f in self.edges[index].faces))
+        return meeting(self.faces[f].name for f in self.edges[index].faces)
 
     def vertex_name(self, index: int) -> tuple[str, ...]:
-        return tuple(sorted(self.faces[f].name for f in self.vertices[index].faces))
+        return meeting(self.faces[f].name for f in self.vertices[index].faces)
 
     def end_names(self, index: int) -> tuple[tuple[str, ...], ...]:
         """For each end of an edge the faces that meet there: the first tie-break."""
         return tuple(sorted(self.vertex_name(v) for v in self.edges[index].ends))
 
     def neighbour_names(self, index: int) -> tuple[str, ...]:
-        return tuple(sorted(self.faces[n].name for n in self.faces[index].neighbours))
+        return meeting(self.faces[n].name for n in self.faces[index].neighbours)

@@ -5,39 +5,33 @@ from __future__ import annotations
 import logging
 import time
 from collections.abc import Callable, Mapping
-from dataclasses import asdict
 from functools import partial
 from typing import Any
 
 from pydantic import ValidationError
 
-from vireo.core.documents.model import Part, Step
-from vireo.core.kernel.measure import mass_properties
-from vireo.core.kernel.shape import KERNEL_VERSION
+from vireo.core.declared.step import StepKind, kind_called
+from vireo.core.digest import digest
+from vireo.core.documents.kinds.part import Part, Step
+from vireo.core.kernel.shape import KERNEL_VERSION, Body
 from vireo.core.material import PLAIN, Material
+from vireo.core.naming.grammar import all_parts
 from vireo.core.part.cache import Cache, Gone
-from vireo.core.part.context import (
-    Again,
-    Context,
-    Held,
-    KeptDeed,
-    OtherBody,
-    Outcome,
-    Repick,
-    State,
-    digest,
-)
-from vireo.core.part.datum import Datum, Dressed, Mark, Rule
+from vireo.core.part.context import Context
+from vireo.core.part.datum import Dressed, Mark
 from vireo.core.part.fitting import Search, searching
-from vireo.core.part.kind import StepKind, kind_called
 from vireo.core.part.paints import painted_faces
 from vireo.core.part.picking import repicked
+from vireo.core.part.products.dress import DRESSES
+from vireo.core.part.products.kind import all_products
+from vireo.core.part.products.marks import MARKS
+from vireo.core.part.products.numbers import NUMBERS
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.report import PartBuild, StepReport
 from vireo.core.part.sets import expanded
-from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.state import Again, OtherBody, Repick, State
 from vireo.core.part.values import dimensions, field_values, names_used, plain_fields
 from vireo.core.quantity import (
-    DIMENSIONS,
     Evaluated,
     Quantity,
     evaluate_parameters,
@@ -114,11 +108,10 @@ class Builder:
     ) -> PartBuild:
         parameters = evaluate_parameters(part.parameters)
         names = {n: e.value for n, e in parameters.items() if e.value is not None}
-        masses: dict[str, dict[str, Any]] = {}
 
         def is_tool(body: str) -> bool:
             said = part.look(body).tool
-            return state.made.dress.get(body, Dressed()).tool if said is None else said
+            return state.of(DRESSES).get(body, Dressed()).tool if said is None else said
 
         def weight(body: str) -> float:
             """Grams: its own mass, else volume by the density of its material, or of the part's;
@@ -127,7 +120,9 @@ class Builder:
                 return 0.0
             look = part.look(body)
             material = materials.get(look.material or part.material)
-            grams = masses[body]["volume"] * (material.density if material else 0.0) * 1e-6
+            grams = (
+                state.bodies[body].told["volume"] * (material.density if material else 0.0) * 1e-6
+            )
             return look.mass if look.mass is not None else grams
 
         state = State(other=self._other, weigh=weight)
@@ -147,15 +142,15 @@ class Builder:
                 continue
             started = time.perf_counter()
             state.titles[step.id] = (step.kind, step.name)
-            self._step(index, step, state, names, masses, report, trust)
-            for name, value in report.numbers.items():
+            self._step(index, step, state, names, report, trust)
+            for name, value in (report.made(NUMBERS) or {}).items():
                 if name in names:
                     text = f"there is a number {name} already: give this one another name"
                     _fail(report, state, step, Report(code="step", text=text, where=["field:name"]))
                 else:
                     names[name] = value
             report.seconds = time.perf_counter() - started
-            volume = sum(masses[b]["volume"] for b in state.bodies if not is_tool(b))
+            volume = sum(h.told["volume"] for b, h in state.bodies.items() if not is_tool(b))
             heavy = sum(weight(b) for b in state.bodies)
             report.volume, report.mass, report.change = volume, heavy, heavy - mass
             report.bodies = list(state.bodies)
@@ -166,9 +161,9 @@ class Builder:
         for id, held in state.bodies.items():
             look = part.look(id)
             material = materials.get(look.material or part.material)
-            dress = state.made.dress.get(id, Dressed())
+            dress = state.of(DRESSES).get(id, Dressed())
             bodies[id] = {
-                "key": held.key, **masses[id], "mass": weight(id),
+                "key": held.key, **held.told, "mass": weight(id),
                 "name": look.name or dress.name or part.body_name(id),
                 "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
                 "opacity": min(look.opacity, _SEEN_THROUGH) if is_tool(id) else look.opacity,
@@ -177,7 +172,7 @@ class Builder:
         found = self._whole(state, reports, parameters, bodies)
         found.paints, found.lost_paints = painted_faces(part, state)
         for id, held in state.bodies.items():
-            look, dress = part.look(id), state.made.dress.get(id, Dressed())
+            look, dress = part.look(id), state.of(DRESSES).get(id, Dressed())
             paints = found.paints.get(id)
             called = held.load().names if paints else ()
             found.dresses[id] = Dressed(
@@ -220,7 +215,6 @@ class Builder:
         step: Step,
         state: State,
         names: Mapping[str, Quantity],
-        masses: dict[str, dict[str, Any]],
         report: StepReport,
         trust: bool,
     ) -> None:
@@ -253,7 +247,7 @@ class Builder:
             for trace in self.cache.traces(key):
                 if all(state.key_of(r) == k for r, k in trace["reads"].items()):
                     report.kept = True
-                    self._apply(trace["record"], step, state, masses, report)
+                    self._apply(trace["record"], step, state, report)
                     again(digest([key, trace["reads"]]))
                     return
         if self.on_step:
@@ -279,7 +273,7 @@ class Builder:
         # Without its search the answer is not whole: another build looks again.
         if not search.skipped:
             self.cache.keep_trace(key, {"reads": ctx.reads, "record": record})
-        self._apply(record, step, state, masses, report)
+        self._apply(record, step, state, report)
         again(digest([key, ctx.reads]))
 
     def _again(
@@ -313,92 +307,44 @@ class Builder:
 
         return note
 
-    def _record(self, key: str, reads: dict[str, str | None], outcome: Any) -> dict[str, Any]:
-        bodies: dict[str, Any] = {}
-        for id, body in outcome.bodies.items():
-            if body is None:
-                bodies[id] = None
-                continue
-            body_key = digest([key, reads, id])
-            self.cache.keep_body(body_key, body)
-            mass = mass_properties(body)
-            bodies[id] = {
-                "key": body_key,
-                "volume": mass.volume,
-                "area": mass.area,
-                "centre": list(mass.centre),
-                "inertia": mass.inertia.tolist(),
-            }
-        deeds = []
-        for n, deed in enumerate(outcome.deeds):
-            keys = [digest([key, reads, "tool", n, k]) for k in range(len(deed.tools))]
-            for tool_key, tool in zip(keys, deed.tools, strict=True):
-                self.cache.keep_body(tool_key, tool)
-            deeds.append([deed.operation, keys, list(deed.bodies)])
-        return {
-            "bodies": bodies,
-            "deeds": deeds,
-            "sketch": outcome.sketch.to_json() if outcome.sketch else None,
-            "datum": outcome.datum.to_json() if outcome.datum else None,
-            "group": outcome.group.model_dump(mode="json") if outcome.group else None,
-            "marks": [m.to_json() for m in outcome.marks],
-            "dress": {id: asdict(d) for id, d in outcome.dress.items()},
-            "notes": [n.model_dump() for n in outcome.notes],
-            "numbers": {n: [q.value, q.dimension.name] for n, q in outcome.numbers.items()},
-        }
+    def _record(self, key: str, reads: dict[str, str | None], outcome: Outcome) -> dict[str, Any]:
+        keeper = _Shapes(self.cache, [key, reads])
+        return {p.word: p.record(outcome.of(p), keeper) for p in all_products()}
 
-    def _apply(
-        self,
-        record: dict[str, Any],
-        step: Step,
-        state: State,
-        masses: dict[str, dict[str, Any]],
-        report: StepReport,
-    ) -> None:
+    def _apply(self, record: dict[str, Any], step: Step, state: State, report: StepReport) -> None:
         if record.get("error"):
             _fail(report, state, step, Report.model_validate(record["error"]))
             return
-        whole = next((id for id, made in record["bodies"].items() if made is not None), None)
-        for id, made in record["bodies"].items():
-            if made is None:
-                state.bodies.pop(id, None)
-                if whole is not None:
-                    state.absorbed[id] = whole
-                continue
-            state.bodies[id] = Held(made["key"], partial(self.cache.body, made["key"]))
-            masses[id] = {k: v for k, v in made.items() if k != "key"}
-        if record["deeds"]:
-            state.deeds[step.id] = [
-                KeptDeed(done, tuple(Held(k, partial(self.cache.body, k)) for k in keys), tuple(on))
-                for done, keys, on in record["deeds"]
-            ]
-        if record["sketch"]:
-            sketch = SketchData.from_json({**record["sketch"], "name": step.name})
-            state.sketches[step.id] = sketch
-            report.sketch = sketch
-        if record["datum"]:
-            state.made.datums[step.id] = report.datum = Datum.from_json(record["datum"])
-        if record["group"]:
-            state.made.sets[step.id] = report.group = Rule.model_validate(record["group"])
-        if record["marks"]:
-            state.made.marks[step.id] = tuple(Mark.from_json(m) for m in record["marks"])
-        state.made.dress |= {id: Dressed(**d) for id, d in record.get("dress", {}).items()}
+        keeper = _Shapes(self.cache, [])
+        for product in all_products():
+            # A product that came since is none of a record kept before.
+            if product.word in record:
+                product.put(record[product.word], step.id, state, report, keeper)
         report.counted = tuple(record["counted"])
-        report.notes = [Report.model_validate(n) for n in record["notes"]]
-        report.numbers = {
-            n: Quantity(v, DIMENSIONS[word]) for n, (v, word) in record.get("numbers", {}).items()
-        }
+
+
+class _Shapes:
+    """Keeps the shapes of one step in the cache (`products.kind.Keeper`)."""
+
+    def __init__(self, cache: Cache, of: list[Any]) -> None:
+        self._cache, self._of = cache, of
+
+    def keep(self, body: Body, *which: str | int) -> str:
+        key = digest([*self._of, *which])
+        self._cache.keep_body(key, body)
+        return key
+
+    def load(self, key: str) -> Callable[[], Body]:
+        return partial(self._cache.body, key)
 
 
 def _marks(state: State) -> dict[str, list[Mark]]:
-    if not state.made.marks:
+    if not state.of(MARKS):
         return {}
-    there = {
-        part for held in state.bodies.values() for n in held.load().names for part in n.split("&")
-    }
+    there = {part for held in state.bodies.values() for part in all_parts(held.load().names)}
     kept = {
         id: [m for m in marks if not m.faces or there & set(m.faces)]
-        for id, marks in state.made.marks.items()
+        for id, marks in state.of(MARKS).items()
     }
     return {id: marks for id, marks in kept.items() if marks}
 

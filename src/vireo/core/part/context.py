@@ -1,4 +1,4 @@
-"""What a step may read while it builds, and what it hands back.
+"""What a step may read while it builds.
 
 Every read is recorded with the content key of what was read: that is how a change re-runs
 only the steps that depend on it, whatever their position.
@@ -6,204 +6,35 @@ only the steps that depend on it, whatever their position.
 
 from __future__ import annotations
 
-import hashlib
-import json
 import secrets
 from collections.abc import Callable, Iterable, Mapping, Sequence
-from dataclasses import dataclass, field
 from functools import partial
-from typing import Any, Literal
+from typing import Any
 
-from vireo.core.geometry import Frame
-from vireo.core.kernel.measure import topology_of
+from vireo.core.declared.fields import RegionPick
+from vireo.core.geometry import Frame, plane_frame
 from vireo.core.kernel.outlines import bounded_by
 from vireo.core.kernel.profile import Arrangement, Region, arrange, inside
 from vireo.core.kernel.shape import Body
-from vireo.core.lately import Lately
 from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
-from vireo.core.part.datum import Datum, Dressed, Made, Mark, Rule
-from vireo.core.part.fields import RegionPick
+from vireo.core.naming.grammar import behind, maker_of, makers_of, marks_of
+from vireo.core.part.datum import Datum, Dressed, Rule
+from vireo.core.part.products.bodies import BODIES
+from vireo.core.part.products.datum import DATUMS
+from vireo.core.part.products.deeds import DEEDS, Deed
+from vireo.core.part.products.group import SETS
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.products.sketch import SKETCHES
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import Quantity
-from vireo.core.trouble import Candidate, Lost, Offer, Report, Trouble
+from vireo.core.part.state import Again, Held, State, topology_by_key
+from vireo.core.part.trouble import LostPick, StepTrouble
+from vireo.core.trouble import Candidate, Lost, Offer
 
-
-def digest(data: Any) -> str:
-    """Content key of plain JSON data."""
-    text = json.dumps(data, sort_keys=True, separators=(",", ":"))
-    return hashlib.sha256(text.encode()).hexdigest()[:32]
+__all__ = ["Context", "LostPick", "Outcome", "StepTrouble"]
 
 
 def _itself(body: Body) -> Body:
     return body
-
-
-class StepTrouble(Trouble):
-    """The step cannot be built as asked."""
-
-    code = "step"
-
-
-class LostPick(StepTrouble):
-    """A pick no longer stands for anything; nothing was put in its place."""
-
-    code = "lost_pick"
-    lost: Lost | None = None
-
-    def report(self) -> Report:
-        return super().report().model_copy(update={"lost": self.lost})
-
-
-Done = Literal["new", "add", "cut", "overlap"]
-
-
-@dataclass(frozen=True)
-class Deed:
-    """A shape made a body of its own, or put into bodies: which those are, by id."""
-
-    operation: Done
-    tools: tuple[Body, ...]
-    bodies: tuple[str, ...]
-
-
-@dataclass(frozen=True)
-class KeptDeed:
-    """A deed as it stands between steps."""
-
-    operation: Done
-    tools: tuple[Held, ...]
-    bodies: tuple[str, ...]
-
-    @property
-    def key(self) -> list[Any]:
-        return [self.operation, *(t.key for t in self.tools), list(self.bodies)]
-
-    def load(self) -> Deed:
-        return Deed(self.operation, tuple(t.load() for t in self.tools), self.bodies)
-
-
-@dataclass
-class Outcome:
-    """What a step made: bodies by id (None removes one), a sketch, and notes to show."""
-
-    bodies: dict[str, Body | None] = field(default_factory=dict)
-    sketch: SketchData | None = None
-    notes: list[Report] = field(default_factory=list)
-    #: What it did with shapes of its own, in order, to be done again elsewhere by copies.
-    deeds: list[Deed] = field(default_factory=list)
-    #: A place, a group or drawn threads to refer to.
-    datum: Datum | None = None
-    group: Rule | None = None
-    marks: list[Mark] = field(default_factory=list)
-    #: How bodies look where something else than their material says so.
-    dress: dict[str, Dressed] = field(default_factory=dict)
-    #: Numbers it read off, by the names later formulas use.
-    numbers: dict[str, Quantity] = field(default_factory=dict)
-
-
-@dataclass
-class Held:
-    """A body as it stands between steps: its content key, loaded only when it is needed."""
-
-    key: str
-    load: Callable[[], Body]
-
-
-@dataclass(frozen=True)
-class OtherBody:
-    """A body of another part, and how it is dressed there."""
-
-    held: Held
-    dress: Dressed
-
-    @property
-    def key(self) -> list[Any]:
-        faces = sorted(self.dress.faces.items())
-        return [self.held.key, self.dress.name, self.dress.colour, faces, self.dress.tool]
-
-
-@dataclass
-class Again:
-    """How a step was built: its content key with what it read, building it with other values
-    (mm, rad), and doing it again on bodies as they stand, under another mark, with its picks
-    changed. `works_on` names the fields whose picks it treats."""
-
-    key: str
-    values: Mapping[str, float]
-    dimensions: Mapping[str, str]
-    build: Callable[[Mapping[str, float]], Outcome]
-    before: State
-    works_on: tuple[str, ...]
-    redo: Callable[[State, str, Repick, Mapping[str, float]], Outcome]
-
-
-#: What a pick of a field stands for elsewhere; None where it is not among what is copied.
-Repick = Callable[[Pick, str], Pick | None]
-
-
-@dataclass
-class State:
-    """What the steps so far have made."""
-
-    bodies: dict[str, Held] = field(default_factory=dict)
-    sketches: dict[str, SketchData] = field(default_factory=dict)
-    #: What steps did with shapes of their own.
-    deeds: dict[str, list[KeptDeed]] = field(default_factory=dict)
-    #: Bodies that became part of another, with that.
-    absorbed: dict[str, str] = field(default_factory=dict)
-    #: Steps that failed, with their names, for messages of those that need them.
-    failed: dict[str, str] = field(default_factory=dict)
-    made: Made = field(default_factory=Made)
-    #: What steps were built with, to be built again with other numbers.
-    again: dict[str, Again] = field(default_factory=dict)
-    #: Kind and name of the steps so far.
-    titles: dict[str, tuple[str, str]] = field(default_factory=dict)
-    #: Bodies of another part by its document's id, or why there are none.
-    other: Callable[[str], Mapping[str, OtherBody] | str] | None = None
-    #: Mass of a body as it stands (g): its own, or by its material.
-    weigh: Callable[[str], float] = lambda body: 0.0
-
-    def copy(self) -> State:
-        """As it stands now, for a step to be built again later."""
-        return State(
-            dict(self.bodies), dict(self.sketches), dict(self.deeds), dict(self.absorbed),
-            dict(self.failed), self.made.copy(), dict(self.again), dict(self.titles), self.other,
-            self.weigh,
-        )  # fmt: skip
-
-    def key_of(self, ref: str) -> str | None:
-        kind, _, id = ref.partition(":")
-        if kind == "bodies":
-            return digest(list(self.bodies))
-        if kind == "body":
-            return self.bodies[id].key if id in self.bodies else None
-        if kind == "weight":
-            return repr(self.weigh(id)) if id in self.bodies else None
-        if kind == "deeds":
-            done = self.deeds.get(id)
-            return digest([d.key for d in done]) if done else None
-        if kind == "absorbed":
-            return self.absorbed.get(id)
-        if kind == "datum":
-            datum = self.made.datums.get(id)
-            return digest(datum.to_json()) if datum else None
-        if kind == "set":
-            rule = self.made.sets.get(id)
-            return digest(rule.model_dump(mode="json")) if rule else None
-        if kind == "again":
-            return self.again[id].key if id in self.again else None
-        if kind == "other":
-            found = self.other(id) if self.other else ""
-            return digest(found if isinstance(found, str) else {b: o.key for b, o in found.items()})
-        return self.sketches[id].key if id in self.sketches else None
-
-
-_TOPOLOGIES = Lately[str, Topology](256)
-
-
-def topology_by_key(key: str, body: Body) -> Topology:
-    """What a body's faces and edges are, worked out once per content key."""
-    return _TOPOLOGIES.get(key, lambda: topology_of(body))
 
 
 class Context:
@@ -250,7 +81,7 @@ class Context:
     def body(self, id: str) -> Body:
         self._read(f"body:{id}")
         if id not in self._state.bodies:
-            raise StepTrouble(f"{_missing(self._state, id[2:], 'body')}")
+            raise StepTrouble(f"{_missing(self._state, id, 'body')}")
         return self._state.bodies[id].load()
 
     def weight(self, id: str) -> float:
@@ -267,7 +98,7 @@ class Context:
         self._read(f"deeds:{id}")
         if id in self._state.failed:
             raise StepTrouble(_missing(self._state, id, "step"), [f"step:{id}"])
-        return [d.load() for d in self._state.deeds.get(id, [])]
+        return [d.load() for d in self._state.of(DEEDS).get(id, [])]
 
     def again(self, id: str) -> Again | None:
         """How an earlier step that treats picks was built; None for one that cannot be redone."""
@@ -279,9 +110,9 @@ class Context:
         """The body another has become part of, itself when it stands."""
         while body not in self._state.bodies:
             self._read(f"absorbed:{body}")
-            if body not in self._state.absorbed:
+            if body not in self._state.of(BODIES):
                 break
-            body = self._state.absorbed[body]
+            body = self._state.of(BODIES)[body]
         return body
 
     def working(self, bodies: Mapping[str, Body]) -> State:
@@ -297,13 +128,13 @@ class Context:
 
     def body_title(self, id: str) -> str:
         """What a body is called after the step it came from."""
-        return self.title(id[2:].split("_", maxsplit=1)[0])
+        return self.title(maker_of(id))
 
     def varied(self, id: str, values: Mapping[str, float]) -> list[Deed]:
         """What an earlier step would have done with other numbers (mm, rad)."""
         self.deeds(id)
         self._read(f"again:{id}")
-        return self._state.again[id].build({**self._state.again[id].values, **values}).deeds
+        return self._state.again[id].build({**self._state.again[id].values, **values}).of(DEEDS)
 
     def values_of(self, id: str) -> Mapping[str, float]:
         """The numbers an earlier step was built with."""
@@ -315,28 +146,28 @@ class Context:
 
     def steps_of(self, names: Iterable[str], kinds: Sequence[str]) -> list[tuple[str, str]]:
         """Ids and names of the earlier steps of some kinds that made faces so named."""
-        made = {piece.split("/")[0] for n in names for piece in n.split("&")}
+        made = makers_of(names)
         titles = self._state.titles
         return [(id, titles[id][1]) for id in titles if id in made and titles[id][0] in kinds]
 
     def datum(self, id: str) -> Datum:
         self._read(f"datum:{id}")
-        if id not in self._state.made.datums:
+        if id not in self._state.of(DATUMS):
             raise StepTrouble(_missing(self._state, id, "reference"), [f"step:{id}"])
-        return self._state.made.datums[id]
+        return self._state.of(DATUMS)[id]
 
     def rule(self, id: str) -> Rule:
         """What belongs to a set. Raises LostPick when it is gone."""
         self._read(f"set:{id}")
-        if id not in self._state.made.sets:
+        if id not in self._state.of(SETS):
             raise LostPick(_missing(self._state, id, "set"), [f"step:{id}"])
-        return self._state.made.sets[id]
+        return self._state.of(SETS)[id]
 
     def sketch(self, id: str) -> SketchData:
         self._read(f"sketch:{id}")
-        if id not in self._state.sketches:
+        if id not in self._state.of(SKETCHES):
             raise StepTrouble(_missing(self._state, id, "sketch"), [f"step:{id}"])
-        return self._state.sketches[id]
+        return self._state.of(SKETCHES)[id]
 
     def arrangement(self, id: str) -> Arrangement:
         return arrange(self.sketch(id).curves)
@@ -366,7 +197,7 @@ class Context:
             raise LostPick("a set cannot be used here: one thing is wanted", [f"field:{field}"])
         if pick.body not in self._state.bodies:
             self._read(f"body:{pick.body}")
-            missing = _missing(self._state, pick.body[2:], "body")
+            missing = _missing(self._state, pick.body, "body")
             raise LostPick(f"the picked {pick.kind} is lost: {missing}", [f"step:{self.step}"])
         topology = self.topology(pick.body)
         found = resolve(pick, topology)
@@ -459,8 +290,6 @@ class Context:
 
     def frame_of_face(self, pick: Pick, field: str, picks: Sequence[Pick] = ()) -> Frame:
         """The frame of a planar face. Raises StepTrouble for any other face."""
-        from vireo.core.geometry import plane_frame
-
         index, topology = self.find(pick, field, picks)
         face = topology.faces[index]
         if face.kind != "plane" or face.direction is None:
@@ -469,9 +298,9 @@ class Context:
 
 
 def _missing(state: State, id: str, what: str) -> str:
-    if id in state.failed:
-        return f"it needs {state.failed[id]}, which did not build"
-    maker, *rest = id.split("_")
+    if (own := behind(id)) in state.failed:
+        return f"it needs {state.failed[own]}, which did not build"
+    maker, *rest = marks_of(id)
     title = state.titles.get(maker, ("", ""))[1] or state.failed.get(maker, "")
     if not title:
         return f"its {what} is not there at this place in the build list"

@@ -8,24 +8,20 @@ from dataclasses import dataclass, field
 from functools import partial
 from typing import Any, Literal
 
+from vireo.core.declared import fields as f
 from vireo.core.geometry import Triple
 from vireo.core.kernel.boolean import Nothing, NothingLeft, Operation, combine
 from vireo.core.kernel.shape import Body, Key, faces_of, solids_of
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.naming import Pick, Topology, geometry_of, make_pick
+from vireo.core.naming.grammar import all_parts, behind, body_name, face_name, makers_of, under
 from vireo.core.naming.pick import PickKind
-from vireo.core.part import fields as f
-from vireo.core.part.context import (
-    Again,
-    Context,
-    Deed,
-    LostPick,
-    Outcome,
-    State,
-    StepTrouble,
-    topology_by_key,
-)
+from vireo.core.part.context import Context
 from vireo.core.part.places import number
+from vireo.core.part.products.deeds import Deed
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.state import Again, State, topology_by_key
+from vireo.core.part.trouble import LostPick, StepTrouble
 from vireo.core.quantity import DIMENSIONS
 from vireo.core.trouble import Offer, Report, Trouble
 
@@ -139,14 +135,13 @@ def _done_again(
         for place in places:
             own = _varied(grown, place.steps, ctx)[n] if grown else deed
             tools[place.index] = [
-                carried(t, place.move, f"{ctx.step}/{place.index}") for t in own.tools
+                carried(t, place.move, face_name(ctx.step, place.index)) for t in own.tools
             ]
         if deed.operation == "new":
             for place in places:
                 for k, (body, tool) in enumerate(zip(deed.bodies, tools[place.index], strict=True)):
-                    suffix = f"_{id}" if len(work.own) and _taken(work, place.index) else ""
-                    more = f"_{k}" if k else ""
-                    new = f"b_{ctx.step}_{place.index}{suffix}{more}"
+                    whose = id if len(work.own) and _taken(work, place.index) else ""
+                    new = body_name(ctx.step, place.index, whose, k or "")
                     work.bodies[new] = tool
                     work.own[body, place.index] = new
                     made.append(Deed("new", (tool,), (new,)))
@@ -221,8 +216,7 @@ _MISSED: dict[str, str] = {
 
 def _leaves(made: Body, index: str, ctx: Context) -> bool:
     """Whether a face of a copy is on the body."""
-    mark = f"{ctx.step}/{index}/"
-    return any(part.startswith(mark) for n in made.names for part in n.split("&"))
+    return any(under(n, ctx.step, index) for n in made.names)
 
 
 def _strays(made: Body, base: Body, left: Mapping[str, Sequence[Body]], ctx: Context) -> list[str]:
@@ -231,12 +225,12 @@ def _strays(made: Body, base: Body, left: Mapping[str, Sequence[Body]], ctx: Con
     if len(solids) <= len(solids_of(base.shape)):
         return []
     names = {Key(f): n for f, n in made.named_faces()}
-    old = {part for n in base.names for part in n.split("&")}
+    old = all_parts(base.names)
     strays: list[str] = []
     for solid in solids:
-        own = {part for f in faces_of(solid) for part in names[Key(f)].split("&")}
+        own = all_parts(names[Key(f)] for f in faces_of(solid))
         if not own & old:
-            strays += [i for i in left if any(part.startswith(f"{ctx.step}/{i}/") for part in own)]
+            strays += [i for i in left if any(under(part, ctx.step, i) for part in own)]
     return list(dict.fromkeys(strays))
 
 
@@ -256,7 +250,7 @@ def _redone(
     steps: Sequence[str], work: Work, ctx: Context,
 ) -> None:  # fmt: skip
     for place in places:
-        mark = f"{ctx.step}/{place.index}/{id}"
+        mark = face_name(ctx.step, place.index, id)
         now = ctx.working(work.bodies)
         repick = partial(_there, again=again, place=place, steps=set(steps), work=work, now=now,
                          ctx=ctx)  # fmt: skip
@@ -278,7 +272,7 @@ def _there(
     for a pick on nothing that the copied steps made. Raises LostPick when it is not there."""
     before = Context(ctx.step, again.before, {})
     index, topology = before.find(pick, field)
-    made = {part.split("/")[0] for n in pick.name for part in n.split("&")}
+    made = makers_of(pick.name)
     if not made & steps:
         return None
     form, at, size = _looks(topology, pick.kind, index)
@@ -340,7 +334,7 @@ def _bodies(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]])
     outcome = Outcome()
     for id in ids:
         body = ctx.body(id)
-        made = {index: carried(body, move, f"{ctx.step}/{index}") for index, move in moves}
+        made = {index: carried(body, move, face_name(ctx.step, index)) for index, move in moves}
         if fields.result == "add":
             whole = combine("add", body, list(made.values()), "these copies")
             if _apart(whole, body):
@@ -352,8 +346,8 @@ def _bodies(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]])
             outcome.bodies[id] = whole
             continue
         for index, copy in made.items():
-            suffix = id[2:] if len(ids) > 1 else ""
-            outcome.bodies[f"b_{ctx.step}_{index}{'_' + suffix if suffix else ''}"] = copy
+            whose = behind(id) if len(ids) > 1 else ""
+            outcome.bodies[body_name(ctx.step, index, whose)] = copy
     return outcome
 
 

@@ -86,17 +86,3 @@ class Rule(BaseModel):
     size: float = 0.0
     #: Names of faces there were when the step was built, for rules about what is new.
     known: tuple[str, ...] = Field(default=())
-
-
-@dataclass
-class Made:
-    """What steps made besides bodies so far, by step."""
-
-    datums: dict[str, Datum] = field(default_factory=dict)
-    sets: dict[str, Rule] = field(default_factory=dict)
-    marks: dict[str, tuple[Mark, ...]] = field(default_factory=dict)
-    #: By body, not by step.
-    dress: dict[str, Dressed] = field(default_factory=dict)
-
-    def copy(self) -> Made:
-        return Made(dict(self.datums), dict(self.sets), dict(self.marks), dict(self.dress))

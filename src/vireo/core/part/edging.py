@@ -6,12 +6,14 @@ from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
+from vireo.core.declared.fields import Sized
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.fields import Sized
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import Clock, largest
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.trouble import Offer
 
 #: body, edges with the share of the size each takes, size (mm), step.

@@ -12,7 +12,8 @@ from typing import Literal, TypeVar
 
 from vireo.core.kernel.blend import largest_that_fits
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.part.context import Context, StepTrouble
+from vireo.core.part.context import Context
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.trouble import Offer
 
 T = TypeVar("T")

@@ -6,12 +6,12 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
 
-from vireo.core.documents.model import Step
+from vireo.core.documents.kinds.part import Step
 from vireo.core.geometry import Triple
 from vireo.core.kernel.measure import edge_line
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick, Topology, like, make_pick, resolve
-from vireo.core.part.context import State, topology_by_key
+from vireo.core.part.state import State, topology_by_key
 
 
 @dataclass(frozen=True)

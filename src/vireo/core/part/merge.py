@@ -7,12 +7,16 @@ from typing import Protocol
 
 import numpy as np
 
+from vireo.core.declared.fields import Result
 from vireo.core.geometry import Frame
 from vireo.core.kernel.boolean import Nothing, NothingLeft, Operation, combine
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.shape import Body, solids_of
-from vireo.core.part.context import Context, Deed, Outcome, StepTrouble
-from vireo.core.part.fields import Result
+from vireo.core.naming.grammar import body_name
+from vireo.core.part.context import Context
+from vireo.core.part.products.deeds import Deed
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.trouble import Offer, Report
 
 
@@ -60,7 +64,7 @@ class Growing(Protocol):
 def delivered(ctx: Context, fields: Growing, tool: Body, what: str) -> Outcome:
     """The shape a step made, as a body of its own or put into others."""
     if fields.result == "new":
-        own = f"b_{ctx.step}"
+        own = body_name(ctx.step)
         return Outcome(bodies={own: tool}, deeds=[Deed("new", (tool,), (own,))])
     return merge(ctx, fields.result, tool, fields.into, what)
 

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
 from vireo.core.kernel.transform import Move
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.places import WayWord, along, line_of
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 _AXIS, _AXIS_PICK = along("Turned about", "axis", "Z")
 
@@ -14,10 +16,10 @@ _AXIS, _AXIS_PICK = along("Turned about", "axis", "Z")
 class MotionFields(f.StepFields):
     """Fields shared by the steps that move something."""
 
-    x: str = f.length("X", "0 mm")
-    y: str = f.length("Y", "0 mm")
-    z: str = f.length("Z", "0 mm")
-    angle: str = f.quantity("angle", "Turn", "0 deg", least=-360, most=360)
+    x: Formula = f.length("X", "0 mm")
+    y: Formula = f.length("Y", "0 mm")
+    z: Formula = f.length("Z", "0 mm")
+    angle: Formula = f.quantity("angle", "Turn", "0 deg", least=-360, most=360)
     axis: WayWord = _AXIS
     axis_pick: tuple[Pick, ...] = _AXIS_PICK
 

@@ -2,9 +2,11 @@
 
 from __future__ import annotations
 
-from vireo.core.documents.model import Part
-from vireo.core.part.context import Context, State
+from vireo.core.documents.kinds.part import Part
+from vireo.core.part.context import Context
+from vireo.core.part.products.dress import DRESSES
 from vireo.core.part.sets import members
+from vireo.core.part.state import State
 from vireo.core.trouble import Trouble
 
 
@@ -31,7 +33,7 @@ def painted_faces(part: Part, state: State) -> tuple[dict[str, dict[int, str]], 
 
 def _brought(state: State, body: str) -> dict[int, str]:
     """Colours that faces of a body came with."""
-    tones = {n: t for d in state.made.dress.values() for n, t in d.faces.items()}
+    tones = {n: t for d in state.of(DRESSES).values() for n, t in d.faces.items()}
     if not tones:
         return {}
     names = state.bodies[body].load().names

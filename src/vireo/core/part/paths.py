@@ -6,15 +6,17 @@ from collections.abc import Sequence
 from dataclasses import replace
 from typing import Literal
 
+from vireo.core.declared import fields as f
 from vireo.core.geometry import Frame, plane_frame, unit
 from vireo.core.kernel.outline import placed_edge
 from vireo.core.kernel.shape import Key
 from vireo.core.kernel.sweep import Path, coil, path_of, rims
 from vireo.core.kernel.wall import chains_of
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, LostPick, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.places import WayWord, line_of
+from vireo.core.part.trouble import LostPick, StepTrouble
+from vireo.core.quantity import Formula
 
 
 def paths_of(fields: PathFields, ctx: Context) -> list[Path]:
@@ -115,10 +117,10 @@ class PathFields(f.StepFields):
         "By", "any", "Click a straight or round edge, or a round face",
         when={"along": ["helix"], "axis": ["pick"]},
     )  # fmt: skip
-    coil: str = f.length("Coil diameter", "40 mm", above=0, when=_HELIX)
-    coil_end: str = f.length("Diameter at the end", "40 mm", above=0, when=_HELIX)
-    pitch: str = f.length("Pitch", "15 mm", above=0, when=_HELIX)
-    turns: str = f.quantity("number", "Turns", "5", above=0, most=200, when=_HELIX)
+    coil: Formula = f.length("Coil diameter", "40 mm", above=0, when=_HELIX)
+    coil_end: Formula = f.length("Diameter at the end", "40 mm", above=0, when=_HELIX)
+    pitch: Formula = f.length("Pitch", "15 mm", above=0, when=_HELIX)
+    turns: Formula = f.quantity("number", "Turns", "5", above=0, most=200, when=_HELIX)
     hand: Literal["right", "left"] = f.choice(
         "Hand", "right", {"right": "Right", "left": "Left"}, when=_HELIX
     )

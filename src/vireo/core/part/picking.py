@@ -9,7 +9,9 @@ from typing import Any, TypeVar
 from pydantic import BaseModel
 
 from vireo.core.naming import Pick
-from vireo.core.part.context import Context, Repick, StepTrouble
+from vireo.core.part.context import Context
+from vireo.core.part.state import Repick
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.trouble import Report
 
 F = TypeVar("F", bound=BaseModel)

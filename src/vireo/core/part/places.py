@@ -8,11 +8,12 @@ from typing import Annotated, Any
 
 from pydantic import StringConstraints
 
+from vireo.core.declared import fields as f
 from vireo.core.geometry import Frame, Triple, cross, dot, unit
 from vireo.core.kernel.outline import axis_of_face
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, StepTrouble
+from vireo.core.part.context import Context
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Dimension, FormulaError, evaluate
 
 AXES: dict[str, Triple] = {"X": (1.0, 0.0, 0.0), "Y": (0.0, 1.0, 0.0), "Z": (0.0, 0.0, 1.0)}

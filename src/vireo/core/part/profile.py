@@ -4,11 +4,13 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
 from vireo.core.kernel.profile import Outline, outline_of
 from vireo.core.kernel.wall import wall
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, LostPick, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
+from vireo.core.part.trouble import LostPick, StepTrouble
+from vireo.core.quantity import Formula
 from vireo.core.trouble import Offer
 
 _WALL = {"profile": ["wall"]}
@@ -23,7 +25,7 @@ class ProfileFields(f.StepFields):
     )
     regions: tuple[f.RegionPick, ...] = f.regions("sketch", when={"profile": ["regions"]})
     chains: tuple[str, ...] = f.curves("sketch", "Along", when=_WALL)
-    thickness: str = f.length("Thickness", "2 mm", above=0, when=_WALL, key="t")
+    thickness: Formula = f.length("Thickness", "2 mm", above=0, when=_WALL, key="t")
     side: Literal["middle", "left", "right"] = f.choice(
         "Side", "middle", {"middle": "Middle", "left": "Left / inside", "right": "Right / outside"},
         when=_WALL,

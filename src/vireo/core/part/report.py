@@ -3,13 +3,15 @@
 from __future__ import annotations
 
 from dataclasses import dataclass, field
-from typing import Any
+from typing import Any, TypeVar
 
-from vireo.core.part.context import State
-from vireo.core.part.datum import Datum, Dressed, Mark, Rule
-from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import Evaluated, Quantity
+from vireo.core.part.datum import Dressed, Mark
+from vireo.core.part.products.kind import Product
+from vireo.core.part.state import State
+from vireo.core.quantity import Evaluated
 from vireo.core.trouble import Report
+
+S = TypeVar("S")
 
 
 @dataclass
@@ -19,7 +21,6 @@ class StepReport:
     id: str
     status: str
     bodies: list[str] = field(default_factory=list)
-    sketch: SketchData | None = None
     volume: float = 0.0
     mass: float = 0.0
     change: float = 0.0
@@ -32,10 +33,13 @@ class StepReport:
     notes: list[Report] = field(default_factory=list)
     error: Report | None = None
     misses_target: bool = False
-    datum: Datum | None = None
-    group: Rule | None = None
-    #: Numbers it read off the model.
-    numbers: dict[str, Quantity] = field(default_factory=dict)
+    #: What it made that is shown with it, by the word of the product.
+    products: dict[str, Any] = field(default_factory=dict)
+
+    def made(self, product: Product[Any, S]) -> S | None:
+        """What it made of a product."""
+        found: S | None = self.products.get(product.word)
+        return found
 
 
 @dataclass

@@ -11,11 +11,14 @@ import math
 from collections.abc import Callable, Iterable, Sequence
 from typing import Any, TypeVar
 
+from vireo.core.declared.fields import told_of
 from vireo.core.geometry import dot
 from vireo.core.kernel.dress import running_on
 from vireo.core.naming import EdgeInfo, FaceInfo, Pick, Topology, make_pick
-from vireo.core.part.context import Context, LostPick, StepTrouble
+from vireo.core.naming.grammar import came_from, is_body, maker_of, with_size
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Rule
+from vireo.core.part.trouble import LostPick, StepTrouble
 
 Members = list[tuple[str, int]]
 Finder = Callable[[Rule, Context], Members]
@@ -65,17 +68,13 @@ def picked(rule: Rule, ctx: Context) -> Members:
 
 def _made_by(steps: set[str], ctx: Context) -> list[str]:
     """Bodies that steps made, and what copies, mirrors and splits made of those."""
-    makers = {id: id.split("_")[1] for id in ctx.body_ids()}
+    makers = {id: maker_of(id) for id in ctx.body_ids()}
     made = steps & set(makers.values())
     return [
         id
         for id, maker in makers.items()
-        if maker in made or any(_of_steps(f.name, made) for f in ctx.topology(id).faces)
+        if maker in made or any(came_from(f.name, made) for f in ctx.topology(id).faces)
     ]
-
-
-def _of_steps(name: str, steps: set[str]) -> bool:
-    return any(steps & set(part.split("/")) for part in name.split("&"))
 
 
 @rule("of_steps", "All of a step")
@@ -84,7 +83,7 @@ def of_steps(rule: Rule, ctx: Context) -> Members:
     steps = set(rule.steps)
     if rule.kind == "body":
         return [(id, 0) for id in _made_by(steps, ctx)]
-    faces = [(id, i) for id, t, i in _faces(rule, ctx) if _of_steps(t.faces[i].name, steps)]
+    faces = [(id, i) for id, t, i in _faces(rule, ctx) if came_from(t.faces[i].name, steps)]
     return faces if rule.kind == "face" else _edges_of(faces, ctx)
 
 
@@ -190,14 +189,14 @@ def untouched(rule: Rule, ctx: Context) -> Members:
     faces = [
         (id, i)
         for id, t, i in _faces(rule, ctx)
-        if f"{t.faces[i].name}|{t.faces[i].area:.6g}" in known
+        if with_size(t.faces[i].name, t.faces[i].area) in known
     ]
     return faces if rule.kind == "face" else _edges_of(faces, ctx)
 
 
 def snapshot(rule: Rule, ctx: Context) -> tuple[str, ...]:
     """What `untouched` compares with."""
-    return tuple(f"{t.faces[i].name}|{t.faces[i].area:.6g}" for _, t, i in _faces(rule, ctx))
+    return tuple(with_size(t.faces[i].name, t.faces[i].area) for _, t, i in _faces(rule, ctx))
 
 
 def _edges_of(faces: Members, ctx: Context) -> Members:
@@ -225,20 +224,19 @@ def members(rule: Rule, ctx: Context) -> Members:
 def expanded(fields: F, ctx: Context) -> F:
     """The fields with picks that stand for sets replaced by their members."""
     put: dict[str, Any] = {}
-    for name, spec in type(fields).model_fields.items():  # type: ignore[attr-defined]
-        extra: Any = spec.json_schema_extra or {}
-        if extra.get("vireo", {}).get("type") == "bodies":
+    for name, meta in told_of(type(fields)).items():  # type: ignore[arg-type]
+        if meta.get("type") == "bodies":
             ids: tuple[str, ...] = getattr(fields, name)
-            if any(not id.startswith("b_") for id in ids):
-                each = [[id] if id.startswith("b_") else _bodies_of(id, ctx) for id in ids]
+            if any(not is_body(id) for id in ids):
+                each = [[id] if is_body(id) else _bodies_of(id, ctx) for id in ids]
                 put[name] = tuple(dict.fromkeys(id for some in each for id in some))
             continue
-        if extra.get("vireo", {}).get("type") != "picks":
+        if meta.get("type") != "picks":
             continue
         picks: tuple[Pick, ...] = getattr(fields, name)
         if not any(p.kind == "set" for p in picks):
             continue
-        accepts = extra["vireo"].get("accepts")
+        accepts = str(meta.get("accepts"))
         all_: list[Pick] = []
         for pick in picks:
             all_ += _members_of(pick, accepts, ctx) if pick.kind == "set" else [pick]

@@ -9,8 +9,8 @@ from typing import Literal
 from vireo.core.geometry import Frame
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.thread import Form, inner_form, outer_form, room_beyond, tool
-from vireo.core.part.context import StepTrouble
 from vireo.core.part.datum import Mark
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.screws import SCREWS, Screw
 from vireo.core.thread_classes import INNER, OUTER, Zone, classes_of, sizes, zone
 from vireo.core.trouble import Offer

@@ -4,16 +4,19 @@ from __future__ import annotations
 
 import math
 from collections.abc import Mapping
+from contextlib import suppress
 from typing import Any
 
-from vireo.core.part.context import StepTrouble
-from vireo.core.part.kind import StepKind
+from vireo.core.declared.fields import told_of
+from vireo.core.declared.step import StepKind
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import (
     DIMENSIONS,
     FormulaError,
     Quantity,
     evaluate,
     format_quantity,
+    formulas_in,
     names_in,
 )
 
@@ -29,9 +32,7 @@ def field_values(fields: Any, names: Mapping[str, Quantity]) -> dict[str, float]
     Raises StepTrouble naming the field for a formula that has no value or breaks a limit.
     """
     values = {}
-    for name, spec in type(fields).model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
-        meta = extra.get("vireo", {})
+    for name, meta in told_of(type(fields)).items():
         if meta.get("type") != "quantity" or not in_use(meta, fields):
             continue
         formula = getattr(fields, name)
@@ -78,12 +79,8 @@ def field_values(fields: Any, names: Mapping[str, Quantity]) -> dict[str, float]
 
 def dimensions(kind: StepKind[Any]) -> dict[str, str]:
     """Which dimension each quantity field of a kind has."""
-    found = {}
-    for name, spec in kind.Fields.model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
-        if "dimension" in (meta := extra.get("vireo", {})):
-            found[name] = meta["dimension"]
-    return found
+    told = told_of(kind.Fields)
+    return {name: meta["dimension"] for name, meta in told.items() if "dimension" in meta}
 
 
 def in_use(meta: Mapping[str, Any], fields: Any) -> bool:
@@ -98,31 +95,26 @@ def _holds(value: Any, allowed: list[str]) -> bool:
 
 
 def names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantity]:
+    """What the formulas inside drawings and the like name; quantities of the step itself enter
+    by their values."""
+    deep = fields.model_copy(update=dict.fromkeys(quantities(type(fields)), ""))
     used: set[str] = set()
-    for formula in _formulas(fields.model_dump(mode="json")):
-        try:
+    for formula in formulas_in(deep):
+        with suppress(FormulaError):
             used |= names_in(formula)
-        except FormulaError:
-            continue
     return {n: names[n] for n in sorted(used) if n in names}
 
 
-def _formulas(data: Any) -> set[str]:
-    """All formulas inside drawings and the like, wherever a key is called ``formula``."""
-    if isinstance(data, dict):
-        own = {data["formula"]} if isinstance(data.get("formula"), str) else set()
-        return own.union(*(_formulas(v) for v in data.values()))
-    if isinstance(data, list | tuple):
-        return set().union(*(_formulas(v) for v in data)) if data else set()
-    return set()
+def quantities(model: type[Any]) -> list[str]:
+    """The fields of a step that are formulas of one dimension themselves."""
+    return [n for n, meta in told_of(model).items() if meta.get("type") == "quantity"]
 
 
 def plain_fields(fields: Any) -> dict[str, Any]:
     """Fields that are no formulas: those enter the key by value."""
     found = {}
-    for name, spec in type(fields).model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
-        if extra.get("vireo", {}).get("type") != "quantity":
+    for name, meta in told_of(type(fields)).items():
+        if meta.get("type") != "quantity":
             value = getattr(fields, name)
             found[name] = (
                 value.model_dump(mode="json") if hasattr(value, "model_dump") else _plain(value)

@@ -1,6 +1,7 @@
 """Units, dimension-checked values, formulas, parameters and their limits."""
 
 from vireo.core.quantity.formula import FormulaError, evaluate, names_in, rename_in
+from vireo.core.quantity.marked import Formula, formulas_in, with_formulas
 from vireo.core.quantity.parameters import Evaluated, Limits, Parameter, evaluate_parameters
 from vireo.core.quantity.units import (
     ANGLE,
@@ -21,6 +22,7 @@ __all__ = [
     "UNITS",
     "Dimension",
     "Evaluated",
+    "Formula",
     "FormulaError",
     "Limits",
     "Parameter",
@@ -28,6 +30,8 @@ __all__ = [
     "evaluate",
     "evaluate_parameters",
     "format_quantity",
+    "formulas_in",
     "names_in",
     "rename_in",
+    "with_formulas",
 ]

@@ -9,10 +9,9 @@ from typing import Annotated, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.quantity.formula import FormulaError, evaluate, names_in
+from vireo.core.quantity.marked import Formula
 from vireo.core.quantity.units import UNITS, Quantity, format_quantity
 from vireo.core.trouble import Offer, Report
-
-Formula = Annotated[str, Field(max_length=500)]
 
 
 class ListLimits(BaseModel):

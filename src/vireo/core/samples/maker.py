@@ -13,8 +13,8 @@ from vireo.core.material import LIBRARY
 from vireo.core.naming import Topology, make_pick
 from vireo.core.part.build import Builder
 from vireo.core.part.cache import Cache
-from vireo.core.part.context import topology_by_key
 from vireo.core.part.report import PartBuild
+from vireo.core.part.state import topology_by_key
 from vireo.script.sketch import Sketch
 
 MATERIALS = {m.id: m for m in LIBRARY}

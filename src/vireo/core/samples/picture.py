@@ -10,6 +10,7 @@ from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.part.cache import Cache
 from vireo.core.part.datum import Datum
+from vireo.core.part.products.datum import DATUMS
 from vireo.core.samples.ways import ground, ways
 from vireo.core.thumbnail import Drawn, draw
 
@@ -32,7 +33,7 @@ def picture(kind: str) -> str | None:
         for id, b in after.bodies.items()
         if id not in before.bodies or before.bodies[id]["key"] != b["key"]
     ]
-    datum = next((s.datum for s in after.steps if s.id == step), None)
+    datum = next((s.made(DATUMS) for s in after.steps if s.id == step), None)
     drawn: list[Drawn] = []
     for id in changed or ["b_s1"]:
         old = m.cache.body(before.bodies[id]["key"]) if id in before.bodies else None

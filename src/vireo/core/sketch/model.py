@@ -2,10 +2,12 @@
 
 from __future__ import annotations
 
-from typing import Annotated
+from collections.abc import Callable
+from typing import Annotated, ClassVar
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
+from vireo.core.quantity import Formula
 from vireo.core.sketch.entities.base import Id, Number
 from vireo.core.sketch.entities.circle import Arc, Circle
 from vireo.core.sketch.entities.ellipse import Ellipse, EllipticArc
@@ -47,7 +49,7 @@ class Constraint(BaseModel):
     id: Id
     type: str = Field(max_length=24)
     on: tuple[Id, ...] = Field(min_length=1, max_length=4)
-    formula: str | None = Field(default=None, max_length=500)
+    formula: Formula | None = None
     reference: bool = False
     sense: tuple[int, ...] = ()
     at: tuple[Number, Number] | None = None
@@ -59,7 +61,7 @@ class Typed(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     name: str = Field(max_length=24)
-    formula: str = Field(max_length=500)
+    formula: Formula
 
 
 class Link(BaseModel):
@@ -75,6 +77,17 @@ class Link(BaseModel):
     about: Id
     texts: tuple[Typed, ...] = Field(default=(), max_length=20)
     skips: tuple[int, ...] = ()
+
+    #: Sizes of tools that link which hold words and lists, and no formulas.
+    PLAIN: ClassVar[frozenset[str]] = frozenset({"back", "skips"})
+
+    def with_formulas(self, change: Callable[[str], str]) -> Link:
+        """The link with its formulas put through a function."""
+        texts = tuple(
+            t if t.name in self.PLAIN else t.model_copy(update={"formula": change(t.formula)})
+            for t in self.texts
+        )
+        return self if texts == self.texts else self.model_copy(update={"texts": texts})
 
 
 class Drawing(BaseModel):

@@ -5,13 +5,16 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Triple, cross, dot, plane_frame, unit
 from vireo.core.kernel.transform import Move, carried
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.places import line_of, place_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class AlignFields(f.StepFields):
@@ -20,7 +23,7 @@ class AlignFields(f.StepFields):
     sense: Literal["facing", "along"] = f.choice(
         "Looking", "facing", {"facing": "At each other", "along": "The same way"}
     )
-    gap: str = f.length("Gap", "0 mm")
+    gap: Formula = f.length("Gap", "0 mm")
     clock: tuple[Pick, ...] = f.picks(
         "Then turn this", "any", "Click a face or edge to clock it by (none: as it is)", free=True
     )

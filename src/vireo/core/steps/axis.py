@@ -4,13 +4,15 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, cross, dot, plane_frame, unit
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Datum
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import line_of, meeting, place_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 
 
 class AxisFields(f.StepFields):

@@ -6,12 +6,14 @@ import math
 from functools import partial
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.blend import chamfer
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context
 from vireo.core.part.edging import Group, treat_edges
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.quantity import Formula
 
 
 class ChamferFields(f.StepFields):
@@ -19,9 +21,11 @@ class ChamferFields(f.StepFields):
     form: Literal["equal", "two", "angle"] = f.choice(
         "Form", "equal", {"equal": "Equal", "two": "Two lengths", "angle": "Angle"}
     )
-    size: str = f.length("Size", "1 mm", above=0, key="×45°")
-    second: str = f.length("Other length", "2 mm", above=0, when={"form": ["two"]})
-    angle: str = f.quantity("angle", "Angle", "30 deg", above=0, most=89, when={"form": ["angle"]})
+    size: Formula = f.length("Size", "1 mm", above=0, key="×45°")
+    second: Formula = f.length("Other length", "2 mm", above=0, when={"form": ["two"]})
+    angle: Formula = f.quantity(
+        "angle", "Angle", "30 deg", above=0, most=89, when={"form": ["angle"]}
+    )
     flip: bool = f.toggle("Other side first", when={"form": ["two", "angle"]})
 
 

@@ -2,13 +2,16 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.transform import Move, spread
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied, left_in
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import WayWord, along, line_of, whole_number
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 _AXIS, _AXIS_PICK = along("About", "axis", "Z")
 
@@ -16,8 +19,8 @@ _AXIS, _AXIS_PICK = along("About", "axis", "Z")
 class CircularCopyFields(CopyFields):
     axis: WayWord = _AXIS
     axis_pick: tuple[Pick, ...] = _AXIS_PICK
-    count: str = f.quantity("number", "Number", "6", least=1, most=1000, key="×")
-    angle: str = f.quantity("angle", "Spread over", "360 deg", least=-360, most=360)
+    count: Formula = f.quantity("number", "Number", "6", least=1, most=1000, key="×")
+    angle: Formula = f.quantity("angle", "Spread over", "360 deg", least=-360, most=360)
 
 
 @register

@@ -4,22 +4,25 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.locate import along_wire
 from vireo.core.kernel.transform import Move
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied, left_in
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.paths import PathFields, paths_of
 from vireo.core.part.places import whole_number
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class CurveCopyFields(CopyFields, PathFields):
-    count: str = f.quantity("number", "Number", "5", least=2, most=1000, key="×")
+    count: Formula = f.quantity("number", "Number", "5", least=2, most=1000, key="×")
     spread: Literal["whole", "step"] = f.choice(
         "Spread", "whole", {"whole": "Over all of it", "step": "By a spacing"}
     )
-    spacing: str = f.length("Spacing", "20 mm", above=0, when={"spread": ["step"]})
+    spacing: Formula = f.length("Spacing", "20 mm", above=0, when={"spread": ["step"]})
     turning: Literal["turn", "keep"] = f.choice(
         "Copies", "turn", {"turn": "Turn with it", "keep": "Keep their way"}
     )

@@ -5,12 +5,15 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.profile import Region, inside
 from vireo.core.kernel.transform import Move
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 #: More copies than this are a slip of the finger.
 _MOST = 2000
@@ -23,9 +26,9 @@ class FillFields(CopyFields):
         "Grid", "staggered",
         {"square": "Square", "staggered": "Staggered", "rings": "Rings"},
     )  # fmt: skip
-    spacing: str = f.length("Spacing", "10 mm", above=0.05)
-    margin: str = f.length("Clear of the border", "3 mm", least=0)
-    angle: str = f.quantity("angle", "Grid turned by", "0 deg", least=-360, most=360)
+    spacing: Formula = f.length("Spacing", "10 mm", above=0.05)
+    margin: Formula = f.length("Clear of the border", "3 mm", least=0)
+    angle: Formula = f.quantity("angle", "Grid turned by", "0 deg", least=-360, most=360)
 
 
 @register

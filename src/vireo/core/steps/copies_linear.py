@@ -4,13 +4,16 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.transform import Move
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied, left_in
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import WayWord, along, line_of, whole_number
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 _FIRST, _FIRST_PICK = along("Along", "way")
 _SECOND, _SECOND_PICK = along("And along", "way2", "Y")
@@ -19,12 +22,12 @@ _SECOND, _SECOND_PICK = along("And along", "way2", "Y")
 class LinearCopyFields(CopyFields):
     way: WayWord = _FIRST
     way_pick: tuple[Pick, ...] = _FIRST_PICK
-    count: str = f.quantity("number", "Number", "3", least=1, most=1000, key="×")
-    spacing: str = f.length("Spacing", "20 mm")
-    count2: str = f.quantity("number", "Rows", "1", least=1, most=1000)
+    count: Formula = f.quantity("number", "Number", "3", least=1, most=1000, key="×")
+    spacing: Formula = f.length("Spacing", "20 mm")
+    count2: Formula = f.quantity("number", "Rows", "1", least=1, most=1000)
     way2: WayWord = _SECOND
     way2_pick: tuple[Pick, ...] = _SECOND_PICK
-    spacing2: str = f.length("Row spacing", "20 mm")
+    spacing2: Formula = f.length("Row spacing", "20 mm")
     measure: Literal["step", "whole"] = f.choice(
         "Spacing is", "step", {"step": "From one to the next", "whole": "From first to last"}
     )

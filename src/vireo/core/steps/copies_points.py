@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.transform import Move
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 
 
 class PointCopyFields(CopyFields):

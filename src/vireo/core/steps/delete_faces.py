@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.dress import without_faces
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.picking import faces_by_body
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 
 
 class DeleteFacesFields(f.StepFields):

@@ -7,6 +7,8 @@ from contextlib import suppress
 from functools import partial
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, dot, opposite, plane_frame
 from vireo.core.kernel.direct import split_faces
 from vireo.core.kernel.dress import running_on
@@ -16,12 +18,14 @@ from vireo.core.kernel.measure import area_centre
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.trim import plane_face
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.naming.grammar import whole_of
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted, put_earlier
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body, told
 from vireo.core.part.places import PlaneWord, WayWord, along, based, line_of, plane_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 from vireo.core.trouble import Offer
 
 _PLANE = {"by": ["plane"]}
@@ -37,7 +41,7 @@ class DraftFields(f.StepFields):
     edges: tuple[Pick, ...] = f.picks(
         "Parting line", "edge", "Click the edges the faces turn about", when=_LINE
     )
-    angle: str = f.quantity("angle", "Angle", "2 deg", least=-80, most=80)
+    angle: Formula = f.quantity("angle", "Angle", "2 deg", least=-80, most=80)
     about: PlaneWord = based("Plane", when=_PLANE)
     face: tuple[Pick, ...] = f.picks(
         "Neutral face",
@@ -45,7 +49,7 @@ class DraftFields(f.StepFields):
         "Click the flat face that keeps its outline",
         when={**_PLANE, "about": ["face"]},
     )
-    height: str = f.length("Plane shifted by", "0 mm", when={**_PLANE, "about": ["!face"]})
+    height: Formula = f.length("Plane shifted by", "0 mm", when={**_PLANE, "about": ["!face"]})
     pull: WayWord = _PULL
     way: tuple[Pick, ...] = _PULL_PICK
     both: bool = f.toggle("Both ways from it")
@@ -148,7 +152,7 @@ def _both(body: Body, faces: Sequence[int], neutral: Frame, angle: float) -> Bod
     parted = split_faces(body, faces, plane_face(neutral), "parting")
     halves: dict[bool, list[int]] = {True: [], False: []}
     for i, name in enumerate(parted.names):
-        if name.split("/parting.")[0] in names:
+        if whole_of(name, "parting") in names:
             c = area_centre(parted.faces[i])
             rise = dot((c[0] - neutral.origin[0], c[1] - neutral.origin[1],
                         c[2] - neutral.origin[2]), z)  # fmt: skip

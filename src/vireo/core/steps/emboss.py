@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, dot
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.grow import prism
@@ -13,10 +15,12 @@ from vireo.core.kernel.shape import Body, solids_of
 from vireo.core.kernel.sweep import together
 from vireo.core.kernel.wrap import cylinder_of, wound
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.naming.grammar import face_name
+from vireo.core.part.context import Context
 from vireo.core.part.merge import merge
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 #: Into the face, so that nothing is left between (mm).
 _SEATED = 0.05
@@ -27,7 +31,7 @@ class EmbossFields(f.StepFields):
     regions: tuple[f.RegionPick, ...] = f.regions("sketch")
     face: tuple[Pick, ...] = f.picks("On", "face", "Click a flat or cylindrical face")
     way: Literal["raise", "sink"] = f.choice("Way", "raise", {"raise": "Raised", "sink": "Sunk"})
-    height: str = f.length("Height", "0.5 mm", above=0)
+    height: Formula = f.length("Height", "0.5 mm", above=0)
 
 
 @register
@@ -60,7 +64,7 @@ mark = part.emboss("Mark", sketch=part.sketch(drawing=s, plane=top), face=[top],
         made = []
         for n, region in enumerate(chosen):
             outline = outline_of(ctx.arrangement(fields.sketch), [region])
-            name = f"{ctx.step}/{n}" if len(chosen) > 1 else ctx.step
+            name = face_name(ctx.step, n) if len(chosen) > 1 else ctx.step
             if kind == "plane":
                 made.append(self._flat(outline, frame, body, index, low, high, name))
             elif kind == "cylinder":

@@ -5,19 +5,23 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, dot, plane_frame
 from vireo.core.kernel.grow import prism
 from vireo.core.kernel.profile import Outline
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.trim import plane_face, run_on, shifted, stopped
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.naming.grammar import face_name
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered, reach_through
 from vireo.core.part.places import PlaneWord, plane_of_pick
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.profile import ProfileFields, profile_of
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class ExtrudeFields(ProfileFields):
@@ -26,8 +30,10 @@ class ExtrudeFields(ProfileFields):
         {"one": "One side", "symmetric": "Both sides", "two": "Two depths", "through": "Through",
          "next": "To next", "upto": "Up to", "plane": "Up to a plane", "body": "Up to a body"},
     )  # fmt: skip
-    depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["one", "symmetric", "two"]})
-    back: str = f.length("Depth behind", "10 mm", above=0, when={"reach": ["two"]})
+    depth: Formula = f.length(
+        "Depth", "10 mm", above=0, when={"reach": ["one", "symmetric", "two"]}
+    )
+    back: Formula = f.length("Depth behind", "10 mm", above=0, when={"reach": ["two"]})
     upto: tuple[Pick, ...] = f.picks(
         "Up to", "any", "Click a face or a corner to stop at", when={"reach": ["upto"]}
     )
@@ -36,11 +42,11 @@ class ExtrudeFields(ProfileFields):
         datums=["plane", "frame", "port"], when={"reach": ["plane"]},
     )  # fmt: skip
     stop: tuple[str, ...] = f.bodies("Up to the bodies", when={"reach": ["body"]})
-    short: str = f.length(
+    short: Formula = f.length(
         "Stop short by", "0 mm", when={"reach": ["upto", "next", "plane", "body"]}
     )
-    start: str = f.length("Start off by", "0 mm", when={"reach": ["!through"]})
-    draft: str = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
+    start: Formula = f.length("Start off by", "0 mm", when={"reach": ["!through"]})
+    draft: Formula = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
     flip: bool = f.toggle("Other way", when={"reach": ["!through", "!symmetric"]})
     result: f.Result = f.result()
     into: tuple[str, ...] = f.into()
@@ -139,5 +145,9 @@ boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, d
         start, end = ("start", "end") if sign > 0 else ("end", "start")
         long = prism(outline, frame, low, high, ctx.step, draft)
         return stopped(
-            long, tools, f"{ctx.step}/cap/{start}", f"{ctx.step}/cap/{end}", "this extrusion"
+            long,
+            tools,
+            face_name(ctx.step, "cap", start),
+            face_name(ctx.step, "cap", end),
+            "this extrusion",
         )

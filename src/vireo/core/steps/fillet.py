@@ -7,6 +7,8 @@ from typing import Any, Literal
 
 from pydantic import model_validator
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.blend import fillet, holding
 from vireo.core.kernel.boolean import unified
 from vireo.core.kernel.dress import without_faces
@@ -14,15 +16,16 @@ from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.measure import area_of
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.naming.grammar import answers
+from vireo.core.part.context import Context
 from vireo.core.part.edging import Group, treat_edges
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body
 from vireo.core.part.places import number
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.part.values import LEAST
-from vireo.core.quantity import LENGTH
+from vireo.core.quantity import LENGTH, Formula
 
 _EDGES, _FACES = {"of": ["edges"]}, {"of": ["faces"]}
 
@@ -34,12 +37,12 @@ class FilletFields(f.StepFields):
     edges: tuple[Pick, ...] = f.picks("Edges", "edge", "Click edges to round", when=_EDGES)
     one: tuple[Pick, ...] = f.picks("From faces", "face", "Click faces on one side", when=_FACES)
     two: tuple[Pick, ...] = f.picks("To faces", "face", "Click faces on the other", when=_FACES)
-    radius: str = f.length("Radius", "3 mm", above=0, key="R")
+    radius: Formula = f.length("Radius", "3 mm", above=0, key="R")
     form: Literal["even", "varying", "held"] = f.choice(
         "Along the edge", "even", {"even": "Even", "varying": "Varying", "held": "Held"},
         when=_EDGES,
     )  # fmt: skip
-    end: str = f.length(
+    end: Formula = f.length(
         "Radius at the end", "5 mm", above=0, when={"form": ["varying"], "of": ["edges"]}
     )
     flip: bool = f.toggle("From the other end", when={"form": ["varying"], "of": ["edges"]})
@@ -157,8 +160,7 @@ def _held_at(body: Body, index: int, law: list[tuple[float, float]], step: str) 
         there = [
             i
             for i, faces in enumerate(whole.edge_faces)
-            if len(faces) == 2
-            and all(any(n in whole.names[f].split("&") for f in faces) for n in pair)
+            if len(faces) == 2 and all(any(answers(whole.names[f], n) for f in faces) for n in pair)
         ]
         shy = [(share, r * (1.0 - 1e-4)) for share, r in law]
         if len(there) != 1:

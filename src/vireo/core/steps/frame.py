@@ -5,15 +5,18 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, dot, plane_frame, unit
 from vireo.core.kernel.transform import rolled
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Datum
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import line_of, place_of_pick
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class FrameFields(f.StepFields):
@@ -28,10 +31,10 @@ class FrameFields(f.StepFields):
         "X towards", "any", "Click an edge, a face or a corner (none: by itself)", free=True
     )
     flip: bool = f.toggle("Other way")
-    turn: str = f.quantity("angle", "Turned by", "0 deg", least=-360, most=360)
-    x: str = f.length("Shift X", "0 mm")
-    y: str = f.length("Shift Y", "0 mm")
-    z: str = f.length("Shift Z", "0 mm")
+    turn: Formula = f.quantity("angle", "Turned by", "0 deg", least=-360, most=360)
+    x: Formula = f.length("Shift X", "0 mm")
+    y: Formula = f.length("Shift Y", "0 mm")
+    z: Formula = f.length("Shift Z", "0 mm")
 
 
 def frame_of(fields: FrameFields, ctx: Context) -> Frame:

@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Rule
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sets import RULES, members, snapshot
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 from vireo.core.trouble import Report
 
 _PICKED = {"by": ["picked", "chain", "parallel"], "of": ["!body"]}
@@ -28,7 +31,7 @@ class SetFields(f.StepFields):
         "Picks", "any", "Click what belongs to it, or what it starts from", when=_PICKED
     )
     steps: tuple[str, ...] = f.any_steps("Steps", when={"by": ["of_steps"]})
-    radius: str = f.length("Radius (0: any)", "0 mm", least=0, when={"by": ["round"]})
+    radius: Formula = f.length("Radius (0: any)", "0 mm", least=0, when={"by": ["round"]})
     held: tuple[str, ...] = f.bodies("Bodies", when={"of": ["body"], "by": ["picked"]})
     bodies: tuple[str, ...] = f.bodies(
         "Of bodies", when={"by": ["!picked", "!chain"], "of": ["!body"]}

@@ -6,6 +6,8 @@ import math
 from dataclasses import dataclass
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, dot, plane_frame
 from vireo.core.kernel.boolean import Nothing, combine
 from vireo.core.kernel.gate import KernelTrouble
@@ -16,11 +18,12 @@ from vireo.core.kernel.shape import Body
 from vireo.core.kernel.thread import threaded
 from vireo.core.kernel.trim import run_on
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Deed, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.naming.grammar import all_parts, answers, face_name
+from vireo.core.part.context import Context
 from vireo.core.part.merge import reach_through
 from vireo.core.part.places import number
+from vireo.core.part.products.deeds import Deed
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.threads import (
     CLASS_WORDS,
     Class,
@@ -32,7 +35,8 @@ from vireo.core.part.threads import (
     mark_of,
     screw_called,
 )
-from vireo.core.quantity import LENGTH
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import LENGTH, Formula
 from vireo.core.screws import SCREWS, Screw
 from vireo.core.thread_classes import OUTER
 from vireo.core.trouble import Report
@@ -80,46 +84,46 @@ class HoleFields(f.StepFields):
         "Clearance", "medium", {"fine": "Fine", "medium": "Medium", "coarse": "Coarse"},
         when={"size": ["screw"], "form": ["plain", "counterbored", "countersunk", "spotfaced"]},
     )  # fmt: skip
-    bore: str = f.length("Bore", "6.6 mm", above=0, when=_OWN, key="Ø")
-    recess: str = f.length(
+    bore: Formula = f.length("Bore", "6.6 mm", above=0, when=_OWN, key="Ø")
+    recess: Formula = f.length(
         "Recess",
         "11 mm",
         above=0,
         when={"form": ["counterbored", "spotfaced"], "size": ["own"]},
         key="Ø",
     )
-    recess_depth: str = f.length(
+    recess_depth: Formula = f.length(
         "Recess depth", "6.5 mm", above=0, when={"form": ["counterbored"], "size": ["own"]}
     )
-    spot_depth: str = f.length("Spot depth", "0.5 mm", above=0, when={"form": ["spotfaced"]})
-    sink: str = f.length(
+    spot_depth: Formula = f.length("Spot depth", "0.5 mm", above=0, when={"form": ["spotfaced"]})
+    sink: Formula = f.length(
         "Sink", "13 mm", above=0, when={"form": ["countersunk"], "size": ["own"]}, key="Ø"
     )
-    sink_angle: str = f.quantity(
+    sink_angle: Formula = f.quantity(
         "angle", "Sink angle", "90 deg", above=10, most=170, when={"form": ["countersunk"]}
     )
-    taper: str = f.quantity(
+    taper: Formula = f.quantity(
         "angle", "Taper each side", "2 deg", above=0, most=45, when={"form": ["tapered"]}
     )
-    more: str = f.length("Extra on the bore", "0 mm", least=-5, most=5)
+    more: Formula = f.length("Extra on the bore", "0 mm", least=-5, most=5)
     reach: Literal["through", "blind", "upto"] = f.choice(
         "Reach", "through", {"through": "Through", "blind": "Depth", "upto": "Up to"}
     )
     upto: tuple[Pick, ...] = f.picks(
         "Up to", "face", "Click the face its axis stops at", when={"reach": ["upto"]}
     )
-    depth: str = f.length("Depth", "10 mm", above=0, when={"reach": ["blind"]})
+    depth: Formula = f.length("Depth", "10 mm", above=0, when={"reach": ["blind"]})
     bottom: Literal["flat", "point"] = f.choice(
         "Bottom",
         "flat",
         {"flat": "Flat", "point": "Drill point"},
         when={"reach": ["blind", "upto"]},
     )
-    point: str = f.quantity(
+    point: Formula = f.quantity(
         "angle", "Point angle", "118 deg", above=30, most=178,
         when={"reach": ["blind", "upto"], "bottom": ["point"]},
     )  # fmt: skip
-    thread: str = f.length(
+    thread: Formula = f.length(
         "Thread depth", "8 mm", above=0, when={"form": ["tapped"], "reach": ["blind", "upto"]}
     )
     shown: Shown = f.choice(
@@ -130,7 +134,7 @@ class HoleFields(f.StepFields):
         "Class", "", {c: w for c, w in CLASS_WORDS.items() if c not in OUTER},
         when={"form": ["tapped"], "size": ["screw"]},
     )  # fmt: skip
-    loose: str = f.length(
+    loose: Formula = f.length(
         "Looser by", "0 mm", least=-1, most=3, when={"form": ["tapped"], "shown": ["modelled"]}
     )
     flip: bool = f.toggle("Other way")
@@ -159,7 +163,7 @@ bolts = part.hole("Bolts", sketch=part.sketch(drawing=s, plane=top), size="screw
     def build(self, fields: HoleFields, ctx: Context) -> Outcome:
         places = (_from_sketch if fields.at == "sketch" else _on_faces)(fields, ctx)
         runs = {p.id: self._run(fields, ctx, p) for p in places}
-        flat = [turned(p.start, p.axis, runs[p.id], f"{ctx.step}/{p.id}") for p in places]
+        flat = [turned(p.start, p.axis, runs[p.id], face_name(ctx.step, p.id)) for p in places]
         ids = list(fields.into) or ctx.body_ids()
         outcome = Outcome()
         cut_walls: set[str] = set()
@@ -169,10 +173,10 @@ bolts = part.hole("Bolts", sketch=part.sketch(drawing=s, plane=top), size="screw
             except Nothing:
                 continue
             outcome.bodies[id] = made
-            cut_walls |= {part for n in made.names for part in n.split("&")}
+            cut_walls |= all_parts(made.names)
         outcome.deeds.append(Deed("cut", tuple(flat), tuple(outcome.bodies)))
         wanted = [p.id for p in places]
-        missing = [p for p in wanted if not any(f"{ctx.step}/{p}/{r}" in cut_walls
+        missing = [p for p in wanted if not any(face_name(ctx.step, p, r) in cut_walls
                                                 for r in ("wall", "recess", "sink", "floor"))]  # fmt: skip
         if not outcome.bodies:
             raise Nothing(
@@ -211,7 +215,7 @@ bolts = part.hole("Bolts", sketch=part.sketch(drawing=s, plane=top), size="screw
             frame = Frame(place.start, frame.x, frame.z)
             whole = next(h for _, h, role in reversed(runs[place.id]) if role == "wall")
             deep = ctx.value("thread") if fields.reach != "through" else whole
-            wall = f"{ctx.step}/{place.id}/wall"
+            wall = face_name(ctx.step, place.id, "wall")
             body = next((id for id, b in outcome.bodies.items() if b and _has(b, wall)), None)
             if body is None:
                 continue
@@ -225,7 +229,13 @@ bolts = part.hole("Bolts", sketch=part.sketch(drawing=s, plane=top), size="screw
                 continue
             try:
                 tool = cut_of(
-                    cut, form, frame, low, high, f"{ctx.step}/{place.id}/thread", high >= end
+                    cut,
+                    form,
+                    frame,
+                    low,
+                    high,
+                    face_name(ctx.step, place.id, "thread"),
+                    high >= end,
                 )
                 outcome.bodies[body] = threaded(cut, tool)
             except KernelTrouble as error:
@@ -417,14 +427,14 @@ def _place(
 
 
 def _has(body: Body, name: str) -> bool:
-    return any(name in n.split("&") for n in body.names)
+    return any(answers(n, name) for n in body.names)
 
 
 def _stretch(body: Body, wall: str, frame: Frame) -> tuple[float, float]:
     """From where to where along a hole's axis its wall is there (mm)."""
     heights = []
     for face, name in body.named_faces():
-        found = axis_of_face(face) if wall in name.split("&") else None
+        found = axis_of_face(face) if answers(name, wall) else None
         for end in found or ():
             assert isinstance(end, tuple)
             d = tuple(e - o for e, o in zip(end, frame.origin, strict=True))

@@ -7,6 +7,8 @@ from typing import Any, Literal
 
 import numpy as np
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.exchange.coarse import coarser
 from vireo.core.exchange.meshfile import Triangles, read_mesh
 from vireo.core.kernel.facets import MOST_FACES, Open, TooFine, closed, facet_body
@@ -17,10 +19,12 @@ from vireo.core.kernel.looks import Dress
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.kernel.transform import settled
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.naming.grammar import body_name, face_name
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Dressed
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 from vireo.core.trouble import Offer, Report
 
 _MM = {"mm": 1.0, "cm": 10.0, "m": 1000.0, "inch": 25.4}
@@ -32,12 +36,14 @@ class ImportFields(f.StepFields):
     source: str = f.hidden("source", "")
     form: Literal["step", "iges", "brep", "mesh"] = f.hidden("form", "step")
     mend: bool = f.toggle("Mend what is faulty")
-    within: str = f.length("Close gaps up to", "0.01 mm", above=0, most=5, when=_SHAPES)
+    within: Formula = f.length("Close gaps up to", "0.01 mm", above=0, most=5, when=_SHAPES)
     dressed: bool = f.toggle("Its names and colours", True, when={"form": ["step"]})
     unit: Literal["mm", "cm", "m", "inch"] = f.choice(
         "Its unit", "mm", {"mm": "mm", "cm": "cm", "m": "m", "inch": "inch"}, when=_MESH
     )
-    most: str = f.quantity("number", "Triangles (0: all)", "0", least=0, most=400_000, when=_MESH)
+    most: Formula = f.quantity(
+        "number", "Triangles (0: all)", "0", least=0, most=400_000, when=_MESH
+    )
 
 
 @register
@@ -88,7 +94,7 @@ class Import(StepKind[ImportFields]):
         meshes = read_mesh(data)
         made, notes = [], []
         for k, mesh in enumerate(meshes):
-            name = f"{ctx.step}/{k}" if len(meshes) > 1 else ctx.step
+            name = face_name(ctx.step, k) if len(meshes) > 1 else ctx.step
             sized = Triangles(np.asarray(mesh.points * _MM[fields.unit]), mesh.corners)
             try:
                 whole = closed(sized, fields.mend)
@@ -125,7 +131,9 @@ def _bodies(shape: Any, ctx: Context) -> list[Body]:
     found = []
     for k, solid in enumerate(solids_of(shape)):
         right = solid.Reversed() if volume_of(solid) < 0 else solid
-        names = tuple(f"{ctx.step}/solid{k}/face{j}" for j in range(len(faces_of(right))))
+        names = tuple(
+            face_name(ctx.step, f"solid{k}", f"face{j}") for j in range(len(faces_of(right)))
+        )
         found.append(settled(Body(checked("the imported solid", right), names)))
     if not found:
         raise StepTrouble("this file holds no solid, only surfaces or curves", [f"step:{ctx.step}"])
@@ -139,7 +147,7 @@ def _named(dress: Dress, body: Body, whole: bool) -> Dressed:
 
 
 def _delivered(bodies: Sequence[Body], notes: Sequence[Report], ctx: Context) -> Outcome:
-    ids = [f"b_{ctx.step}"] + [f"b_{ctx.step}_{k}" for k in range(1, len(bodies))]
+    ids = [body_name(ctx.step, k or "") for k in range(len(bodies))]
     told = list(notes)
     for body in bodies:
         if not told and (loose := tolerance_of(body.shape)) > 1e-3:

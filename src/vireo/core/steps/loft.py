@@ -4,17 +4,20 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Triple, dot
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.profile import outline_of
 from vireo.core.kernel.sections import End, eased_body, misses
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.sweep import Section, guided, loft, placed_rim
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.merge import delivered
 from vireo.core.part.paths import run_of
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 #: A guide may pass a section by this much and is taken to meet it (mm).
 MEETS = 1e-3
@@ -28,11 +31,11 @@ class LoftFields(f.StepFields):
     )
     guides: tuple[str, ...] = f.sketches("Guides", "Sketches of curves the skin follows")
     start: Literal["free", "upright"] = f.choice("Leaves the first", "free", _WORDS)
-    start_pull: str = f.quantity(
+    start_pull: Formula = f.quantity(
         "number", "Pull at the first", "1", above=0, most=10, when={"start": ["upright"]}
     )
     end: Literal["free", "upright"] = f.choice("Reaches the last", "free", _WORDS)
-    end_pull: str = f.quantity(
+    end_pull: Formula = f.quantity(
         "number", "Pull at the last", "1", above=0, most=10, when={"end": ["upright"]}
     )
     seams: tuple[int, ...] = f.numbers("Corner each section starts at")

@@ -2,13 +2,14 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.transform import Move
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import PlaneWord, based, plane_of_pick
+from vireo.core.part.products.outcome import Outcome
 
 
 class MirrorFields(CopyFields):

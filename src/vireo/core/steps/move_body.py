@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.transform import carried
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
-from vireo.core.part.kind import StepKind, register
+from vireo.core.naming.grammar import behind, body_name
+from vireo.core.part.context import Context
 from vireo.core.part.motion import MotionFields, motion_of
+from vireo.core.part.products.outcome import Outcome
 
 
 class MoveFields(MotionFields):
@@ -33,8 +35,8 @@ turned = part.move_body("Turned", bodies=[body.id], x=5, angle=30)
         outcome = Outcome()
         for id in ids:
             if fields.copy_:
-                suffix = f"_{id[2:]}" if len(ids) > 1 else ""
-                outcome.bodies[f"b_{ctx.step}{suffix}"] = carried(ctx.body(id), move, ctx.step)
+                own = body_name(ctx.step, behind(id) if len(ids) > 1 else "")
+                outcome.bodies[own] = carried(ctx.body(id), move, ctx.step)
             else:
                 outcome.bodies[id] = carried(ctx.body(id), move)
         return outcome

@@ -4,19 +4,22 @@ from __future__ import annotations
 
 from functools import partial
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.clearance import offset_faces
 from vireo.core.kernel.dress import smooth_groups
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body, told
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class OffsetFacesFields(f.StepFields):
     faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces to move")
-    by: str = f.length("By", "0.2 mm")
+    by: Formula = f.length("By", "0.2 mm")
 
 
 @register

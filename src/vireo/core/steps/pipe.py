@@ -4,21 +4,24 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.sweep import Way, pipe, together
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered
 from vireo.core.part.paths import PathFields, paths_of
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class PipeFields(PathFields):
-    diameter: str = f.length("Diameter", "10 mm", above=0, key="Ø")
+    diameter: Formula = f.length("Diameter", "10 mm", above=0, key="Ø")
     hollow: Literal["solid", "hollow"] = f.choice(
         "Inside", "solid", {"solid": "Solid", "hollow": "Hollow"}
     )
-    wall: str = f.length("Wall", "1 mm", above=0, when={"hollow": ["hollow"]})
+    wall: Formula = f.length("Wall", "1 mm", above=0, when={"hollow": ["hollow"]})
     result: f.Result = f.result()
     into: tuple[str, ...] = f.into()
 

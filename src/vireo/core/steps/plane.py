@@ -4,14 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, cross, dot, plane_frame, unit
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.locate import along_edge, foot_on
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Datum
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import (
     PlaneWord,
     based,
@@ -20,7 +20,10 @@ from vireo.core.part.places import (
     plane_of_pick,
     turned_about,
 )
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 _ON = {"form": ["shifted", "turned"]}
 
@@ -36,11 +39,11 @@ class PlaneFields(f.StepFields):
     face: tuple[Pick, ...] = f.picks(
         "Face", "face", "Click a flat face", when={"base": ["face"], "form": ["shifted", "turned"]}
     )
-    by: str = f.length("Shift", "20 mm", when={"form": ["shifted"]})
+    by: Formula = f.length("Shift", "20 mm", when={"form": ["shifted"]})
     edge: tuple[Pick, ...] = f.picks(
         "Edge", "edge", "Click the straight edge it turns about", when={"form": ["turned"]}
     )
-    angle: str = f.quantity(
+    angle: Formula = f.quantity(
         "angle", "Angle", "45 deg", least=-360, most=360, when={"form": ["turned"]}
     )
     between: tuple[Pick, ...] = f.picks(
@@ -61,7 +64,7 @@ class PlaneFields(f.StepFields):
     across: tuple[Pick, ...] = f.picks(
         "Across", "edge", "Click the edge it stands across", when={"form": ["curve"]}
     )
-    length: str = f.length("Length along it", "0 mm", least=0, when={"form": ["curve"]})
+    length: Formula = f.length("Length along it", "0 mm", least=0, when={"form": ["curve"]})
     back: bool = f.toggle("From the other end", when={"form": ["curve"]})
 
 

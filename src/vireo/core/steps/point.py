@@ -4,15 +4,18 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, Triple, dot
 from vireo.core.kernel.locate import along_edge, length_of
 from vireo.core.kernel.measure import mass_properties
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Datum
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.places import line_of, place_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class PointFields(f.StepFields):
@@ -25,17 +28,17 @@ class PointFields(f.StepFields):
         "Of", "any", "Click a corner, a round edge, a ball (none: the origin)",
         when={"form": ["at"]},
     )  # fmt: skip
-    x: str = f.length("X", "0 mm", when={"form": ["at"]})
-    y: str = f.length("Y", "0 mm", when={"form": ["at"]})
-    z: str = f.length("Z", "0 mm", when={"form": ["at"]})
+    x: Formula = f.length("X", "0 mm", when={"form": ["at"]})
+    y: Formula = f.length("Y", "0 mm", when={"form": ["at"]})
+    z: Formula = f.length("Z", "0 mm", when={"form": ["at"]})
     between: tuple[Pick, ...] = f.picks(
         "Between", "any", "Click two corners or round edges", when={"form": ["between"]}
     )
-    share: str = f.quantity(
+    share: Formula = f.quantity(
         "number", "Share of the way", "0.5", least=-10, most=10, when={"form": ["between"]}
     )
     edge: tuple[Pick, ...] = f.picks("Edge", "edge", "Click an edge", when={"form": ["along"]})
-    length: str = f.length("Length along it", "0 mm", least=0, when={"form": ["along"]})
+    length: Formula = f.length("Length along it", "0 mm", least=0, when={"form": ["along"]})
     back: bool = f.toggle("From the other end", when={"form": ["along"]})
     line: tuple[Pick, ...] = f.picks(
         "Line", "any", "Click a straight or round edge, or a round face", when={"form": ["pierce"]}

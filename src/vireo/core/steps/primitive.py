@@ -4,12 +4,15 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import BASE_PLANES, Frame
 from vireo.core.kernel.primitive import primitive
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.merge import delivered
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 _BOXED = {"form": ["box", "wedge"]}
 _ROUND = {"form": ["cylinder", "cone", "sphere", "torus"]}
@@ -23,19 +26,19 @@ class PrimitiveFields(f.StepFields):
         {"box": "Box", "cylinder": "Cylinder", "cone": "Cone", "sphere": "Sphere",
          "torus": "Ring", "wedge": "Wedge"},
     )  # fmt: skip
-    width: str = f.length("Width", "40 mm", above=0, when=_BOXED)
-    depth: str = f.length("Depth", "30 mm", above=0, when=_BOXED)
-    diameter: str = f.length("Diameter", "30 mm", above=0, when=_ROUND, key="Ø")
-    top: str = f.length("Diameter on top", "10 mm", least=0, when={"form": ["cone"]})
-    tube: str = f.length("Tube diameter", "8 mm", above=0, when={"form": ["torus"]})
-    height: str = f.length("Height", "20 mm", above=0, when=_TALL)
-    ridge: str = f.length("Width on top", "10 mm", least=0, when={"form": ["wedge"]})
+    width: Formula = f.length("Width", "40 mm", above=0, when=_BOXED)
+    depth: Formula = f.length("Depth", "30 mm", above=0, when=_BOXED)
+    diameter: Formula = f.length("Diameter", "30 mm", above=0, when=_ROUND, key="Ø")
+    top: Formula = f.length("Diameter on top", "10 mm", least=0, when={"form": ["cone"]})
+    tube: Formula = f.length("Tube diameter", "8 mm", above=0, when={"form": ["torus"]})
+    height: Formula = f.length("Height", "20 mm", above=0, when=_TALL)
+    ridge: Formula = f.length("Width on top", "10 mm", least=0, when={"form": ["wedge"]})
     plane: Literal["XY", "XZ", "YZ"] = f.choice(
         "Stands on", "XY", {"XY": "XY", "XZ": "XZ", "YZ": "YZ"}
     )
-    x: str = f.length("Across", "0 mm")
-    y: str = f.length("Along", "0 mm")
-    z: str = f.length("Up", "0 mm")
+    x: Formula = f.length("Across", "0 mm")
+    y: Formula = f.length("Along", "0 mm")
+    z: Formula = f.length("Up", "0 mm")
     result: f.Result = f.result()
     into: tuple[str, ...] = f.into()
 

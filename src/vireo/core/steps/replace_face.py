@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, plane_frame
 from vireo.core.kernel.direct import replaced, surface_of
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.trim import plane_face, shifted
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.places import PlaneWord, based, plane_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class ReplaceFields(f.StepFields):
@@ -20,7 +23,7 @@ class ReplaceFields(f.StepFields):
         "Onto the face", "face", "Click the face whose surface it goes onto",
         when={"onto": ["face"]},
     )  # fmt: skip
-    shift: str = f.length("Plane shifted by", "0 mm", when={"onto": ["!face"]})
+    shift: Formula = f.length("Plane shifted by", "0 mm", when={"onto": ["!face"]})
 
 
 @register

@@ -6,12 +6,15 @@ import math
 from typing import Literal
 
 from vireo.core.curves import Line2, Pair
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.grow import revolved
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.merge import delivered
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.profile import ProfileFields, profile_of
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class RevolveFields(ProfileFields):
@@ -20,10 +23,10 @@ class RevolveFields(ProfileFields):
         "Reach", "whole",
         {"whole": "All round", "one": "One way", "symmetric": "Both ways", "two": "Two angles"},
     )  # fmt: skip
-    angle: str = f.quantity(
+    angle: Formula = f.quantity(
         "angle", "Angle", "90 deg", above=0, most=360, when={"reach": ["one", "symmetric", "two"]}
     )
-    back: str = f.quantity(
+    back: Formula = f.quantity(
         "angle", "Angle behind", "30 deg", above=0, most=360, when={"reach": ["two"]}
     )
     flip: bool = f.toggle("Other way", when={"reach": ["one", "two"]})

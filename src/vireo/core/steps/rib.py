@@ -4,20 +4,23 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.ribbing import ribbed
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.wall import chains_of
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class RibFields(f.StepFields):
     sketch: str = f.sketch("Curves")
     chains: tuple[str, ...] = f.curves("sketch", "Along")
-    thickness: str = f.length("Thickness", "2 mm", above=0, key="t")
+    thickness: Formula = f.length("Thickness", "2 mm", above=0, key="t")
     grows: Literal["across", "within"] = f.choice(
         "Grows", "within", {"within": "In the sketch's plane", "across": "Square to the sketch"}
     )

@@ -4,11 +4,14 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.transform import stretched
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 _EVEN, _EACH = {"how": ["even"]}, {"how": ["each"]}
 
@@ -16,10 +19,12 @@ _EVEN, _EACH = {"how": ["even"]}, {"how": ["each"]}
 class ScaleFields(f.StepFields):
     bodies: tuple[str, ...] = f.bodies("Bodies")
     how: Literal["even", "each"] = f.choice("Factors", "even", {"even": "One", "each": "Per axis"})
-    factor: str = f.quantity("number", "Factor", "1.005", above=0, most=1000, when=_EVEN, key="×")
-    x: str = f.quantity("number", "X", "1", above=0, most=1000, when=_EACH)
-    y: str = f.quantity("number", "Y", "1", above=0, most=1000, when=_EACH)
-    z: str = f.quantity("number", "Z", "1", above=0, most=1000, when=_EACH)
+    factor: Formula = f.quantity(
+        "number", "Factor", "1.005", above=0, most=1000, when=_EVEN, key="×"
+    )
+    x: Formula = f.quantity("number", "X", "1", above=0, most=1000, when=_EACH)
+    y: Formula = f.quantity("number", "Y", "1", above=0, most=1000, when=_EACH)
+    z: Formula = f.quantity("number", "Z", "1", above=0, most=1000, when=_EACH)
     about: Literal["origin", "centre"] = f.choice(
         "About", "origin", {"origin": "Origin", "centre": "Centre of gravity"}
     )

@@ -4,27 +4,31 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.dress import shell
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.naming.grammar import face_name
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted, put_earlier
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.picking import faces_by_body
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class ShellFields(f.StepFields):
     open: tuple[Pick, ...] = f.picks("Open at", "face", "Click faces to leave open", free=True)
-    wall: str = f.length("Wall", "2 mm", above=0, key="t")
+    wall: Formula = f.length("Wall", "2 mm", above=0, key="t")
     grow: Literal["in", "out", "both"] = f.choice(
         "Wall grows", "in", {"in": "Inwards", "out": "Outwards", "both": "Both ways"}
     )
     others: tuple[Pick, ...] = f.picks(
         "Other wall at", "face", "Click faces with a wall of their own", free=True
     )
-    other: str = f.length("Other wall", "3 mm", above=0)
+    other: Formula = f.length("Other wall", "3 mm", above=0)
     bodies: tuple[str, ...] = f.bodies("Bodies")
 
 
@@ -62,7 +66,7 @@ tray = part.shell("Tray", open=[top], wall=2)
                     return shell(body, faces, t, walls, fields.grow == "out", ctx.step)
                 half = {i: w / 2 for i, w in walls.items()}
                 inner = shell(body, faces, t / 2, half, False, ctx.step)
-                outer = shell(body, faces, t / 2, half, True, f"{ctx.step}/out")
+                outer = shell(body, faces, t / 2, half, True, face_name(ctx.step, "out"))
                 return combine("add", inner, [outer], "the shell")
 
             advice, offers = put_earlier(ctx, body.names, ("fillet", "chamfer", "draft"))

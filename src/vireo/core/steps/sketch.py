@@ -5,13 +5,15 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from vireo.core.declared.fields import Brought, PlaneRef, StepFields, Underlay, hidden
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import BASE_PLANES, Frame
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.fields import Brought, PlaneRef, StepFields, Underlay, hidden
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.places import number, turned_about
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import ANGLE, LENGTH
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.linking import relink

@@ -4,23 +4,27 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, dot, plane_frame
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.measure import mass_properties
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.trim import beside, curtain, plane_face, run_on, split
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.naming.grammar import face_name
+from vireo.core.part.context import Context
 from vireo.core.part.merge import reach_through
 from vireo.core.part.places import PlaneWord, based, plane_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class SplitFields(f.StepFields):
     bodies: tuple[str, ...] = f.bodies("Bodies")
     by: PlaneWord = based("By", other={"sketch": "Sketch"})
-    shift: str = f.length("Plane shifted by", "0 mm", when={"by": ["!face", "!sketch"]})
+    shift: Formula = f.length("Plane shifted by", "0 mm", when={"by": ["!face", "!sketch"]})
     face: tuple[Pick, ...] = f.picks(
         "Face", "face", "Click a face: it runs on and cuts", when={"by": ["face"]}
     )
@@ -67,7 +71,7 @@ halves = part.split_body("Halves", by="YZ", shift=30)
         ids = ctx.chosen(fields.bodies, "split")
         outcome = Outcome()
         for id in ids:
-            pieces = split(ctx.body(id), [tool], f"{ctx.step}/cut", "splitting")
+            pieces = split(ctx.body(id), [tool], face_name(ctx.step, "cut"), "splitting")
             if len(pieces) < 2:
                 continue
             made = []

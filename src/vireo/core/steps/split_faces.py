@@ -2,17 +2,20 @@
 
 from __future__ import annotations
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, plane_frame
 from vireo.core.kernel.direct import split_faces
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.trim import curtain, plane_face, run_on, shifted
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.merge import reach_through
 from vireo.core.part.picking import faces_by_body
 from vireo.core.part.places import PlaneWord, based, plane_of_pick
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class SplitFacesFields(f.StepFields):
@@ -22,7 +25,7 @@ class SplitFacesFields(f.StepFields):
     cutter: tuple[Pick, ...] = f.picks(
         "By face", "face", "Click a face: it runs on and parts them", when={"by": ["face"]}
     )
-    shift: str = f.length("Plane shifted by", "0 mm", when={"by": ["!face", "!sketch"]})
+    shift: Formula = f.length("Plane shifted by", "0 mm", when={"by": ["!face", "!sketch"]})
 
 
 @register

@@ -5,6 +5,8 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.profile import Outline, outline_of
@@ -19,11 +21,13 @@ from vireo.core.kernel.sweep import (
     sweep,
     together,
 )
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.naming.grammar import face_name
+from vireo.core.part.context import Context
 from vireo.core.part.merge import delivered
 from vireo.core.part.paths import PathFields, paths_of, run_of
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 from vireo.core.trouble import Report
 
 
@@ -35,7 +39,7 @@ class SweepFields(PathFields):
         {"follow": "With the path", "upright": "Staying upright", "fixed": "Not at all",
          "guided": "By a guide"},
     )  # fmt: skip
-    twist: str = f.quantity(
+    twist: Formula = f.quantity(
         "angle", "Twist", "0 deg", least=-36000, most=36000, when={"keep": ["follow"]}
     )
     guide: str = f.later_sketch("Guide sketch", when={"keep": ["guided"]})
@@ -43,7 +47,7 @@ class SweepFields(PathFields):
         "The guide", "turn", {"turn": "Turns it", "size": "Turns and sizes it"},
         when={"keep": ["guided"]},
     )  # fmt: skip
-    grow: str = f.quantity("number", "Size at the end", "1", above=0.01, most=100)
+    grow: Formula = f.quantity("number", "Size at the end", "1", above=0.01, most=100)
     result: f.Result = f.result()
     into: tuple[str, ...] = f.into()
 
@@ -77,7 +81,7 @@ rail = part.sweep("Rail", path=part.sketch(drawing=path, plane="XZ"), sketch=par
         for n, path in enumerate(paths):
             # Round a rim the profile goes where it belongs; else it stays where it was drawn.
             frame = on_rim(path) if path.face is not None else own
-            name = f"{ctx.step}/{n}" if len(paths) > 1 else ctx.step
+            name = face_name(ctx.step, n) if len(paths) > 1 else ctx.step
             try:
                 made.append(sweep(outline, frame, path, way, name))
                 continue

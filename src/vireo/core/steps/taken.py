@@ -5,11 +5,14 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.shape import Body
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, LostPick, Outcome
+from vireo.core.naming.grammar import body_name, taken_by
+from vireo.core.part.context import Context
 from vireo.core.part.datum import Dressed
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import LostPick
 from vireo.core.trouble import Offer
 
 
@@ -46,14 +49,10 @@ copy = part.taken("Knob", document=knob)
         outcome = Outcome()
         for k, id in enumerate(wanted):
             body, dress = found[id]
-
             # Names say whose they are, so that steps of both parts never share one.
-            def own_name(name: str) -> str:
-                return "&".join(f"{ctx.step}/{p}" for p in name.split("&"))
-
-            own = f"b_{ctx.step}" if k == 0 else f"b_{ctx.step}_{k}"
-            outcome.bodies[own] = Body(body.shape, tuple(own_name(n) for n in body.names))
-            faces = {own_name(n): tone for n, tone in dress.faces.items()}
+            own = body_name(ctx.step, k or "")
+            outcome.bodies[own] = Body(body.shape, tuple(taken_by(n, ctx.step) for n in body.names))
+            faces = {taken_by(n, ctx.step): tone for n, tone in dress.faces.items()}
             outcome.dress[own] = Dressed(dress.name, dress.colour, faces)
         return outcome
 

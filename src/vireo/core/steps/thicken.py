@@ -4,21 +4,23 @@ from __future__ import annotations
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.direct import thickened
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.sweep import together
 from vireo.core.naming import Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
 from vireo.core.part.merge import delivered
 from vireo.core.part.picking import faces_by_body
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.quantity import Formula
 
 
 class ThickenFields(f.StepFields):
     faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces that hang together")
-    thickness: str = f.length("Thickness", "2 mm", above=0, key="t")
+    thickness: Formula = f.length("Thickness", "2 mm", above=0, key="t")
     side: Literal["out", "in"] = f.choice("Side", "out", {"out": "Outwards", "in": "Inwards"})
     result: f.Result = f.result()
     into: tuple[str, ...] = f.into()

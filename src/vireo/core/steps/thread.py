@@ -5,16 +5,18 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame, plane_frame
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.outline import axis_of_face
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.thread import threaded
 from vireo.core.naming import FaceInfo, Pick
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
+from vireo.core.naming.grammar import face_name
+from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.threads import (
     CLASS_WORDS,
     Class,
@@ -28,6 +30,8 @@ from vireo.core.part.threads import (
     nearest,
     screw_called,
 )
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 from vireo.core.screws import SCREWS, Screw
 from vireo.core.thread_classes import Zone
 from vireo.core.trouble import Report
@@ -42,15 +46,15 @@ class ThreadFields(f.StepFields):
         "Size", "match", {"match": "By the face", "screw": "Screw", "own": "Own"}
     )
     screw: str = f.choice("Screw", "M6", {n: n for n in SCREWS}, when={"size": ["screw"]})
-    pitch: str = f.length("Pitch", "1 mm", above=0, when=_OWN, key="P")
+    pitch: Formula = f.length("Pitch", "1 mm", above=0, when=_OWN, key="P")
     reach: Literal["whole", "depth"] = f.choice(
         "Reach", "whole", {"whole": "All of it", "depth": "A length"}
     )
-    length: str = f.length("Length", "10 mm", above=0, when={"reach": ["depth"]})
+    length: Formula = f.length("Length", "10 mm", above=0, when={"reach": ["depth"]})
     flip: bool = f.toggle("From the other end", when={"reach": ["depth"]})
     hand: Literal["right", "left"] = f.choice("Hand", "right", {"right": "Right", "left": "Left"})
     grade: Class = f.choice("Class", "", CLASS_WORDS, when={"size": ["match", "screw"]})
-    loose: str = f.length("Looser by", "0 mm", least=-1, most=3)
+    loose: Formula = f.length("Looser by", "0 mm", least=-1, most=3)
 
 
 @register
@@ -107,7 +111,7 @@ thread = part.thread("M8", faces=[stud], reach="depth", length=12)
             outcome.bodies[pick.body] = self._modelled(
                 ctx, outcome.bodies.get(pick.body) or ctx.body(pick.body), (frame, reach, length),
                 (diameter, pitch, bore, loose, left, 2 * info.radius, within),
-                f"{ctx.step}/{n}" if n else ctx.step,
+                face_name(ctx.step, n) if n else ctx.step,
                 "pitch" if fields.size == "own" else "loose",
             )  # fmt: skip
         return outcome

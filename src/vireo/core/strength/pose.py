@@ -6,7 +6,7 @@ from collections.abc import Sequence
 
 import numpy as np
 
-from vireo.core.documents.model import Load, Study, Support
+from vireo.core.documents.kinds.study import Load, Study, Support
 from vireo.core.kernel.measure import edge_line, mass_properties, sharp_inner_edges
 from vireo.core.kernel.shape import Body
 from vireo.core.material import Material

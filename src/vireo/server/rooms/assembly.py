@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 import threading
 from collections import OrderedDict
 from typing import Any
@@ -12,6 +11,7 @@ import numpy as np
 from vireo.core.assembly import Mechanism, Solution, solve
 from vireo.core.assembly import drag as drag_to
 from vireo.core.assembly.pose import Pose
+from vireo.core.declared.joint import driven
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views.assembly import AssemblyView, DriveRequest, DriveView, StudyView
@@ -72,28 +72,24 @@ def drive(id: str, body: DriveRequest) -> Any:
             for m, pose in zip(mechanism.members, solution.poses, strict=True)
         ],
         "joints": {
-            p.id: _shown(p.kind, solution.coordinates[p.id])
+            p.id: {c.name: c.shown(solution.coordinates[p.id][c.name]) for c in p.joint.coordinates}
             for p in mechanism.pairs
             if p.id in solution.coordinates
         },
     }  # fmt: skip
 
 
-def _shown(kind: str, value: float) -> float:
-    return math.degrees(value) if kind == "revolute" else value
-
-
 def _moved(mechanism: Mechanism, body: DriveRequest) -> tuple[Solution, str | None]:
     if body.joint is not None and body.value is not None:
-        pair = next((p for p in mechanism.pairs if p.id == body.joint), None)
-        if pair is None or pair.kind == "rigid":
+        pair = mechanism.pair(body.joint)
+        if pair is None:
             raise BadInput("there is no joint to drive here")
-        value = math.radians(body.value) if pair.kind == "revolute" else body.value
-        stopped = None
-        for limit, over in ((pair.least, -1), (pair.most, 1)):
+        coordinate = driven(pair.joint, body.coordinate)
+        name, value, stopped = coordinate.name, coordinate.internal(body.value), None
+        for limit, over in ((pair.least(name), -1), (pair.most(name), 1)):
             if limit is not None and (value - limit) * over > 1e-12:
                 value, stopped = limit, pair.id
-        return solve(mechanism.with_value(pair.id, value), diagnose=False), stopped
+        return solve(mechanism.with_value(pair.id, name, value), diagnose=False), stopped
     if body.component is None or body.grip is None or body.target is None:
         raise BadInput("say which joint goes where, or which point is pulled where")
     member = mechanism.index(body.component)

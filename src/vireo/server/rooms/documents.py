@@ -4,9 +4,9 @@ from __future__ import annotations
 
 from typing import Any
 
-from vireo.core.documents import new_document
-from vireo.core.documents.model import Part
-from vireo.core.part.kind import taken_from
+from vireo.core.documents import kind_of, new_document
+from vireo.core.documents.kinds.part import as_part
+from vireo.core.naming.grammar import body_name
 from vireo.core.trouble import NotAllowed
 from vireo.server.api import Room, services
 from vireo.server.views.documents import Base, DocumentView, Done, Edit, Made, Trial
@@ -50,9 +50,7 @@ def delete_document(id: str) -> Done:
     users = [
         other.document.name
         for other in services().store.documents_of(record.project)
-        if id in (getattr(other.document, "part", None),)
-        or any(c.document == id for c in getattr(other.document, "components", ()))
-        or (isinstance(other.document, Part) and id in taken_from(other.document))
+        if id in kind_of(other.document).refers(other.document)
     ]
     if users:
         raise NotAllowed(
@@ -137,9 +135,7 @@ def alike(id: str, body: AlikeRequest) -> Any:
 def separate(id: str) -> Made:
     """Each body becomes a part of its own that follows it, and an assembly places them all."""
     record = services().store.document(id)
-    part = record.document
-    if not isinstance(part, Part):
-        raise NotAllowed("only a part has bodies to separate")
+    part = as_part(record.document, "only a part has bodies to separate")
     found = services().builds.build(id)
     if all(b["tool"] for b in found["bodies"]):
         raise NotAllowed("there is no body to separate yet")
@@ -149,7 +145,7 @@ def separate(id: str) -> Made:
     for number, body in enumerate(bodies, start=1):
         fields = {"document": id, "which": body["id"]}
         step = {"id": "s1", "kind": "taken", "name": f"From {part.name}"[:80], "fields": fields}
-        look = part.look(body["id"]).model_copy(update={"body": "b_s1"})
+        look = part.look(body["id"]).model_copy(update={"body": body_name("s1")})
         made = store.create_document(
             record.project,
             new_document("part", body["name"], material=part.material, steps=[step], last_id=1,

@@ -8,7 +8,8 @@ from typing import Any
 
 from flask import Response, request
 
-from vireo.core.documents import Assembly, Part, Study, new_document
+from vireo.core.documents import kind_of, new_document
+from vireo.core.documents.kinds.part import Part, as_part
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.exchange.dxf import write_dxf
@@ -20,6 +21,7 @@ from vireo.server.views.documents import Made
 from vireo.server.views.exchange import BroughtFileView, PrintRequest, PrintReview
 from vireo.store import DocumentRecord
 from vireo.work import archive
+from vireo.work.files import file_of
 from vireo.work.supervisor import WorkerLost
 
 room = Room("exchange")
@@ -105,23 +107,18 @@ def _attachment(data: bytes, name: str, mime: str) -> Response:
 def export_step(id: str) -> Response:
     """A part or an assembly as STEP."""
     record = services().store.document(id)
-    if isinstance(record.document, Study):
-        raise BadInput("a study has no shape of its own to hand over")
-    task = "part_step" if isinstance(record.document, Part) else "assembly_step"
-    _, ask = services().builds.request(record.project, record.document)
-    data = services().builds.run(task, ask, sticky=id)
+    data = file_of(services().builds, record, "step", 0.0)
     return _attachment(data, f"{record.document.name}.step", "model/step")
 
 
 def _mesh_request(id: str, deviation: float | None) -> tuple[str, dict[str, Any]]:
     record = services().store.document(id)
-    if not isinstance(record.document, Part):
-        raise BadInput("only parts are handed over as meshes")
+    part = as_part(record.document, "only parts are handed over as meshes")
     chord = 0.05 if deviation is None else deviation
     if not 1e-4 <= chord <= 10.0:
         raise BadInput(f"the deviation must lie between 0.0001 and 10 mm, not {chord:g}")
-    ask = services().builds.part_request(record.project, record.document)
-    return record.document.name, {**ask, "deviation": chord}
+    _, ask = services().builds.request(record.project, part)
+    return part.name, {**ask, "deviation": chord}
 
 
 @room.route("GET", "/documents/<id>/export.stl", query={"deviation": float})
@@ -189,7 +186,7 @@ def thumbnail(id: str) -> Response:
     """A small picture of a document, made from its model."""
     record = services().store.document(id)
     key = f"thumbnail-{THUMBNAIL_VERSION}-{id}-{record.revision}"
-    if isinstance(record.document, Part):
+    if kind_of(record.document).alone:
         kept = services().disk.get(key)
         if kept is not None:
             return _svg(kept)
@@ -199,15 +196,9 @@ def thumbnail(id: str) -> Response:
 
 
 def _picture(record: DocumentRecord) -> str:
-    builds, document = services().builds, record.document
-    if isinstance(document, Study):
-        part = services().store.document(document.part).document
-        assert isinstance(part, Part)
-        found: str = builds.run("part_thumbnail", builds.part_request(record.project, part), None)
-        return found
-    task = "assembly_thumbnail" if isinstance(document, Assembly) else "part_thumbnail"
-    _, ask = builds.request(record.project, document)
-    found = builds.run(task, ask, sticky=record.id)
+    _, ask = services().builds.request(record.project, record.document)
+    task = kind_of(record.document).picture
+    found: str = services().builds.run(task, ask, sticky=record.id)
     return found
 
 

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from vireo.core.part.fields import Brought
+from vireo.core.declared.fields import Brought
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.rooms.exchange import upload

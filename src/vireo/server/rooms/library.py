@@ -5,10 +5,11 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from vireo.core.assembly.kinds import PAIR_KINDS
-from vireo.core.checks import CHECK_KINDS
+from vireo.core.checks.kind import CHECK_KINDS
+from vireo.core.declared.joint import JOINTS
+from vireo.core.declared.step import all_kinds, describe
+from vireo.core.documents import DOCUMENT_KINDS
 from vireo.core.material import LIBRARY
-from vireo.core.part.kind import all_kinds, describe
 from vireo.core.part.links import WAYS
 from vireo.core.quantity.formula import FUNCTIONS
 from vireo.core.quantity.units import UNITS
@@ -60,6 +61,18 @@ def kinds() -> Any:
         ],
         "units": {name: dimension.name for name, (_, dimension) in UNITS.items()},
         "functions": list(FUNCTIONS),
+        "documents": [
+            {
+                "kind": d.kind,
+                "label": d.label,
+                "icon": d.icon,
+                "line": d.line,
+                "exports": list(d.exports),
+                "groups": [{"name": g.name, "word": g.word} for g in d.groups],
+                "template": d.template,
+            }
+            for d in DOCUMENT_KINDS.values()
+        ],
         "checks": [
             {
                 "kind": c.kind,
@@ -78,9 +91,11 @@ def kinds() -> Any:
                 "label": p.label,
                 "icon": p.icon,
                 "line": p.line,
-                "coordinate": p.coordinate,
+                "coordinates": [
+                    {"name": c.name, "label": c.label, "unit": c.unit} for c in p.coordinates
+                ],
             }
-            for p in PAIR_KINDS.values()
+            for p in sorted(JOINTS.values(), key=lambda p: p.order)
         ],
     }
 

@@ -4,7 +4,8 @@ from __future__ import annotations
 
 from typing import Any
 
-from vireo.core.documents import Part, Study
+from vireo.core.documents import kind_of
+from vireo.core.documents.kinds.part import as_part
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views.measure import MassView, PicksRequest, SizesView, WeighRequest
@@ -16,8 +17,11 @@ room = Room("measure")
 
 def _ask(id: str) -> tuple[str, dict[str, Any], Any]:
     record = services().store.document(id)
-    if isinstance(record.document, Study):
-        raise BadInput("measure the part the study looks at")
+    kind = kind_of(record.document)
+    if not kind.measurable:
+        raise BadInput(
+            f"{kind.article} has no shape of its own to measure; measure what it looks at"
+        )
     task, request = services().builds.request(record.project, record.document)
     return task, request, record.document
 
@@ -34,8 +38,7 @@ def measure_picks(id: str, body: PicksRequest) -> Any:
 def weigh(id: str, body: WeighRequest) -> Any:
     """Mass properties of bodies of a part at its marker."""
     _, request, document = _ask(id)
-    if not isinstance(document, Part):
-        raise BadInput("bodies are weighed in their part; the assembly shows its mass itself")
+    as_part(document, "bodies are weighed in their part; the assembly shows its mass itself")
     ask = {"request": request, "bodies": body.bodies, "frame": body.frame}
     found = services().builds.run("weigh", ask, sticky=id)
     if found is None:
@@ -47,6 +50,6 @@ def weigh(id: str, body: WeighRequest) -> Any:
 def change(id: str, step: str) -> Any:
     """What a step did: bodies before and after it, the material it added and took away."""
     _, request, document = _ask(id)
-    if not isinstance(document, Part) or document.step(step) is None:
+    if as_part(document, "only parts have steps").step(step) is None:
         raise NotFound("there is no such step")
     return services().builds.run("change", {"request": request, "step": step}, sticky=id)

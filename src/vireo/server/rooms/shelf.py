@@ -4,8 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from vireo.core.documents import new_document
-from vireo.core.trouble import BadInput
+from vireo.core.documents import DOCUMENT_KINDS, kind_of, new_document
 from vireo.server.api import Room, services
 from vireo.server.views.documents import (
     Defaults,
@@ -58,15 +57,11 @@ def delete_project(id: str) -> Done:
 def create_document(id: str, body: NewDocument) -> Made:
     """Add an empty part, assembly or study to a project."""
     defaults = Defaults.model_validate(services().store.settings(id).get("defaults", {}))
-    more: dict[str, Any] = {"units": defaults.units}
-    if body.kind == "part":
-        more["material"] = defaults.material
-    if body.kind == "study":
-        if body.part is None:
-            raise BadInput("a study needs the part it looks at")
-        services().store.document(body.part)
-        more["part"] = body.part
-    new = new_document(body.kind, body.name.strip(), **more)
+    given = body.model_dump(exclude={"kind", "name", "like"})
+    more = DOCUMENT_KINDS.called(body.kind).made(given, defaults.model_dump())
+    new = new_document(body.kind, body.name.strip(), units=defaults.units, **more)
+    for other in kind_of(new).refers(new):
+        services().store.document(other)
     if body.like is not None:
         new = copied(services().store, body.like, id, body.name.strip())
     made = services().store.create_document(id, new)

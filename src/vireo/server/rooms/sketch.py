@@ -5,7 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-from vireo.core.documents import Part
+from vireo.core.documents.kinds.part import as_part
 from vireo.core.geometry import Frame
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.quantity import ANGLE, DIMENSIONS, Quantity, evaluate_parameters, format_quantity
@@ -122,17 +122,14 @@ def bring(body: BringRequest) -> BroughtView:
 def bring_into(body: BringRequest) -> BroughtView:
     """The drawing with what its links bring now, and the links that are lost."""
     record = services().store.document(body.document)
-    if not isinstance(record.document, Part):
-        raise BadInput("only parts hold sketches")
-    index = next((i for i, s in enumerate(record.document.steps) if s.id == body.step), None)
+    part = as_part(record.document, "only parts hold sketches")
+    index = next((i for i, s in enumerate(part.steps) if s.id == body.step), None)
     if index is None:
         raise BadInput(f"there is no sketch {body.step} in this part")
-    request = services().builds.part_request(record.project, record.document, index)
-    files = {u.file: services().store.blob(record.project, u.file) for u in body.underlays}
+    _, request = services().builds.request(record.project, part, index)
     ask = {
         **request,
-        "blobs": {**request["blobs"], **files},
-        "plane": record.document.steps[index].fields.get("plane", {}),
+        "plane": part.steps[index].fields.get("plane", {}),
         **body.model_dump(mode="json", include={"brought", "underlays", "drawing"}),
     }
     found = services().builds.run("bring", ask, sticky=body.document)

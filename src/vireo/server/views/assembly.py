@@ -25,12 +25,20 @@ class ComponentView(BaseModel):
     placement: PlacementView
 
 
-class JointView(BaseModel):
-    id: str
-    value: float | None
+class CoordinateView(BaseModel):
+    """What a joint leaves to move, in its unit (degrees or mm)."""
+
+    name: str
+    label: str
     unit: str
+    value: float
     least: float | None
     most: float | None
+
+
+class JointView(BaseModel):
+    id: str
+    coordinates: list[CoordinateView]
     repeats: bool
     trouble: Report | None
 
@@ -71,11 +79,13 @@ class StudyView(BaseModel):
 
 
 class DriveRequest(BaseModel):
-    """Move a joint to a value (degrees or mm), or pull a point of a component (mm)."""
+    """Move a joint to a value (degrees or mm) of a coordinate (its first when none is named), or
+    pull a point of a component (mm)."""
 
     revision: int
     placements: dict[str, PlacementView] = {}
     joint: str | None = None
+    coordinate: str | None = None
     value: float | None = None
     component: str | None = None
     grip: Triple | None = None
@@ -85,5 +95,5 @@ class DriveRequest(BaseModel):
 class DriveView(BaseModel):
     holds: bool
     components: list[ComponentView]
-    joints: dict[str, float]
+    joints: dict[str, dict[str, float]]
     stopped: str | None = None

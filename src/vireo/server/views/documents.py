@@ -2,18 +2,18 @@
 
 from __future__ import annotations
 
-from typing import Any, Literal
+from typing import Any
 
 from pydantic import BaseModel, Field
 
-from vireo.core.documents.model import Assembly, Part, Study
 from vireo.core.material import DEFAULT
 from vireo.core.quantity.shown import PLAIN, Units
+from vireo.server.views.kinds import AnyDocument, KindWord
 
 
 class DocumentLine(BaseModel):
     id: str
-    kind: Literal["part", "assembly", "study"]
+    kind: KindWord
     name: str
     revision: int
     changed: float
@@ -46,7 +46,7 @@ class NewProject(BaseModel):
 
 
 class NewDocument(BaseModel):
-    kind: Literal["part", "assembly", "study"]
+    kind: KindWord
     name: str = Field(min_length=1, max_length=80)
     #: For a study: the part it looks at.
     part: str | None = None
@@ -66,9 +66,9 @@ class DocumentView(BaseModel):
     id: str
     project: str
     project_name: str
-    kind: Literal["part", "assembly", "study"]
+    kind: KindWord
     revision: int
-    document: Part | Assembly | Study
+    document: AnyDocument
     undo: str | None
     redo: str | None
 

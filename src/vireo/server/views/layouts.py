@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from pydantic import BaseModel, Field
 
-from vireo.core.part.fields import Brought, LayoutItem, Underlay
+from vireo.core.declared.fields import Brought, LayoutItem, Underlay
 from vireo.core.sketch.model import Drawing
 from vireo.core.trouble import Report
 from vireo.server.views.part import CurveView

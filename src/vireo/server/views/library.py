@@ -69,12 +69,37 @@ class CheckKindView(BaseModel):
     line: str
 
 
+class JointCoordinateView(BaseModel):
+    name: str
+    label: str
+    unit: str
+
+
+class GroupView(BaseModel):
+    """Named items of a kind of document: the field that holds them, what one is called."""
+
+    name: str
+    word: str
+
+
+class DocumentKindView(BaseModel):
+    """A kind of document; `exports` are the endings of the files it is written in."""
+
+    kind: str
+    label: str
+    icon: str
+    line: str
+    exports: list[str]
+    groups: list[GroupView]
+    template: bool
+
+
 class JointKindView(BaseModel):
     kind: str
     label: str
     icon: str
     line: str
-    coordinate: str | None
+    coordinates: list[JointCoordinateView]
 
 
 class ToolSizeView(BaseModel):
@@ -115,6 +140,7 @@ class Registries(BaseModel):
     constraints: list[ConstraintKindView]
     units: dict[str, str]
     functions: list[str]
+    documents: list[DocumentKindView]
     checks: list[CheckKindView]
     joints: list[JointKindView]
     #: Files of the user's own steps that could not be loaded.

@@ -17,9 +17,12 @@ from vireo.core.assembly.build import (
     build_assembly,
     mass_of,
 )
+from vireo.core.assembly.mechanism import Pair
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.tones import toned
-from vireo.core.documents.model import Assembly, load_document
+from vireo.core.declared.joint import Coordinate, driven
+from vireo.core.documents import load_document
+from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.fit.interference import Clash, Item, find_interference, overlap_of
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.measure import box_of
@@ -28,7 +31,8 @@ from vireo.core.kernel.overlap import Overlap
 from vireo.core.lately import Lately
 from vireo.core.motion.sweep import Runner, Shared, Sweep, sweep
 from vireo.core.naming import Topology
-from vireo.core.part.context import topology_by_key
+from vireo.core.naming.grammar import component_of, holder_of
+from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.exchange import picture_of, step_file
@@ -110,24 +114,14 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
                 "placement": {"p": pose.p.tolist(), "q": pose.q.tolist()},
             }
         )
-    kinds = {j["id"]: j["kind"] for j in request["document"]["joints"]}
     joints = []
     for joint in request["document"]["joints"]:
-        value = solution.coordinates.get(joint["id"])
         trouble = built.joint_troubles.get(joint["id"])
-        shown = None if value is None else _shown(kinds[joint["id"]], value)
-        pair = next((p for p in built.mechanism.pairs if p.id == joint["id"]), None)
-        limits = [
-            None if pair is None or v is None else _shown(joint["kind"], v)
-            for v in ((pair.least, pair.most) if pair else (None, None))
-        ]
+        pair = built.mechanism.pair(joint["id"])
         joints.append(
             {
                 "id": joint["id"],
-                "value": shown,
-                "unit": "deg" if joint["kind"] == "revolute" else "mm",
-                "least": limits[0],
-                "most": limits[1],
+                "coordinates": _coordinates(pair, solution.coordinates[pair.id]) if pair else [],
                 "repeats": joint["id"] in solution.repeats,
                 "trouble": trouble.model_dump() if trouble else None,
             }
@@ -149,8 +143,19 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
     }
 
 
-def _shown(kind: str, value: float) -> float:
-    return float(np.degrees(value)) if kind == "revolute" else value
+def _coordinates(pair: Pair, values: dict[str, float]) -> list[dict[str, Any]]:
+    """The coordinates of a joint as they stand, in the units they are shown in."""
+
+    def shown(c: Coordinate, value: float | None) -> float | None:
+        return None if value is None else c.shown(value)
+
+    return [
+        {
+            "name": c.name, "label": c.label, "unit": c.unit, "value": c.shown(values[c.name]),
+            "least": shown(c, pair.least(c.name)), "most": shown(c, pair.most(c.name)),
+        }
+        for c in pair.joint.coordinates
+    ]  # fmt: skip
 
 
 def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
@@ -197,14 +202,14 @@ def interference(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         bench.cache.body,
         partial(_topology, bench),
         # Solids of one part are the part's own business, those of a sub-assembly are not.
-        skip=lambda a, b: a.id.rsplit("/", 1)[0] == b.id.rsplit("/", 1)[0],
+        skip=lambda a, b: holder_of(a.id) == holder_of(b.id),
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )
     return {
         "clashes": [_clash(c, names) for c in found.clashes],
         "pairs": found.pairs, "near": found.near, "computed": found.computed,
         "volume": sum(c.volume for c in found.clashes),
-        "components": len({i.id.split("/")[0] for i in items}),
+        "components": len({component_of(i.id) for i in items}),
     }  # fmt: skip
 
 
@@ -216,14 +221,14 @@ def _mesh(bench: Bench, key: str) -> Mesh:
 def motion(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """A joint driven through its range until something clashes. Degrees or mm."""
     built = put_together(bench, request["assembly"])
-    pair = next((p for p in built.mechanism.pairs if p.id == request["joint"]), None)
+    pair = built.mechanism.pair(request["joint"])
     if pair is None:
         raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
-    if pair.kind == "rigid":
-        raise BadInput("a rigid joint has nothing to drive")
-    scale = np.radians(1.0) if pair.kind == "revolute" else 1.0
-    start, end = request["start"] * scale, request["end"] * scale
-    mechanism = built.mechanism.with_poses(built.solution.poses).with_value(pair.id, None)
+    coordinate = driven(pair.joint, request.get("coordinate"))
+    start, end = coordinate.internal(request["start"]), coordinate.internal(request["end"])
+    mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
+        pair.id, coordinate.name, None
+    )
     leaves = {leaf.id: leaf for leaf in built.leaves}
     member = {m.id: i for i, m in enumerate(mechanism.members)}
     base = built.solution.poses
@@ -262,14 +267,14 @@ def motion(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         return frozenset((member[leaves[a].path[0]], member[leaves[b].path[0]])) in joined
 
     found = sweep(
-        mechanism, runners, pair.id, start, end, request["steps"], truth=truth, joined=together,
+        mechanism, runners, pair.id, coordinate.name, start, end, request["steps"], truth=truth, joined=together,
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )  # fmt: skip
-    return _motion_report(built, found, scale, pair.kind, overlap, leaves)
+    return _motion_report(built, found, coordinate, overlap, leaves)
 
 
 def _motion_report(
-    built: Built, found: Sweep, scale: float, kind: str, truth: Any, leaves: dict[str, Leaf]
+    built: Built, found: Sweep, driven: Coordinate, truth: Any, leaves: dict[str, Leaf]
 ) -> dict[str, Any]:
     ids = [m.id for m in built.mechanism.members]
     clash = None
@@ -277,7 +282,7 @@ def _motion_report(
         a, b = found.pair
         overlap, pose_a = truth(a, b, dict(enumerate(found.poses[-1])))
         clash = {
-            "value": found.clash_at / scale, "a": a, "b": b,
+            "value": driven.shown(found.clash_at), "a": a, "b": b,
             "name_a": leaves[a].name, "name_b": leaves[b].name,
             "faces_a": list(overlap.faces_a) if overlap else [],
             "faces_b": list(overlap.faces_b) if overlap else [],
@@ -287,16 +292,16 @@ def _motion_report(
     finite = [(c, v) for c, v in zip(found.clearance, found.values, strict=True) if np.isfinite(c)]
     least = min(finite) if finite else None
     return {
-        "unit": "deg" if kind == "revolute" else "mm",
-        "values": [v / scale for v in found.values],
+        "unit": driven.unit,
+        "values": [driven.shown(v) for v in found.values],
         "clearance": [c if np.isfinite(c) else None for c in found.clearance],
-        "least": {"clearance": least[0], "value": least[1] / scale} if least else None,
+        "least": {"clearance": least[0], "value": driven.shown(least[1])} if least else None,
         "frames": [
             {id: {"p": p.p.tolist(), "q": p.q.tolist()} for id, p in zip(ids, poses, strict=True)}
             for poses in found.poses
         ],
         "clash": clash,
-        "stuck": None if found.stuck_at is None else found.stuck_at / scale,
+        "stuck": None if found.stuck_at is None else driven.shown(found.stuck_at),
     }
 
 

@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from vireo.core.digest import digest
 from vireo.core.documents.frames import JointEnd
 from vireo.core.geometry import Frame
 from vireo.core.kernel.measure import Measured, place_of
@@ -12,7 +13,8 @@ from vireo.core.kernel.nearest import nearest
 from vireo.core.measure import inertia_about, readings, weighed
 from vireo.core.measure.change import change
 from vireo.core.naming import Pick, resolve
-from vireo.core.part.context import digest, topology_by_key
+from vireo.core.part.products.datum import DATUMS
+from vireo.core.part.state import topology_by_key
 from vireo.core.trouble import Trouble
 from vireo.work.tasks.assembly import put_together
 from vireo.work.tasks.part import build_part
@@ -70,7 +72,7 @@ def _frame(bench: Bench, request: dict[str, Any]) -> Frame:
     step = request.get("frame")
     if not step:
         return Frame()
-    made = build_part(bench, request["request"]).state.made.datums
+    made = build_part(bench, request["request"]).state.of(DATUMS)
     if step not in made:
         raise Trouble("the frame to measure in is not built here")
     return made[step].frame

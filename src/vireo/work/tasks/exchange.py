@@ -151,6 +151,13 @@ def part_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     )
 
 
+@task("study_thumbnail")
+def study_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
+    """A small SVG of the part a study looks at."""
+    drawn: str = part_thumbnail(bench, request["part"])
+    return drawn
+
+
 def picture_of(body: Body, colour: str) -> Drawn:
     """A body for a small picture: coarse."""
     mesh = tessellate(body, None, 0.5)

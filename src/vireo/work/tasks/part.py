@@ -4,23 +4,28 @@ from __future__ import annotations
 
 import time
 from collections.abc import Mapping
+from functools import partial
 from typing import Any
 
-from vireo.core.documents.model import Part, load_document
+from vireo.core.declared.fields import Brought, PlaneRef, Underlay
+from vireo.core.documents import load_document
+from vireo.core.documents.kinds.part import Part
 from vireo.core.kernel.mesh import tessellate
-from vireo.core.kernel.outlines import wholes
-from vireo.core.kernel.profile import Region, arrange
 from vireo.core.maps import pack as pack_map
 from vireo.core.maps.kind import made
 from vireo.core.material import Material
 from vireo.core.naming import Pick, swaps
 from vireo.core.part.build import Builder
-from vireo.core.part.context import Context, LostPick, topology_by_key
-from vireo.core.part.fields import Brought, PlaneRef, Underlay
+from vireo.core.part.context import Context
 from vireo.core.part.links import Place, brought_curves
 from vireo.core.part.mending import alike_in, outline_of_pick, picks_in
+from vireo.core.part.products.kind import all_products
+from vireo.core.part.products.numbers import NUMBERS
+from vireo.core.part.products.sketch import region_views
 from vireo.core.part.report import PartBuild
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.state import topology_by_key
+from vireo.core.part.trouble import LostPick
 from vireo.core.quantity import Evaluated
 from vireo.core.quantity.shown import Units, shown_in
 from vireo.core.sketch import Drawing
@@ -40,7 +45,6 @@ def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
     """Build the part in a request: document, materials, files, other parts, doomed steps, upto."""
     part = load_document(request["document"])
     assert isinstance(part, Part)
-    blobs: dict[str, bytes] = request.get("blobs", {})
     others: dict[str, Any] = request.get("others", {})
 
     def other(id: str) -> PartBuild:
@@ -50,7 +54,7 @@ def build_part(bench: Bench, request: dict[str, Any]) -> PartBuild:
 
     builder = Builder(
         bench.cache,
-        blob=blobs.__getitem__,
+        blob=partial(bench.file, request.get("files", {}).get("project", "")),
         doomed=request.get("doomed"),
         on_step=lambda index, id, key: bench.report({"step": id, "index": index, "key": key}),
         other=other,
@@ -108,7 +112,13 @@ def bring(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """
     found = build_part(bench, request)
     names = {n: e.value for n, e in found.parameters.items() if e.value is not None}
-    ctx = Context("bring", found.state, {}, request.get("blobs", {}).__getitem__, names)
+    ctx = Context(
+        "bring",
+        found.state,
+        {},
+        partial(bench.file, request.get("files", {}).get("project", "")),
+        names,
+    )
     frame = plane_of(PlaneRef.model_validate(request["plane"]), ctx)
     place = Place(frame, [Underlay.model_validate(u) for u in request["underlays"]])
     drawing = Drawing.model_validate(request["drawing"])
@@ -157,31 +167,6 @@ def topology(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     return topology_json(topology_by_key(key, bench.cache.body(key)))
 
 
-def sketch_view(data: SketchData) -> dict[str, Any]:
-    """A sketch as the screen draws it: curves as polylines in its plane, regions, points."""
-    return {
-        "frame": {
-            "origin": data.frame.origin, "x": data.frame.x, "y": data.frame.y, "z": data.frame.z,
-        },
-        "curves": [{"id": id, "points": curve.points()} for id, curve in data.curves],
-        "points": {id: list(at) for id, at in data.points.items()},
-        "regions": region_views(data.curves),
-        "wholes": [{**region_view(w.area), "covers": list(w.covers)} for w in wholes(data.curves)],
-        "freedom": data.freedom,
-    }  # fmt: skip
-
-
-def region_views(curves: Any) -> list[dict[str, Any]]:
-    return [region_view(r) for r in arrange(curves).regions]
-
-
-def region_view(r: Region) -> dict[str, Any]:
-    return {
-        "id": r.id, "area": r.area, "at": r.at, "outer": r.outer, "holes": r.holes,
-        "depth": r.depth, "curves": list(r.curves),
-    }  # fmt: skip
-
-
 @task("regions")
 def regions(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
     """Regions of curves as `SketchData` stores them."""
@@ -217,10 +202,8 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
                 "caption": s.caption, "values": s.values, "counted": list(s.counted),
                 "notes": [n.model_dump() for n in s.notes],
                 "error": s.error.model_dump() if s.error else None,
-                "sketch": sketch_view(s.sketch) if s.sketch else None,
                 "misses_target": s.misses_target,
-                "datum": s.datum.to_json() if s.datum else None,
-                "gathers": s.group.kind if s.group else None,
+                **{k: v for p in all_products() for k, v in p.view(s).items()},
             }
         )  # fmt: skip
     units = Units.model_validate(request["document"].get("units", {}))
@@ -249,7 +232,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         "measured": [
             {"step": s.id, "name": n, "value": q.working, "shown": shown_in(q, units),
              "dimension": q.dimension.name}
-            for s in found.steps for n, q in s.numbers.items() if s.status == "ok"
+            for s in found.steps for n, q in (s.made(NUMBERS) or {}).items() if s.status == "ok"
         ],
         "marks": [
             {k: v for k, v in m.to_json().items() if k != "faces"}

@@ -12,11 +12,13 @@ from typing import Any
 
 import numpy as np
 
-from vireo.core.documents.model import Study, load_document
+from vireo.core.digest import digest
+from vireo.core.documents import load_document
+from vireo.core.documents.kinds.study import Study
 from vireo.core.kernel.exchange import brep_text
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Topology
-from vireo.core.part.context import digest, topology_by_key
+from vireo.core.part.state import topology_by_key
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.strength.pose import StudyTrouble, lost, pose_problem
 from vireo.core.strength.problem import Answer

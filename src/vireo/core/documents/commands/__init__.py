@@ -9,7 +9,9 @@ from typing import Any
 
 from pydantic import ValidationError
 
-from vireo.core.documents.commands.base import REGISTRY, Command, Model, run, unreadable
+from vireo.core.declared.reading import unreadable
+from vireo.core.documents.base import Document
+from vireo.core.documents.commands.base import REGISTRY, Command, run
 from vireo.core.trouble import BadInput
 
 for _module in pkgutil.iter_modules(__path__):
@@ -27,7 +29,7 @@ def parse(data: dict[str, Any]) -> Command:
         raise unreadable(name, error) from error
 
 
-def apply_all(document: Model, commands: list[dict[str, Any]]) -> tuple[Model, str]:
+def apply_all(document: Document, commands: list[dict[str, Any]]) -> tuple[Document, str]:
     """The document after commands as JSON, and what undo says it takes back."""
     label = "edit"
     for data in commands:
@@ -37,4 +39,4 @@ def apply_all(document: Model, commands: list[dict[str, Any]]) -> tuple[Model, s
     return document, label
 
 
-__all__ = ["REGISTRY", "Command", "Model", "apply_all", "parse"]
+__all__ = ["REGISTRY", "Command", "Document", "apply_all", "parse"]

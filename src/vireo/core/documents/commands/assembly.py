@@ -6,9 +6,10 @@ from typing import Any, ClassVar, Literal
 
 from pydantic import Field
 
+from vireo.core.declared.joint import JOINTS, JointKind
+from vireo.core.documents.base import Document
 from vireo.core.documents.commands.base import (
     Command,
-    Model,
     RemoveItem,
     command,
     edited,
@@ -17,8 +18,14 @@ from vireo.core.documents.commands.base import (
     without,
 )
 from vireo.core.documents.frames import JointEnd, Placement
-from vireo.core.documents.model import Assembly, Component, Joint
-from vireo.core.trouble import NotAllowed
+from vireo.core.documents.kinds.assembly import (
+    FORMER_JOINTS,
+    Assembly,
+    Component,
+    Joint,
+    Motion,
+)
+from vireo.core.trouble import BadInput, NotAllowed
 
 
 class _AssemblyCommand(Command):
@@ -35,7 +42,7 @@ class AddComponent(_AssemblyCommand):
     anchored: bool | None = None
     placement: Placement = Placement()
 
-    def apply(self, document: Assembly) -> Model:
+    def apply(self, document: Assembly) -> Document:
         number = document.last_id + 1
         taken = {c.name for c in document.components}
         name, count = self.name, 1
@@ -62,7 +69,7 @@ class EditComponent(_AssemblyCommand):
     tag: str | None = None
     placement: Placement | None = None
 
-    def apply(self, document: Assembly) -> Model:
+    def apply(self, document: Assembly) -> Document:
         return edited(document, "components", self.id, "component", self.given("id"))
 
 
@@ -74,7 +81,7 @@ class RemoveComponent(_AssemblyCommand):
     id: str
     with_joints: bool = False
 
-    def apply(self, document: Assembly) -> Model:
+    def apply(self, document: Assembly) -> Document:
         index = place(document.components, self.id, "component")
         users = [j for j in document.joints if self.id in (j.a.component, j.b.component)]
         if users and not self.with_joints:
@@ -94,7 +101,7 @@ class PlaceComponents(_AssemblyCommand):
     do: Literal["place_components"] = "place_components"
     placements: dict[str, Placement]
 
-    def apply(self, document: Assembly) -> Model:
+    def apply(self, document: Assembly) -> Document:
         for id in self.placements:
             place(document.components, id, "component")
         components = tuple(
@@ -107,20 +114,53 @@ class PlaceComponents(_AssemblyCommand):
         return "move"
 
 
+def _kind(word: str) -> JointKind:
+    """A kind of joint by its word, also by one from before. Raises BadInput."""
+    return JOINTS.called(FORMER_JOINTS.get(word, word))
+
+
+def _motions(kind: JointKind, given: dict[str, Any], known: dict[str, Motion]) -> dict[str, Motion]:
+    """What is known of the coordinates of a joint after `given`: all of them under ``motions``, or
+    value, least and most of its only (or first) one. Raises BadInput for a coordinate it has not.
+    """
+    motions = dict(known)
+    if "motions" in given:
+        motions = {n: Motion.model_validate(m) for n, m in (given["motions"] or {}).items()}
+    short = {k: given[k] for k in ("value", "least", "most") if k in given}
+    if short and kind.coordinates:
+        first = kind.coordinates[0].name
+        motions[first] = update(motions.get(first, Motion()), **short)
+    elif any(v is not None for v in short.values()):
+        raise BadInput(f"a {kind.kind} joint has nothing that moves", ["field:value"])
+    there = [c.name for c in kind.coordinates]
+    for name in motions:
+        if name not in there:
+            has = f"it has {', '.join(there)}" if there else "nothing moves in it"
+            raise BadInput(
+                f"a {kind.kind} joint has no coordinate {name}; {has}", ["field:motions"]
+            )
+    return {name: motion for name, motion in motions.items() if motion != Motion()}
+
+
 @command
 class AddJoint(_AssemblyCommand):
+    """Joins two components. `motions` say of its coordinates, by name, where they are driven to and
+    their limits; `value`, `least` and `most` are short for those of its first one."""
+
     do: Literal["add_joint"] = "add_joint"
-    kind: Literal["rigid", "revolute", "slider"]
+    kind: str
     name: str | None = None
     a: JointEnd
     b: JointEnd
     flip: bool = False
     offset: str = "0 mm"
+    motions: dict[str, Motion] | None = None
     least: str | None = None
     most: str | None = None
     value: str | None = None
 
-    def apply(self, document: Assembly) -> Model:
+    def apply(self, document: Assembly) -> Document:
+        kind = _kind(self.kind)
         for end in (self.a, self.b):
             place(document.components, end.component, "component")
         if self.a.component == self.b.component:
@@ -128,10 +168,13 @@ class AddJoint(_AssemblyCommand):
                 "a joint holds two different components; both ends are on the same one"
             )
         number = document.last_id + 1
-        same = sum(1 for j in document.joints if j.kind == self.kind)
-        name = self.name or (self.kind.capitalize() + (f" {same + 1}" if same else ""))
-        fields = self.model_dump(exclude={"do", "name"})
-        new = Joint.model_validate({**fields, "id": f"j{number}", "name": name})
+        same = sum(1 for j in document.joints if j.kind == kind.kind)
+        name = self.name or (kind.label + (f" {same + 1}" if same else ""))
+        said = self.given()
+        new = Joint(
+            id=f"j{number}", kind=kind.kind, name=name, a=self.a, b=self.b, flip=self.flip,
+            offset=self.offset, motions=_motions(kind, said, {}),
+        )  # fmt: skip
         return update(document, joints=(*document.joints, new), last_id=number)
 
     def label(self) -> str:
@@ -146,12 +189,18 @@ class EditJoint(_AssemblyCommand):
     id: str
     fields: dict[str, Any] = Field(default_factory=dict)
 
-    def apply(self, document: Assembly) -> Model:
-        allowed = {"name", "kind", "a", "b", "flip", "offset", "least", "most", "value", "asleep"}
-        unknown = set(self.fields) - allowed
+    def apply(self, document: Assembly) -> Document:
+        short = {"least", "most", "value"}
+        unknown = set(self.fields) - set(Joint.model_fields) - short | set(self.fields) & {"id"}
         if unknown:
             raise NotAllowed(f"a joint has no {', '.join(sorted(unknown))}")
-        return edited(document, "joints", self.id, "joint", self.fields)
+        joint = document.joints[place(document.joints, self.id, "joint")]
+        kind = _kind(str(self.fields.get("kind", joint.kind)))
+        kept = {n: m for n, m in joint.motions.items() if kind.coordinate(n)}
+        motions = _motions(kind, self.fields, kept)
+        fields = {k: v for k, v in self.fields.items() if k not in short}
+        changes = {**fields, "kind": kind.kind, "motions": motions}
+        return edited(document, "joints", self.id, "joint", changes)
 
 
 @command

@@ -2,15 +2,15 @@
 
 from __future__ import annotations
 
-from difflib import get_close_matches
 from typing import Any, ClassVar, TypeVar
 
 from pydantic import BaseModel, ConfigDict, ValidationError
 
-from vireo.core.documents.model import Assembly, Part, Study
-from vireo.core.trouble import BadInput, NotAllowed
+from vireo.core.declared.reading import unreadable
+from vireo.core.documents.base import Document
+from vireo.core.documents.kind import DocumentKind, kind_of
+from vireo.core.trouble import NotAllowed
 
-Model = Part | Assembly | Study
 C = TypeVar("C", bound="type[Command]")
 T = TypeVar("T", bound=BaseModel)
 
@@ -20,8 +20,12 @@ class Command(BaseModel):
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     do: str
-    #: Kinds of document it works on.
-    on: ClassVar[tuple[str, ...]] = ("part", "assembly", "study")
+    #: Kinds of document it works on; all when none is named.
+    on: ClassVar[tuple[str, ...]] = ()
+
+    @classmethod
+    def fits(cls, kind: DocumentKind[Any]) -> bool:
+        return not cls.on or kind.kind in cls.on
 
     def given(self, *but: str) -> dict[str, Any]:
         """The fields that were given and are not null, without ``do`` and those named."""
@@ -31,7 +35,7 @@ class Command(BaseModel):
             if k not in ("do", *but) and (v := getattr(self, k)) is not None
         }
 
-    def apply(self, document: Any) -> Model:
+    def apply(self, document: Any) -> Document:
         raise NotImplementedError
 
     def label(self) -> str:
@@ -48,30 +52,14 @@ def command(cls: C) -> C:
     return cls
 
 
-def run(command: Command, document: Model) -> Model:
+def run(command: Command, document: Document) -> Document:
     """Apply a command after checking that it fits the kind of document."""
-    if document.kind not in command.on:
+    if not command.fits(kind_of(document)):
         raise NotAllowed(f"{command.label()} does not work on a {document.kind}")
     try:
         return command.apply(document)
     except ValidationError as error:
         raise unreadable(command.label(), error) from error
-
-
-def unreadable(what: str, error: ValidationError, model: type[BaseModel] | None = None) -> BadInput:
-    """The first thing wrong, with its place; a field that `model` does not have comes first, as
-    what is missing may only be misspelt."""
-    every = error.errors()
-    unknown = [e for e in every if e["type"] == "extra_forbidden" and len(e["loc"]) == 1]
-    if model is not None and unknown:
-        name = str(unknown[0]["loc"][0])
-        there = [f.alias or n for n, f in model.model_fields.items()]
-        meant = get_close_matches(name, there, 1, 0.6)
-        hint = f"did you mean {meant[0]}?" if meant else f"it has {', '.join(there)}"
-        return BadInput(f"{what} has no field {name}; {hint}", [f"field:{name}"])
-    first = every[0]
-    where = ".".join(str(p) for p in first["loc"])
-    return BadInput(f"{what}: {where}: {first['msg']}", [f"field:{where}"])
 
 
 def update(model: T, **changes: Any) -> T:
@@ -101,9 +89,9 @@ class RemoveItem(Command):
     what: ClassVar[str]
     id: str
 
-    def apply(self, document: Any) -> Model:
+    def apply(self, document: Any) -> Document:
         items = getattr(document, self.group)
-        found: Model = update(
+        found: Document = update(
             document, **{self.group: without(items, place(items, self.id, self.what))}
         )
         return found

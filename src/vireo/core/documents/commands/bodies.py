@@ -6,8 +6,9 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from vireo.core.documents.commands.base import Command, Model, command, update
-from vireo.core.documents.model import Colour, Look, Paint, Part
+from vireo.core.documents.base import Colour, Document
+from vireo.core.documents.commands.base import Command, command, update
+from vireo.core.documents.kinds.part import Look, Paint, Part
 from vireo.core.naming import Pick
 from vireo.core.trouble import BadInput
 
@@ -26,7 +27,7 @@ class SetBody(Command):
     mass: float | None = None
     tool: bool | None = None
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         given = {k: getattr(self, k) for k in self.model_fields_set - {"do", "body"}}
         if given.get("opacity", 1.0) is None:
             given["opacity"] = 1.0
@@ -50,7 +51,7 @@ class PaintFaces(Command):
     picks: tuple[Pick, ...] = Field(min_length=1, max_length=2000)
     colour: Colour | None = None
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         wrong = next((p.kind for p in self.picks if p.kind not in ("face", "set")), None)
         if wrong:
             raise BadInput(f"faces are painted; a picked one is a {wrong}")

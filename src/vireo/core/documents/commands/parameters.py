@@ -6,9 +6,9 @@ from typing import Annotated, Any, Literal
 
 from pydantic import Field
 
+from vireo.core.documents.base import Check, Document
 from vireo.core.documents.commands.base import (
     Command,
-    Model,
     RemoveItem,
     command,
     edited,
@@ -16,7 +16,6 @@ from vireo.core.documents.commands.base import (
     update,
     without,
 )
-from vireo.core.documents.model import Check
 from vireo.core.documents.uses import renamed, uses
 from vireo.core.quantity import Limits, Parameter
 from vireo.core.quantity.formula import reserved
@@ -30,7 +29,7 @@ class RenameDocument(Command):
     do: Literal["rename_document"] = "rename_document"
     name: str
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         return update(document, name=self.name.strip())
 
 
@@ -41,20 +40,20 @@ class SkipIds(Command):
     do: Literal["skip_ids"] = "skip_ids"
     to: int = Field(ge=0, le=10_000_000)
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         if self.to < document.last_id:
             raise NotAllowed(f"ids up to {document.last_id} have been given already")
         return update(document, last_id=self.to)
 
 
-def _index(document: Model, name: str) -> int:
+def _index(document: Document, name: str) -> int:
     for index, p in enumerate(document.parameters):
         if p.name == name:
             return index
     raise NotAllowed(f"there is no parameter called {name}")
 
 
-def _free_name(document: Model, name: str) -> None:
+def _free_name(document: Document, name: str) -> None:
     why = reserved(name)
     if why:
         raise NotAllowed(f"“{name}” cannot name a parameter: {why}")
@@ -80,7 +79,7 @@ class AddParameter(Command):
     group: str = ""
     limits: Limits | TypedLimits | None = None
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         _free_name(document, self.name)
         new = Parameter(
             name=self.name, formula=self.formula, unit=self.unit, note=self.note,
@@ -104,7 +103,7 @@ class EditParameter(Command):
     group: str | None = None
     limits: Limits | TypedLimits | None = None
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         index = _index(document, self.name)
         changes = {k: getattr(self, k) for k in self.model_fields_set if k not in ("do", "name")}
         if "limits" in changes:
@@ -122,13 +121,12 @@ class RenameParameter(Command):
     name: str
     new: str
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         index = _index(document, self.name)
         _free_name(document, self.new)
         changed = update(document.parameters[index], name=self.new)
         document = update(document, parameters=replaced(document.parameters, index, changed))
-        data = renamed(document.model_dump(mode="json"), self.name, self.new)
-        return type(document).model_validate(data)
+        return update(renamed(document, self.name, self.new))
 
     def label(self) -> str:
         return f"rename {self.name} to {self.new}"
@@ -139,7 +137,7 @@ class RemoveParameter(Command):
     do: Literal["remove_parameter"] = "remove_parameter"
     name: str
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         index = _index(document, self.name)
         users = [u.name for u in uses(document).get(self.name, ())]
         if users:
@@ -161,7 +159,7 @@ class MoveParameter(Command):
     name: str
     to: int
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         index = _index(document, self.name)
         rest = list(without(document.parameters, index))
         rest.insert(min(max(self.to, 0), len(rest)), document.parameters[index])
@@ -178,7 +176,7 @@ class SetUnits(Command):
     do: Literal["set_units"] = "set_units"
     units: Units
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         return update(document, units=self.units)
 
     def label(self) -> str:
@@ -194,7 +192,7 @@ class AddCheck(Command):
     relation: Literal["at_most", "at_least"] = "at_most"
     limit: str
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         number = document.last_id + 1
         new = Check(
             id=f"k{number}", kind=self.kind, name=self.name, fields=self.fields,
@@ -215,7 +213,7 @@ class EditCheck(Command):
     relation: Literal["at_most", "at_least"] | None = None
     limit: str | None = None
 
-    def apply(self, document: Model) -> Model:
+    def apply(self, document: Document) -> Document:
         return edited(document, "checks", self.id, "check", self.given("id"))
 
 

@@ -7,34 +7,15 @@ from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, ValidationError
 
-from vireo.core.documents.commands.base import (
-    Command,
-    Model,
-    command,
-    place,
-    replaced,
-    unreadable,
-    update,
-    without,
-)
-from vireo.core.documents.model import Mended, Part, Step
+from vireo.core.declared.step import checked_fields, kind_called
+from vireo.core.documents.base import Document
+from vireo.core.documents.commands.base import Command, command, place, replaced, update, without
+from vireo.core.documents.kinds.part import Mended, Part, Step
 from vireo.core.naming import Pick
+from vireo.core.naming.grammar import is_body, makers_of, marks_of
 from vireo.core.quantity import FormulaError, evaluate
 from vireo.core.quantity.units import MASS, VOLUME
 from vireo.core.trouble import BadInput, NotAllowed
-
-
-def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
-    """Fields validated by their kind and written out in full. Raises BadInput."""
-    from vireo.core.part.kind import kind_called
-
-    kind = kind_called(kind_name)
-    try:
-        fields = kind.Fields.model_validate(data)
-    except ValidationError as error:
-        raise unreadable(kind.label, error, kind.Fields) from error
-    dumped: dict[str, Any] = fields.model_dump(mode="json")
-    return dumped
 
 
 def bodies_named(data: Any) -> set[str]:
@@ -42,31 +23,24 @@ def bodies_named(data: Any) -> set[str]:
     found: set[str] = set()
     if isinstance(data, dict):
         body = data.get("body")
-        if isinstance(body, str) and body.startswith("b_"):
-            found |= _makers(body)
+        if isinstance(body, str) and is_body(body):
+            found |= set(marks_of(body))
         for name in data.get("name", ()) if isinstance(data.get("name"), list) else ():
-            found |= {part.split("/")[0] for part in str(name).split("&")}
+            found |= makers_of([str(name)])
         for key, value in data.items():
             if key != "drawing":
                 found |= bodies_named(value)
     elif isinstance(data, list | tuple):
         for value in data:
-            if isinstance(value, str) and value.startswith("b_"):
-                found |= _makers(value)
+            if isinstance(value, str) and is_body(value):
+                found |= set(marks_of(value))
             else:
                 found |= bodies_named(value)
     return found
 
 
-def _makers(body: str) -> set[str]:
-    """Steps a body came from: pieces and copies carry the names of all."""
-    return set(body[2:].split("_"))
-
-
 def needs(step: Step) -> set[str]:
     """Ids of the earlier steps a step names: sketches, bodies, and the makers of picked faces."""
-    from vireo.core.part.kind import kind_called
-
     kind = kind_called(step.kind)
     try:
         named = kind.uses(kind.Fields.model_validate(step.fields))
@@ -103,9 +77,7 @@ class AddStep(_PartCommand):
     fields: dict[str, Any] = Field(default_factory=dict)
     at: int | None = None
 
-    def apply(self, document: Part) -> Model:
-        from vireo.core.part.kind import kind_called
-
+    def apply(self, document: Part) -> Document:
         number = document.last_id + 1
         label = kind_called(self.kind).label
         same = sum(1 for s in document.steps if s.kind == self.kind)
@@ -136,7 +108,7 @@ class EditStep(_PartCommand):
     id: str
     fields: dict[str, Any]
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         step = document.steps[index]
         fields = checked_fields(step.kind, merged(step.fields, self.fields))
@@ -186,7 +158,7 @@ class MendPicks(_PartCommand):
     do: Literal["mend_picks"] = "mend_picks"
     swaps: tuple[Swap, ...] = Field(min_length=1, max_length=5000)
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         for id in dict.fromkeys(s.step for s in self.swaps):
             index = place(document.steps, id, "step")
             step = document.steps[index]
@@ -214,7 +186,7 @@ class SeenMends(_PartCommand):
     do: Literal["seen_mends"] = "seen_mends"
     id: str
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         seen = update(document.steps[index], mended=())
         return update(document, steps=replaced(document.steps, index, seen))
@@ -229,7 +201,7 @@ class RenameStep(_PartCommand):
     id: str
     name: str
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         step = update(document.steps[index], name=self.name.strip())
         return update(document, steps=replaced(document.steps, index, step))
@@ -241,7 +213,7 @@ class SleepStep(_PartCommand):
     id: str
     asleep: bool
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         step = update(document.steps[index], asleep=self.asleep)
         return update(document, steps=replaced(document.steps, index, step))
@@ -259,7 +231,7 @@ class SetTarget(_PartCommand):
     id: str
     target: float | Annotated[str, Field(max_length=80)] | None
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         given = self._given()
         step = update(document.steps[index], **{"target": None, "target_volume": None, **given})
@@ -290,7 +262,7 @@ class SetTemplate(_PartCommand):
     do: Literal["set_template"] = "set_template"
     on_offer: bool
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         return update(document, template=self.on_offer)
 
     def label(self) -> str:
@@ -306,7 +278,7 @@ class MoveStep(_PartCommand):
     to: int | None = None
     before: str | None = None
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         rest = without(document.steps, index)
         if (self.to is None) == (self.before is None):
@@ -326,7 +298,7 @@ class RemoveStep(_PartCommand):
     id: str
     with_dependents: bool = False
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         index = place(document.steps, self.id, "step")
         gone = {self.id}
         for step in document.steps[index + 1 :]:
@@ -350,7 +322,7 @@ class SetMarker(_PartCommand):
     do: Literal["set_marker"] = "set_marker"
     at: int | None
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         at = self.at
         if at is not None and at >= len(document.steps):
             at = None
@@ -362,5 +334,5 @@ class SetMaterial(_PartCommand):
     do: Literal["set_material"] = "set_material"
     material: str
 
-    def apply(self, document: Part) -> Model:
+    def apply(self, document: Part) -> Document:
         return update(document, material=self.material)

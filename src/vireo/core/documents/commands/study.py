@@ -4,16 +4,9 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Literal
 
-from vireo.core.documents.commands.base import (
-    Command,
-    Model,
-    command,
-    edited,
-    place,
-    update,
-    without,
-)
-from vireo.core.documents.model import Load, Study, Support
+from vireo.core.documents.base import Document
+from vireo.core.documents.commands.base import Command, command, edited, place, update, without
+from vireo.core.documents.kinds.study import Load, Study, Support
 from vireo.core.naming import Pick
 from vireo.core.trouble import NotAllowed
 
@@ -31,7 +24,7 @@ class AddSupport(_StudyCommand):
     ways: tuple[bool, bool, bool] = (True, True, True)
     name: str | None = None
 
-    def apply(self, document: Study) -> Model:
+    def apply(self, document: Study) -> Document:
         number = document.last_id + 1
         name = self.name or f"Support {len(document.supports) + 1}"
         new = Support(id=f"u{number}", name=name, faces=self.faces, edges=self.edges,
@@ -48,7 +41,7 @@ class AddLoad(_StudyCommand):
     direction: tuple[float, float, float] = (0.0, 0.0, -1.0)
     name: str | None = None
 
-    def apply(self, document: Study) -> Model:
+    def apply(self, document: Study) -> Document:
         number = document.last_id + 1
         if self.kind != "gravity" and not self.faces:
             raise NotAllowed(f"a {self.kind} needs the faces it acts on")
@@ -70,7 +63,7 @@ class EditCondition(_StudyCommand):
     id: str
     fields: dict[str, Any]
 
-    def apply(self, document: Study) -> Model:
+    def apply(self, document: Study) -> Document:
         if set(self.fields) & {"id", "kind"}:
             raise NotAllowed("the kind of a load stays; make another one")
         group = _group(document, self.id)
@@ -82,7 +75,7 @@ class RemoveCondition(_StudyCommand):
     do: Literal["remove_condition"] = "remove_condition"
     id: str
 
-    def apply(self, document: Study) -> Model:
+    def apply(self, document: Study) -> Document:
         group = _group(document, self.id)
         items: tuple[Any, ...] = getattr(document, group)
         return update(document, **{group: without(items, place(items, self.id, "support or load"))})
@@ -95,5 +88,5 @@ class SetMesh(_StudyCommand):
     do: Literal["set_mesh"] = "set_mesh"
     size: str | None
 
-    def apply(self, document: Study) -> Model:
+    def apply(self, document: Study) -> Document:
         return update(document, mesh_size=self.size)

@@ -5,10 +5,10 @@ from __future__ import annotations
 import math
 
 from vireo.core.curves import Line2
+from vireo.core.declared.fields import Brought
 from vireo.core.kernel.outline import axis_of_face, centre_of_edge
 from vireo.core.kernel.project import projected_point
 from vireo.core.part.context import Context
-from vireo.core.part.fields import Brought
 from vireo.core.part.links.base import Found, LinkWay, Place, picked, register
 
 

@@ -8,10 +8,11 @@ from dataclasses import dataclass
 from typing import ClassVar
 
 from vireo.core.curves import Curve2, Pair
+from vireo.core.declared.fields import Brought, Underlay
 from vireo.core.geometry import Frame
 from vireo.core.naming import Topology
-from vireo.core.part.context import Context, LostPick, StepTrouble
-from vireo.core.part.fields import Brought, Underlay
+from vireo.core.part.context import Context
+from vireo.core.part.trouble import LostPick, StepTrouble
 from vireo.core.trouble import BadInput, Offer
 
 #: Curves and points in the sketch plane, each with the suffix that names it within its link.

@@ -2,9 +2,9 @@
 
 from __future__ import annotations
 
+from vireo.core.declared.fields import Brought
 from vireo.core.kernel.outline import cut
 from vireo.core.part.context import Context
-from vireo.core.part.fields import Brought
 from vireo.core.part.links.base import Found, LinkWay, Place, picked, register, short
 
 

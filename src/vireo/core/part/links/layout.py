@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from functools import lru_cache
 
-from vireo.core.part.context import Context, LostPick
-from vireo.core.part.fields import Brought, LayoutItem, LayoutPick, Underlay
+from vireo.core.declared.fields import Brought, LayoutItem, LayoutPick, Underlay
+from vireo.core.part.context import Context
 from vireo.core.part.links.base import Found, LinkWay, Place, register, short
+from vireo.core.part.trouble import LostPick
 from vireo.core.sketch.exchange.files import read_sheet
 from vireo.core.sketch.exchange.sheet import Item, Sheet, likeness, mapped
 from vireo.core.trouble import Offer

@@ -3,12 +3,13 @@
 from __future__ import annotations
 
 from vireo.core.curves import Curve2
+from vireo.core.declared.fields import Brought
 from vireo.core.kernel.outline import placed_edge
 from vireo.core.kernel.project import projected_edge, projected_point
-from vireo.core.part.context import Context, LostPick
-from vireo.core.part.fields import Brought
+from vireo.core.part.context import Context
 from vireo.core.part.links.base import Found, LinkWay, Place, register, short
 from vireo.core.part.sketchdata import SketchData
+from vireo.core.part.trouble import LostPick
 
 
 def chosen_curves(one: Brought, ctx: Context) -> tuple[SketchData, list[tuple[str, Curve2]]]:

@@ -7,15 +7,18 @@ product lists kinds.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from difflib import get_close_matches
-from typing import Any, ClassVar, Generic, TypeVar
+from typing import TYPE_CHECKING, Any, ClassVar, Generic, TypeVar
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ValidationError
 
-from vireo.core.documents.model import Part
-from vireo.core.part.context import Context, Outcome
-from vireo.core.part.fields import StepFields
-from vireo.core.trouble import BadInput
+from vireo.core.declared.fields import StepFields, told_of
+from vireo.core.declared.reading import unreadable
+from vireo.core.declared.registry import Registry
+from vireo.core.naming.grammar import is_body
+
+if TYPE_CHECKING:
+    from vireo.core.part.context import Context
+    from vireo.core.part.products.outcome import Outcome
 
 F = TypeVar("F", bound=StepFields)
 
@@ -51,16 +54,14 @@ class StepKind(Generic[F]):
     def uses(self, fields: F) -> set[str]:
         """Ids of the steps the fields name outright (sketches); picks are found by the build."""
         found = set()
-        for name, spec in type(fields).model_fields.items():
-            extra: Any = spec.json_schema_extra or {}
-            meta = extra.get("vireo", {})
+        for name, meta in told_of(type(fields)).items():
             type_, value = meta.get("type"), getattr(fields, name)
             if type_ == "sketch":
                 found |= {value} - {""}
             elif type_ in ("steps", "sketches"):
                 found.update(value)
             elif type_ == "bodies":
-                found.update(id for id in value if not id.startswith("b_"))
+                found.update(id for id in value if not is_body(id))
             elif type_ == "picks":
                 found.update(p.name[0] for p in value if p.kind == "set")
             elif meta.get("datums") and value.startswith("step:"):
@@ -81,57 +82,43 @@ class StepKind(Generic[F]):
         return ""
 
 
-KINDS: dict[str, StepKind[Any]] = {}
+KINDS: Registry[StepKind[Any]] = Registry("step", "vireo.core.steps")
 
 
 def register(cls: type[StepKind[F]]) -> type[StepKind[F]]:
-    if cls.kind in KINDS:
-        raise ValueError(f"two step kinds are called {cls.kind}")
-    KINDS[cls.kind] = cls()
+    KINDS.add(cls.kind, cls())
     return cls
 
 
 def kind_called(name: str) -> StepKind[Any]:
     """The registered kind. Raises BadInput when there is none."""
-    import vireo.core.steps  # noqa: F401  (fills the registry)
+    return KINDS.called(name)
 
-    if name not in KINDS:
-        meant = get_close_matches(name, KINDS, 1, 0.6)
-        hint = f"did you mean {meant[0]}?" if meant else f"known: {', '.join(sorted(KINDS))}"
-        raise BadInput(f"there is no step called {name}; {hint}")
-    return KINDS[name]
+
+def checked_fields(kind_name: str, data: dict[str, Any]) -> dict[str, Any]:
+    """Fields validated by their kind and written out in full. Raises BadInput."""
+    kind = kind_called(kind_name)
+    try:
+        fields = kind.Fields.model_validate(data)
+    except ValidationError as error:
+        raise unreadable(kind.label, error, kind.Fields) from error
+    return fields.model_dump(mode="json")
 
 
 def all_kinds() -> list[StepKind[Any]]:
     """Every registered kind, in the order fly-outs show them."""
-    import vireo.core.steps  # noqa: F401
-
     return sorted(KINDS.values(), key=lambda k: k.order)
-
-
-def taken_from(part: Part) -> set[str]:
-    """Ids of the other parts whose bodies a part takes."""
-    kinds = {k.kind: k for k in all_kinds()}
-    found = [kinds[s.kind].documents(s.fields) for s in part.steps if s.kind in kinds]
-    return set().union(*found)
-
-
-def files_of(part: Part) -> list[str]:
-    """Ids of the stored files a part reads."""
-    kinds = {k.kind: k for k in all_kinds()}
-    found = [kinds[s.kind].files(s.fields) for s in part.steps if s.kind in kinds]
-    return sorted(set().union(*found))
 
 
 def describe(kind: StepKind[Any]) -> dict[str, Any]:
     """All the interface needs to offer, edit and explain a kind."""
     fields = []
-    for name, spec in kind.Fields.model_fields.items():
-        extra: Any = spec.json_schema_extra or {}
+    for name, meta in told_of(kind.Fields).items():
+        spec = kind.Fields.model_fields[name]
         default = None if spec.is_required() else spec.default
         if isinstance(default, BaseModel):
             default = default.model_dump(mode="json")
-        fields.append({"name": name, "default": default, **extra.get("vireo", {})})
+        fields.append({"name": name, "default": default, **meta})
     return {
         "kind": kind.kind,
         "label": kind.label,

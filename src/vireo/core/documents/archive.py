@@ -10,8 +10,8 @@ import zipfile
 from collections.abc import Mapping, Sequence
 from typing import Any
 
-from vireo.core.documents import Assembly, Part, Study, load_document
-from vireo.core.documents.model import dump
+from vireo.core.documents import load_document
+from vireo.core.documents.base import Document, dump
 from vireo.core.trouble import BadInput
 
 FORMAT = 1
@@ -20,13 +20,13 @@ MOST_BYTES = 512 * 1024**2
 MOST_RATIO = 200
 _STAMP = (2000, 1, 1, 0, 0, 0)  # the same project gives the same bytes
 
-Documents = dict[str, Part | Assembly | Study]
+Documents = dict[str, Document]
 
 
 def write_archive(
     name: str,
     settings: Mapping[str, Any],
-    documents: Sequence[tuple[str, Part | Assembly | Study]],
+    documents: Sequence[tuple[str, Document]],
     files: Sequence[tuple[str, str, bytes]],
 ) -> bytes:
     """The zip: project.json, documents/<id>.json, files/<sha256>."""

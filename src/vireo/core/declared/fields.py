@@ -11,7 +11,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from vireo.core.naming import Pick
-from vireo.core.quantity import DIMENSIONS
+from vireo.core.quantity import DIMENSIONS, Formula
 from vireo.core.trouble import BadInput
 
 #: What a plain number of a dimension is in.
@@ -44,7 +44,7 @@ class Offset(BaseModel):
     """A length as a formula; negative goes the other way."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
-    formula: str = Field(max_length=500)
+    formula: Formula
 
 
 class PlaneRef(BaseModel):
@@ -169,6 +169,15 @@ class RegionPick(BaseModel):
     area: float = 0.0
     #: The curves that bounded it: what they part off by themselves is what was picked.
     curves: tuple[str, ...] = Field(default=(), max_length=20_000)
+
+
+def told_of(model: type[BaseModel]) -> dict[str, dict[str, Any]]:
+    """What is told of each field of a step kind: its type, label, unit, limits and the like."""
+    found = {}
+    for name, spec in model.model_fields.items():
+        extra: Any = spec.json_schema_extra or {}
+        found[name] = extra.get("vireo", {})
+    return found
 
 
 def _meta(kind: str, label: str, **more: Any) -> dict[str, Any]:
@@ -333,7 +342,7 @@ def part_body(label: str, of: str) -> Any:
 
 #: What each type of field holds, for declaring it again from what is told of it.
 _HOLDS: dict[str, Any] = {
-    "quantity": str, "toggle": bool, "name": str, "sketch": str, "axis": str, "part": str, "part_body": str,
+    "quantity": Formula, "toggle": bool, "name": str, "sketch": str, "axis": str, "part": str, "part_body": str,
     "sketches": tuple[str, ...], "steps": tuple[str, ...], "bodies": tuple[str, ...],
     "points": tuple[str, ...], "curves": tuple[str, ...], "regions": tuple[RegionPick, ...],
     "picks": tuple[Pick, ...], "spots": tuple[Spot, ...], "varied": tuple[Varied, ...],

@@ -1,0 +1,1 @@
+"""What kinds declare: registries, fields, formulas, the contract of a step. Below all that uses them."""

@@ -1,0 +1,178 @@
+"""An assembly: components, and the joints that hold them together."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from typing import ClassVar, Literal
+
+from pydantic import Field
+
+from vireo.core.documents.base import Data, Document, Id, Name, dump
+from vireo.core.documents.frames import JointEnd, Placement
+from vireo.core.documents.kind import (
+    CHECKS,
+    NOTES,
+    Around,
+    Command,
+    DocumentKind,
+    Faults,
+    Group,
+    Json,
+    all_but,
+    kind_of,
+    register,
+)
+from vireo.core.quantity import Formula
+from vireo.core.trouble import BadInput
+
+#: What the kinds of joint were called in documents of version 1.
+FORMER_JOINTS = {"rigid": "fixed", "slider": "prismatic"}
+#: The one coordinate that joints had then.
+_FORMER_COORDINATE = {"revolute": "turn", "prismatic": "slide"}
+
+
+class Component(Data):
+    """An occurrence of a part or assembly."""
+
+    id: Id
+    name: Name
+    document: str = Field(max_length=40)
+    anchored: bool = False
+    placement: Placement = Placement()
+    tag: str = Field(default="", max_length=40)
+
+
+class Motion(Data):
+    """A coordinate of a joint: where it is driven to, and its limits, in mm or degrees as
+    formulas. None lets it move, or has no limit."""
+
+    value: Formula | None = None
+    least: Formula | None = None
+    most: Formula | None = None
+
+
+class Joint(Data):
+    """A kinematic pair; `kind` names an entry of the registry of joints, `motions` say what is
+    known of its coordinates, by name."""
+
+    id: Id
+    kind: str = Field(max_length=24)
+    name: Name
+    a: JointEnd
+    b: JointEnd
+    flip: bool = False
+    offset: Formula = "0 mm"
+    motions: dict[str, Motion] = Field(default_factory=dict, max_length=6)
+    asleep: bool = False
+
+
+class Assembly(Document):
+    schema_version: Literal[2] = 2
+    kind: Literal["assembly"] = "assembly"
+    components: tuple[Component, ...] = Field(default=(), max_length=5000)
+    joints: tuple[Joint, ...] = Field(default=(), max_length=5000)
+
+    def component(self, id: str) -> Component | None:
+        return next((c for c in self.components if c.id == id), None)
+
+    def joint(self, id: str) -> Joint | None:
+        return next((j for j in self.joints if j.id == id), None)
+
+
+def _textbook_joints(data: Json) -> Json:
+    """Version 2: joints bear the names of the textbook's lower pairs, and have as many coordinates
+    as those leave."""
+
+    def lifted(joint: Json) -> Json:
+        known = {k: joint.pop(k, None) for k in ("value", "least", "most")}
+        said = {k: v for k, v in known.items() if v is not None}
+        kind = FORMER_JOINTS.get(joint["kind"], joint["kind"])
+        name = _FORMER_COORDINATE.get(str(kind))
+        return {**joint, "kind": kind, "motions": {name: said} if name and said else {}}
+
+    return {**data, "joints": [lifted(dict(j)) for j in data.get("joints", [])]}
+
+
+def _after_component(item: Json) -> list[Command]:
+    return [{"do": "edit_component", "id": item["id"], "tag": item["tag"]}] if item["tag"] else []
+
+
+def _tell_joint(item: Json) -> Json:
+    told = all_but("asleep", "motions")(item)
+    motions = {
+        name: {k: v for k, v in motion.items() if v is not None}
+        for name, motion in item["motions"].items()
+    }
+    return told | ({"motions": motions} if motions else {})
+
+
+def _after_joint(item: Json) -> list[Command]:
+    if not item["asleep"]:
+        return []
+    return [{"do": "edit_joint", "id": item["id"], "fields": {"asleep": True}}]
+
+
+@register
+class AssemblyKind(DocumentKind[Assembly]):
+    kind = "assembly"
+    version = 2
+    lifts: ClassVar[Mapping[int, Callable[[Json], Json]]] = {1: _textbook_joints}
+    model = Assembly
+    label, icon = "Assembly", "assembly"
+    line = "Parts and assemblies put together by joints, driven and checked for fit"
+    groups = (
+        Group("components", "c", "component", "add_component", all_but("tag"), _after_component),
+        Group("joints", "j", "joint", "add_joint", _tell_joint, _after_joint),
+        CHECKS,
+        NOTES,
+    )
+    exports: ClassVar[Mapping[str, str]] = {"step": "assembly_step"}
+    picture = "assembly_thumbnail"
+    measurable = True
+
+    def refers(self, document: Assembly) -> set[str]:
+        return {c.document for c in document.components}
+
+    def redirected(self, data: Json, fresh: Mapping[str, str]) -> Json:
+        components = [
+            {**c, "document": fresh.get(c["document"], c["document"])} for c in data["components"]
+        ]
+        return {**data, "components": components}
+
+    def request(
+        self, document: Assembly, around: Around, upto: int | None = None
+    ) -> tuple[str, Json]:
+        """The assembly with every document it reaches."""
+        found: Json = {}
+
+        def gather(assembly: Document, path: tuple[str, ...]) -> None:
+            if not isinstance(assembly, Assembly):
+                return
+            for component in assembly.components:
+                id = component.document
+                if id in path:
+                    raise BadInput(f"{assembly.name} contains itself through {component.name}")
+                if id in found or (inner := around.other(id)) is None:
+                    continue
+                entry = kind_of(inner).component(inner, around)
+                if entry is not None:
+                    found[id] = entry
+                    gather(inner, (*path, id))
+
+        gather(document, ())
+        return "assemble", {"document": dump(document), "documents": found}
+
+    def component(self, document: Assembly, around: Around) -> Json:
+        return {"assembly": dump(document)}
+
+    def faults(self, document: Assembly, built: Json) -> Faults:
+        names = {j.id: j.name for j in document.joints}
+        found: Faults = {
+            f"joint:{j['id']}": (names[j["id"]], j["trouble"]["text"])
+            for j in built["joints"]
+            if j["trouble"]
+        }
+        for trouble in built["troubles"]:
+            where = " ".join(trouble["where"]) or trouble["text"]
+            found[where] = (document.name, trouble["text"])
+        return found
