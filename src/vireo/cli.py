@@ -1,4 +1,4 @@
-"""The command line: vireo serve | demo | run | check | info | export | openapi |
+"""The command line: vireo serve | demo | lend | run | check | info | export | openapi |
 reference."""
 
 from __future__ import annotations
@@ -12,6 +12,8 @@ import sys
 from pathlib import Path
 from types import FrameType
 from typing import Any
+
+from vireo.work.diskcache import MOST_BYTES
 
 
 def _warm() -> None:
@@ -29,13 +31,15 @@ def _serve(arguments: argparse.Namespace) -> int:
     from vireo.work.services import Services
 
     data = Path(arguments.data)
-    services = Services.open(data)
+    if arguments.cluster:
+        os.environ["VIREO_DASK"] = arguments.cluster
+    services = Services.open(data, kept=int(arguments.cache * 1024**3))
     try:
         if arguments.demo:
             from vireo.demo import make_demo
 
             make_demo(services)
-        services.supervisor.start()
+        services.queue.start()
         services.builds.user_kinds()
         services.jobs.resume()
         token = None if is_loopback(arguments.host) else secrets.token_urlsafe(16)
@@ -161,6 +165,15 @@ def _reference(arguments: argparse.Namespace) -> int:
     return 0
 
 
+def _lend(arguments: argparse.Namespace) -> int:
+    import asyncio
+
+    from vireo.work.lanes.lend import lend
+
+    asyncio.run(lend(arguments.scheduler))
+    return 0
+
+
 def main(argv: list[str] | None = None) -> int:
     """Parse arguments and run; returns the exit code."""
     parser = argparse.ArgumentParser(prog="vireo", description=__doc__)
@@ -170,7 +183,14 @@ def main(argv: list[str] | None = None) -> int:
         serve.add_argument("--host", default="127.0.0.1")
         serve.add_argument("--port", type=int, default=8765)
         serve.add_argument("--data", default="data")
+        serve.add_argument("--cache", type=float, default=MOST_BYTES / 1024**3, metavar="GB",
+                           help="how much may be kept of results that can be made again")  # fmt: skip
+        serve.add_argument("--cluster", metavar="tcp://HOST:PORT",
+                           help="a Dask scheduler: jobs run there (see `vireo lend`)")  # fmt: skip
         serve.set_defaults(run=_serve, demo=demo)
+    lend = commands.add_parser("lend", help="lend this machine to a cluster's jobs, until stopped")
+    lend.add_argument("scheduler", help="where its Dask scheduler is, tcp://host:port")
+    lend.set_defaults(run=_lend)
     check = commands.add_parser("check", help="run the checks of an exported project")
     check.set_defaults(run=_check)
     about = commands.add_parser("info", help="tell what an exported project holds")

@@ -18,7 +18,7 @@ from vireo.core.material import LIBRARY, Material, find
 from vireo.core.trouble import BadInput
 from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
-from vireo.work.supervisor import Cancelled, Supervisor, WorkerLost
+from vireo.work.lanes import Cancelled, Queue, WorkerLost
 from vireo.work.userkinds import Stamp, put_in, stamp_of
 
 
@@ -48,7 +48,7 @@ class Builds:
     """Asks workers to build documents. Answers are plain JSON."""
 
     def __init__(
-        self, store: Store, supervisor: Supervisor, events: Events, steps: Path | None = None
+        self, store: Store, queue: Queue, events: Events, steps: Path | None = None
     ) -> None:
         self._store = store
         self._steps = steps
@@ -57,7 +57,7 @@ class Builds:
         self._stamp: Stamp = ()
         self._told: dict[str, Any] = {"kinds": [], "troubles": []}
         self._renewing = threading.Lock()
-        self._supervisor = supervisor
+        self._queue = queue
         self._events = events
         #: Step keys that took a worker down, with what to tell.
         self._doomed: dict[str, str] = {}
@@ -76,7 +76,7 @@ class Builds:
         with self._renewing:
             stamp = stamp_of(self._steps)
             if stamp != self._stamp:
-                self._told = self._supervisor.call("user_kinds", {}, lane="background", seconds=20)
+                self._told = self._queue.call("user_kinds", {}, lane="background", seconds=20)
                 put_in(self._told["kinds"])
                 self._stamp = stamp
             troubles: list[dict[str, Any]] = self._told["troubles"]
@@ -215,13 +215,13 @@ class Builds:
 
     def mesh(self, key: str) -> bytes:
         """The view buffer of a body. Raises TaskTrouble when it is kept nowhere."""
-        found: bytes = self._supervisor.call("mesh", {"key": key}, sticky=self._home.get(key))
+        found: bytes = self._queue.call("mesh", {"key": key}, sticky=self._home.get(key))
         return found
 
     def map(self, key: str, kind: str, way: tuple[float, float, float], name: str) -> bytes:
         """A map of a body, kept on disk by a name. Raises TaskTrouble when the body is gone."""
         ask = {"key": key, "kind": kind, "way": way, "name": name}
-        found: bytes = self._supervisor.call("map", ask, sticky=self._home.get(key))
+        found: bytes = self._queue.call("map", ask, sticky=self._home.get(key))
         return found
 
     def run(self, task: str, request: dict[str, Any], sticky: str | None, **how: Any) -> Any:
@@ -232,7 +232,7 @@ class Builds:
         blameless = 0
         for _ in range(6):
             try:
-                return self._supervisor.call(task, request, sticky=sticky, **how)
+                return self._queue.call(task, request, sticky=sticky, **how)
             except WorkerLost as lost:
                 key = lost.news.get("key")
                 if key is None:
@@ -246,7 +246,7 @@ class Builds:
 
     def topology(self, key: str) -> dict[str, Any]:
         """What the faces, edges and corners of a kept body are."""
-        found: dict[str, Any] = self._supervisor.call("topology", {"key": key})
+        found: dict[str, Any] = self._queue.call("topology", {"key": key})
         return found
 
     def forgive(self) -> None:

@@ -9,11 +9,12 @@ from pathlib import Path
 from vireo.store import Store
 from vireo.work.builds import Builds
 from vireo.work.checks import Checks
-from vireo.work.diskcache import DiskCache
+from vireo.work.diskcache import MOST_BYTES, DiskCache
 from vireo.work.events import Events
 from vireo.work.jobs import Jobs
+from vireo.work.lanes import Queue
 from vireo.work.scripts import Scripts
-from vireo.work.supervisor import Supervisor
+from vireo.work.worker import Bounds
 
 
 @dataclass
@@ -22,7 +23,7 @@ class Services:
 
     store: Store
     disk: DiskCache
-    supervisor: Supervisor
+    queue: Queue
     builds: Builds
     events: Events
     jobs: Jobs
@@ -30,26 +31,29 @@ class Services:
     scripts: Scripts
 
     @staticmethod
-    def open(data: Path, workers: int = 2, *, forked: bool = False) -> Services:
-        """`forked`: with a first worker forked of this process (see `Supervisor.start`)."""
+    def open(
+        data: Path, workers: int = 2, *, forked: bool = False, kept: int = MOST_BYTES
+    ) -> Services:
+        """`forked`: with a first worker forked of this process (see `Queue.start`).
+        `kept` is about how many bytes of results that can be made again stay on disk."""
         steps = data / "steps"
-        supervisor = Supervisor(data / "cache", workers, steps=steps)
+        queue = Queue(data / "cache", workers, steps, Bounds(kept=kept))
         if forked:
             import vireo.work.tasks  # noqa: F401  (what the fork will work with)
 
-            supervisor.start(forked=True)
+            queue.start(forked=True)
         # Opened after the fork: a process must not share a database connection with another.
         store = Store(data / "vireo.db")
-        supervisor.files = store.blob
-        disk = DiskCache(data / "cache")
+        queue.files = store.blob
+        disk = DiskCache(data / "cache", kept)
         events = Events()
-        builds = Builds(store, supervisor, events, steps)
-        jobs = Jobs(store, supervisor, builds, events)
+        builds = Builds(store, queue, events, steps)
+        jobs = Jobs(store, builds, events)
         checks = Checks(store, builds, jobs)
         scripts = Scripts(store, builds, events, data / "scripts")
         threading.Thread(target=disk.prune, daemon=True, name="prune").start()
-        return Services(store, disk, supervisor, builds, events, jobs, checks, scripts)
+        return Services(store, disk, queue, builds, events, jobs, checks, scripts)
 
     def close(self) -> None:
-        self.supervisor.close()
+        self.queue.close()
         self.store.close()

@@ -20,11 +20,9 @@ from typing import Any
 from vireo.core.part.cache import Cache
 from vireo.core.quantity.shown import PLAIN, Units, localised
 from vireo.core.trouble import Report, Trouble
-from vireo.work.diskcache import DiskCache
+from vireo.work.diskcache import MOST_BYTES, DiskCache
 from vireo.work.lifetime import die_with_parent
 from vireo.work.userkinds import Shelf
-
-MEMORY = int(os.environ.get("VIREO_WORKER_BYTES", str(10 * 1024**3)))
 
 Task = Callable[["Bench", dict[str, Any]], Any]
 TASKS: dict[str, Task] = {}
@@ -36,6 +34,14 @@ def task(name: str) -> Callable[[Task], Task]:
         return function
 
     return add
+
+
+@dataclass(frozen=True)
+class Bounds:
+    """What a worker may use: bytes of memory, and about how many bytes are kept on disk."""
+
+    memory: int = int(os.environ.get("VIREO_WORKER_BYTES", str(10 * 1024**3)))
+    kept: int = MOST_BYTES
 
 
 def no_files(project: str, id: str) -> bytes:
@@ -53,6 +59,11 @@ class Bench:
     #: A stored file by its project and id, wherever it is kept.
     fetch: Callable[[str, str], bytes] = no_files
     shelf: Shelf = field(default_factory=lambda: Shelf(None))
+
+    def keep(self, name: str, data: bytes) -> None:
+        """Keep bytes the screen asks for by name once the task is done, wherever it runs."""
+        self.disk.put(name, data)
+        self.report({"kept": name})
 
     def file(self, project: str, id: str) -> bytes:
         """A stored file: requests name them by id, so that their bytes travel once."""
@@ -75,16 +86,19 @@ def units_in(request: dict[str, Any]) -> Units:
     return PLAIN
 
 
-def main(pipe: Connection, folder: str, steps: str | None = None) -> None:
+def main(
+    pipe: Connection, folder: str, steps: str | None = None, bounds: Bounds | None = None
+) -> None:
     """Entry of the process. `folder` keeps results, `steps` holds the user's kinds of step."""
+    bounds = bounds or Bounds()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     die_with_parent()
-    resource.setrlimit(resource.RLIMIT_AS, (MEMORY, MEMORY))
+    resource.setrlimit(resource.RLIMIT_AS, (bounds.memory, bounds.memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     import vireo.work.tasks  # noqa: F401  (fills TASKS)
 
-    disk = DiskCache(Path(folder))
+    disk = DiskCache(Path(folder), bounds.kept)
     shelf = Shelf(Path(steps) if steps else None)
 
     def fetch(project: str, id: str) -> bytes:

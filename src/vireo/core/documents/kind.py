@@ -130,6 +130,11 @@ class DocumentKind(Generic[D]):
         """Ids of the materials it names."""
         return set()
 
+    def content(self, document: D) -> Json:
+        """What of it decides answers about its shape, place or strength, its formulas put as
+        values (`content.valued`): neither names nor views nor looks."""
+        raise NotImplementedError
+
     # How it is made, built and placed
 
     def made(self, given: Mapping[str, Any], defaults: Mapping[str, Any]) -> Json:

@@ -98,8 +98,10 @@ def find_interference(
     topology: Callable[[str], Topology],
     skip: Callable[[Item, Item], bool] = lambda a, b: False,
     progress: Callable[[float, str], None] = lambda share, stage: None,
+    found_one: Callable[[Clash], None] = lambda clash: None,
 ) -> Interference:
-    """All overlapping pairs. `body` and `topology` give a solid and its faces by content key."""
+    """All overlapping pairs. `body` and `topology` give a solid and its faces by content key;
+    `found_one` is told each as it is found."""
     pairs = [(i, j) for i, j in near_pairs(items) if not skip(items[i], items[j])]
     found = Interference(pairs=len(items) * (len(items) - 1) // 2, near=len(pairs))
     known: dict[tuple[str, str, tuple[float, ...]], Overlap | None] = {}
@@ -122,6 +124,7 @@ def find_interference(
                       (float(at[0]), float(at[1]), float(at[2])),
                       overlap.faces_a, overlap.faces_b, overlap.certain)
             )  # fmt: skip
+            found_one(found.clashes[-1])
         if n % 8 == 0:
             progress((n + 1) / len(pairs), f"{n + 1} of {len(pairs)} near pairs")
     found.clashes.sort(key=lambda c: -c.volume)

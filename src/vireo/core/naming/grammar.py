@@ -235,6 +235,15 @@ def leaf_name(path: Sequence[str], body: str) -> str:
     return _OF.join((*path, body))
 
 
+def path_of(leaf: str) -> list[str]:
+    """The components that lead to a body in an assembly, from the outside.
+
+    >>> path_of("c1/c4/b_s2")
+    ['c1', 'c4']
+    """
+    return leaf.split(_OF)[:-1]
+
+
 def holder_of(leaf: str) -> str:
     """The occurrence of a part that a body in an assembly belongs to.
 

@@ -22,7 +22,7 @@ from vireo.server.views.exchange import BroughtFileView, PrintRequest, PrintRevi
 from vireo.store import DocumentRecord
 from vireo.work import archive
 from vireo.work.files import file_of
-from vireo.work.supervisor import WorkerLost
+from vireo.work.lanes import WorkerLost
 
 room = Room("exchange")
 
@@ -45,7 +45,7 @@ def upload() -> tuple[str, bytes]:
 def _probed(data: bytes) -> str:
     """The form of a file with shapes. Raises BadInput for one that cannot be read safely."""
     try:
-        found: str = services().supervisor.call(
+        found: str = services().queue.call(
             "probe", {"data": data}, lane="background", seconds=IMPORT_SECONDS
         )
     except WorkerLost as lost:

@@ -9,34 +9,37 @@ from flask import Response
 
 from vireo.server.api import Room, services
 from vireo.server.views.jobs import ChecksView, JobsView, JobView, NewJob
-from vireo.store import NotFound
-from vireo.work.jobs import view
+from vireo.store import JobRecord, NotFound
 
 room = Room("jobs")
+
+
+def _view(job: JobRecord) -> Any:
+    return services().jobs.view(job)
 
 
 @room.route("POST", "/documents/<id>/jobs", body=NewJob, answer=JobView)
 def start_job(id: str, body: NewJob) -> Any:
     """Start a job, or get the kept or running one that asks the same."""
-    return view(services().jobs.start(body.kind, id, body.options))
+    return _view(services().jobs.start(body.kind, id, body.options))
 
 
 @room.route("GET", "/documents/<id>/jobs", answer=JobsView)
 def jobs_of(id: str) -> Any:
     """Jobs of a document, newest first: what a reloaded page takes up again."""
-    return {"jobs": [view(j) for j in services().store.jobs(id)]}
+    return {"jobs": [_view(j) for j in services().store.jobs(id)]}
 
 
 @room.route("GET", "/jobs/<id>", answer=JobView)
 def job(id: str) -> Any:
     """One job with its result."""
-    return view(services().store.job(id))
+    return _view(services().store.job(id))
 
 
 @room.route("DELETE", "/jobs/<id>", answer=JobView)
 def cancel_job(id: str) -> Any:
     """Stop a job."""
-    return view(services().jobs.cancel(id))
+    return _view(services().jobs.cancel(id))
 
 
 @room.route("GET", "/documents/<id>/checks", answer=ChecksView)

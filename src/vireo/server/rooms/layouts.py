@@ -17,7 +17,7 @@ from vireo.server.views.layouts import (
     ReplacedView,
     ReplaceRequest,
 )
-from vireo.work.supervisor import WorkerLost
+from vireo.work.lanes import WorkerLost
 
 room = Room("layouts")
 
@@ -29,7 +29,7 @@ def _read(task: str, data: bytes, **more: Any) -> Any:
     if len(data) > MOST_BYTES:
         raise BadInput(f"a 2D file of more than {MOST_BYTES // 2**20} MB is not read")
     try:
-        return services().supervisor.call(
+        return services().queue.call(
             task, {"data": data, **more}, lane="background", seconds=SECONDS
         )
     except WorkerLost as lost:

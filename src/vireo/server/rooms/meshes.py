@@ -13,7 +13,7 @@ from vireo.core.maps.kind import VERSION
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.store import NotFound
-from vireo.work.supervisor import TaskTrouble
+from vireo.work.lanes import TaskTrouble
 
 room = Room("meshes")
 

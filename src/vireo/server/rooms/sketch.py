@@ -148,7 +148,7 @@ def bring_into(body: BringRequest) -> BroughtView:
 def sketch_regions(body: SketchRequest) -> Any:
     """Closed regions of a drawing as it stands, and the open ends that keep others open."""
     data = SketchData("", Frame(), curves_of(body.drawing), {})
-    found = services().supervisor.call("regions", {"sketch": data.to_json()}, sticky=body.document)
+    found = services().queue.call("regions", {"sketch": data.to_json()}, sticky=body.document)
     return {"regions": found, "gaps": [asdict(g) for g in gaps(body.drawing)]}
 
 

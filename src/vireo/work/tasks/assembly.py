@@ -3,10 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import replace
-from functools import partial
 from typing import Any
-
-import numpy as np
 
 from vireo.core.assembly.build import (
     Built,
@@ -18,20 +15,14 @@ from vireo.core.assembly.build import (
     mass_of,
 )
 from vireo.core.assembly.mechanism import Pair
-from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.tones import toned
-from vireo.core.declared.joint import Coordinate, driven
+from vireo.core.declared.joint import Coordinate
 from vireo.core.documents import load_document
 from vireo.core.documents.kinds.assembly import Assembly
-from vireo.core.fit.interference import Clash, Item, find_interference, overlap_of
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.measure import box_of
-from vireo.core.kernel.mesh import Mesh, tessellate
-from vireo.core.kernel.overlap import Overlap
 from vireo.core.lately import Lately
-from vireo.core.motion.sweep import Runner, Shared, Sweep, sweep
 from vireo.core.naming import Topology
-from vireo.core.naming.grammar import component_of, holder_of
 from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
@@ -40,14 +31,13 @@ from vireo.work.tasks.part import build_part, mesh, parameter_views
 from vireo.work.worker import Bench, task
 
 _BOXES = Lately[str, tuple[Any, Any]](4096)
-_MESHES = Lately[str, Mesh](512)
 
 
 def _box(bench: Bench, key: str) -> tuple[Any, Any]:
     return _BOXES.get(key, lambda: box_of(bench.cache.body(key).shape))
 
 
-def _topology(bench: Bench, key: str) -> Topology:
+def topology_of_key(bench: Bench, key: str) -> Topology:
     return topology_by_key(key, bench.cache.body(key))
 
 
@@ -78,7 +68,7 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
         name = entry["part"]["document"]["name"]
 
         def topology(body: str, keys: dict[str, str] = keys) -> Topology:
-            return _topology(bench, keys[body])
+            return topology_of_key(bench, keys[body])
 
         found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1])
     return found
@@ -169,139 +159,6 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "colour": colour,
         "mass": leaf.solid.mass,
         "matrix": leaf.pose.column_major(),
-    }
-
-
-def _items(built: Built, chosen: list[str] | None) -> list[Item]:
-    return [
-        Item(
-            leaf.id, leaf.solid.key, leaf.pose, np.array(leaf.solid.low), np.array(leaf.solid.high)
-        )
-        for leaf in built.leaves
-        if not chosen or leaf.path[0] in chosen
-    ]
-
-
-def _clash(clash: Clash, names: dict[str, str]) -> dict[str, Any]:
-    return {
-        "a": clash.a, "b": clash.b, "name_a": names[clash.a], "name_b": names[clash.b],
-        "volume": clash.volume, "thickness": clash.thickness, "at": list(clash.at),
-        "faces_a": list(clash.faces_a), "faces_b": list(clash.faces_b),
-        "certain": clash.certain,
-    }  # fmt: skip
-
-
-@task("interference")
-def interference(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
-    """Overlaps in the whole assembly, or among the chosen components."""
-    built = put_together(bench, request["assembly"])
-    items = _items(built, request.get("components"))
-    names = {leaf.id: leaf.name for leaf in built.leaves}
-    found = find_interference(
-        items,
-        bench.cache.body,
-        partial(_topology, bench),
-        # Solids of one part are the part's own business, those of a sub-assembly are not.
-        skip=lambda a, b: holder_of(a.id) == holder_of(b.id),
-        progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
-    )
-    return {
-        "clashes": [_clash(c, names) for c in found.clashes],
-        "pairs": found.pairs, "near": found.near, "computed": found.computed,
-        "volume": sum(c.volume for c in found.clashes),
-        "components": len({component_of(i.id) for i in items}),
-    }  # fmt: skip
-
-
-def _mesh(bench: Bench, key: str) -> Mesh:
-    return _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
-
-
-@task("motion")
-def motion(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
-    """A joint driven through its range until something clashes. Degrees or mm."""
-    built = put_together(bench, request["assembly"])
-    pair = built.mechanism.pair(request["joint"])
-    if pair is None:
-        raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
-    coordinate = driven(pair.joint, request.get("coordinate"))
-    start, end = coordinate.internal(request["start"]), coordinate.internal(request["end"])
-    mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
-        pair.id, coordinate.name, None
-    )
-    leaves = {leaf.id: leaf for leaf in built.leaves}
-    member = {m.id: i for i, m in enumerate(mechanism.members)}
-    base = built.solution.poses
-    runners = []
-    inner: dict[str, Pose] = {}
-    for leaf in built.leaves:
-        i = member[leaf.path[0]]
-        inner[leaf.id] = base[i].inverse() @ leaf.pose
-        m = _mesh(bench, leaf.solid.key)
-        points = m.points @ inner[leaf.id].rotation.T + inner[leaf.id].p
-        counts = np.diff(m.face_starts)
-        faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
-        runners.append(Runner(leaf.id, i, points, m.triangles, faces))
-    joined = {frozenset((p.a, p.b)) for p in mechanism.pairs}
-
-    known: dict[tuple[str, str, tuple[float, ...]], Overlap | None] = {}
-
-    def overlap(a: str, b: str, poses: Any) -> tuple[Overlap | None, Pose]:
-        one, two = leaves[a], leaves[b]
-        pose_a = poses[member[one.path[0]]] @ inner[a]
-        relative = pose_a.inverse() @ (poses[member[two.path[0]]] @ inner[b])
-        key_a, key_b = one.solid.key, two.solid.key
-        key = (key_a, key_b, tuple(np.round([*relative.p, *relative.q], 6)))
-        if key not in known:
-            known[key] = overlap_of(
-                bench.cache.body(key_a), bench.cache.body(key_b), relative,
-                _topology(bench, key_a), _topology(bench, key_b),
-            )  # fmt: skip
-        return known[key], pose_a
-
-    def truth(a: str, b: str, poses: Any) -> Shared | None:
-        found, _ = overlap(a, b, poses)
-        return Shared(found.volume, found.thickness) if found is not None else None
-
-    def together(a: str, b: str) -> bool:
-        return frozenset((member[leaves[a].path[0]], member[leaves[b].path[0]])) in joined
-
-    found = sweep(
-        mechanism, runners, pair.id, coordinate.name, start, end, request["steps"], truth=truth, joined=together,
-        progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
-    )  # fmt: skip
-    return _motion_report(built, found, coordinate, overlap, leaves)
-
-
-def _motion_report(
-    built: Built, found: Sweep, driven: Coordinate, truth: Any, leaves: dict[str, Leaf]
-) -> dict[str, Any]:
-    ids = [m.id for m in built.mechanism.members]
-    clash = None
-    if found.clash_at is not None and found.pair is not None:
-        a, b = found.pair
-        overlap, pose_a = truth(a, b, dict(enumerate(found.poses[-1])))
-        clash = {
-            "value": driven.shown(found.clash_at), "a": a, "b": b,
-            "name_a": leaves[a].name, "name_b": leaves[b].name,
-            "faces_a": list(overlap.faces_a) if overlap else [],
-            "faces_b": list(overlap.faces_b) if overlap else [],
-            "at": pose_a.out(np.array(overlap.at)).tolist() if overlap else None,
-            "volume": overlap.volume if overlap else 0.0,
-        }  # fmt: skip
-    finite = [(c, v) for c, v in zip(found.clearance, found.values, strict=True) if np.isfinite(c)]
-    least = min(finite) if finite else None
-    return {
-        "unit": driven.unit,
-        "values": [driven.shown(v) for v in found.values],
-        "clearance": [c if np.isfinite(c) else None for c in found.clearance],
-        "least": {"clearance": least[0], "value": driven.shown(least[1])} if least else None,
-        "frames": [
-            {id: {"p": p.p.tolist(), "q": p.q.tolist()} for id, p in zip(ids, poses, strict=True)}
-            for poses in found.poses
-        ],
-        "clash": clash,
-        "stuck": None if found.stuck_at is None else driven.shown(found.stuck_at),
     }
 
 

@@ -139,6 +139,18 @@ class AssemblyKind(DocumentKind[Assembly]):
         ]
         return {**data, "components": components}
 
+    def content(self, document: Assembly) -> Json:
+        """Where components stand, and the joints that are awake."""
+        joints = [
+            j.model_dump(mode="json", exclude={"name", "asleep"})
+            for j in document.joints
+            if not j.asleep
+        ]
+        components = [
+            c.model_dump(mode="json", exclude={"name", "tag"}) for c in document.components
+        ]
+        return {"components": components, "joints": joints}
+
     def request(
         self, document: Assembly, around: Around, upto: int | None = None
     ) -> tuple[str, Json]:

@@ -275,6 +275,17 @@ class PartKind(DocumentKind[Part]):
     def materials(self, document: Part) -> set[str]:
         return materials_of(document)
 
+    def content(self, document: Part) -> Json:
+        """The steps that are built, and what weighs in them."""
+        built = document.steps[: document.marker] if document.marker is not None else document.steps
+        looks = [[x.body, x.material, x.mass, x.tool] for x in document.looks]
+        plain = [None, None, None]
+        return {
+            "steps": [[s.id, s.kind, s.fields] for s in built if not s.asleep],
+            "material": document.material,
+            "looks": sorted(x for x in looks if x[1:] != plain),
+        }
+
     def made(self, given: Mapping[str, Any], defaults: Mapping[str, Any]) -> Json:
         return {"material": defaults["material"]} if "material" in defaults else {}
 

@@ -94,6 +94,14 @@ class StudyKind(DocumentKind[Study]):
     def redirected(self, data: Json, fresh: Mapping[str, str]) -> Json:
         return {**data, "part": fresh.get(data["part"], data["part"])}
 
+    def content(self, document: Study) -> Json:
+        """What holds and loads the part, and how finely it is meshed."""
+        return {
+            "supports": [s.model_dump(mode="json", exclude={"name"}) for s in document.supports],
+            "loads": [x.model_dump(mode="json", exclude={"name"}) for x in document.loads],
+            "mesh_size": document.mesh_size,
+        }
+
     def made(self, given: Mapping[str, Any], defaults: Mapping[str, Any]) -> Json:
         if given.get("part") is None:
             raise BadInput("a study needs the part it looks at")

@@ -1,0 +1,28 @@
+"""What solids of an assembly are called: by the components that lead to them."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+
+from vireo.core.documents import Document
+from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.naming.grammar import path_of
+
+
+def leaf_titles(
+    document: Document, other: Callable[[str], Document | None]
+) -> Callable[[str], str]:
+    """Names of the leaves of an assembly by their ids; what is gone is called by its id."""
+
+    def title(leaf: str) -> str:
+        names: list[str] = []
+        here: Document | None = document
+        for id in path_of(leaf):
+            component = here.component(id) if isinstance(here, Assembly) else None
+            if component is None:
+                return " / ".join([*names, id])
+            names.append(component.name)
+            here = other(component.document)
+        return " / ".join(names)
+
+    return title

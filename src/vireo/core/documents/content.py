@@ -1,0 +1,73 @@
+"""What of a document decides answers: the same content gives the same answer, so that saving a view,
+renaming or colouring asks nothing anew."""
+
+from __future__ import annotations
+
+from contextlib import suppress
+from typing import Any, TypeVar
+
+from vireo.core.digest import digest
+from vireo.core.documents.base import Document
+from vireo.core.documents.kind import kind_of, load_document
+from vireo.core.quantity import (
+    FormulaError,
+    evaluate,
+    evaluate_parameters,
+    names_in,
+    rename_in,
+    with_formulas,
+)
+
+D = TypeVar("D", bound=Document)
+Json = dict[str, Any]
+#: What of a material decides answers.
+_PHYSICAL = ("density", "young", "poisson", "strength")
+#: Parts of requests that say how an answer is found, not which it is.
+_ASIDE = frozenset({"doomed", "search", "project"})
+
+
+def valued(document: D) -> D:
+    """The document with its formulas put as the values they have now: neither names nor notation of
+    parameters decide an answer."""
+    found = evaluate_parameters(document.parameters)
+    values = {n: e.value for n, e in found.items() if e.value is not None}
+
+    def put(formula: str) -> str:
+        try:
+            value = evaluate(formula, values)
+            return f"{value.value!r} {value.dimension.name}"
+        except FormulaError:
+            pass
+        # It needs what is read off the model later on: of what is known only the values count.
+        with suppress(FormulaError):
+            for name in sorted(names_in(formula) & values.keys()):
+                value = values[name]
+                token = f"known_{digest([value.value, value.dimension.name])}"
+                formula = rename_in(formula, name, token)
+        return formula
+
+    return with_formulas(document, put)
+
+
+def content_of(document: Document) -> Json:
+    """What of a document decides answers about its shape, place or strength."""
+    return kind_of(document).content(valued(document))
+
+
+def deciding(request: Any) -> Any:
+    """A request to build something without what does not decide the answer."""
+    if isinstance(request, list):
+        return [deciding(v) for v in request]
+    if not isinstance(request, dict):
+        return request
+    found = {}
+    for key, value in request.items():
+        if key in _ASIDE:
+            continue
+        if key in ("document", "assembly") and isinstance(value, dict) and "kind" in value:
+            found[key] = content_of(load_document(value))
+        elif key == "materials":
+            found[key] = {id: {k: m[k] for k in _PHYSICAL} for id, m in value.items()}
+        else:
+            found[key] = deciding(value)
+    return found

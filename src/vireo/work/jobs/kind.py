@@ -1,0 +1,91 @@
+"""The contract of a job and the registry they enter by being read.
+
+A job is one file in `vireo.work.jobs.kinds`: the kinds of document it works on, its options, what it
+reads, how it runs. It is keyed by content: what decides its answer and nothing else.
+"""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping
+from dataclasses import dataclass
+from typing import Any, TypeVar
+
+from pydantic import BaseModel, ConfigDict, ValidationError
+
+from vireo.core.declared.reading import unreadable
+from vireo.core.declared.registry import Registry
+from vireo.core.digest import digest
+from vireo.core.documents import Document
+from vireo.core.documents.content import deciding
+from vireo.core.trouble import BadInput
+from vireo.work.worker import Bench
+
+Json = dict[str, Any]
+O = TypeVar("O", bound="Options")
+#: Another document of the project by its id; None when it is not there.
+Other = Callable[[str], Document | None]
+Reads = Callable[[Json, Any], Any]
+Run = Callable[[Bench, Json, Any], Json]
+Told = Callable[[Json, Document, Other], Json]
+
+
+class Options(BaseModel):
+    """What is chosen for a job; subclassed by those that have choices."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+
+
+def _all(request: Json, options: Options) -> Any:
+    return deciding(request)
+
+
+def _as_is(result: Json, document: Document, other: Other) -> Json:
+    return result
+
+
+@dataclass(frozen=True)
+class JobKind:
+    """`reads` gives what decides the answer of a request; `told` what is said of a result when it
+    is looked at: names, which do not decide anything, are put in there."""
+
+    kind: str
+    documents: tuple[str, ...]
+    options: type[Options]
+    run: Run
+    reads: Reads = _all
+    told: Told = _as_is
+    #: Raise when the same question would get another answer.
+    version: int = 1
+
+    def parsed(self, options: Mapping[str, Any]) -> Options:
+        """Raises BadInput for options it does not take."""
+        try:
+            return self.options.model_validate(dict(options))
+        except ValidationError as error:
+            raise unreadable(self.kind, error, self.options) from error
+
+    def key(self, request: Json, options: Options) -> str:
+        said = options.model_dump(mode="json")
+        return digest([self.kind, self.version, self.reads(request, options), said])
+
+    def fits(self, document: Document) -> None:
+        """Raises BadInput for a document it does not work on."""
+        if document.kind not in self.documents:
+            raise BadInput(f"{self.kind} works on {' or '.join(self.documents)}")
+
+
+JOBS: Registry[JobKind] = Registry("job", "vireo.work.jobs.kinds")
+
+
+def job(
+    kind: str, documents: tuple[str, ...], options: type[Options] = Options, *,
+    reads: Reads = _all, told: Told = _as_is, version: int = 1,
+) -> Callable[[Run], Run]:  # fmt: skip
+    """Declares a job by the function that runs it: it gets a bench, the request that builds the
+    document, and its options."""
+
+    def declare(run: Run) -> Run:
+        JOBS.add(kind, JobKind(kind, documents, options, run, reads, told, version))
+        return run
+
+    return declare

@@ -1,0 +1,141 @@
+"""A joint driven through its range until something clashes."""
+
+from __future__ import annotations
+
+from typing import Any
+
+import numpy as np
+from pydantic import Field, model_validator
+
+from vireo.core.assembly.build import Built
+from vireo.core.assembly.pose import Pose
+from vireo.core.assembly.titles import leaf_titles
+from vireo.core.declared.joint import Coordinate, driven
+from vireo.core.documents import Document
+from vireo.core.fit.interference import overlap_of
+from vireo.core.kernel.mesh import Mesh, tessellate
+from vireo.core.kernel.overlap import Overlap
+from vireo.core.lately import Lately
+from vireo.core.motion.sweep import Runner, Shared, Sweep, sweep
+from vireo.core.trouble import BadInput
+from vireo.work.jobs.kind import Json, Options, Other, job
+from vireo.work.tasks.assembly import put_together, topology_of_key
+from vireo.work.worker import Bench
+
+_MESHES = Lately[str, Mesh](512)
+
+
+class MotionOptions(Options):
+    """`coordinate` of a joint (its first when none is named) driven from `start` to `end` in
+    degrees or mm, in `steps`."""
+
+    joint: str = Field(max_length=24)
+    coordinate: str | None = Field(default=None, max_length=24)
+    start: float = Field(allow_inf_nan=False)
+    end: float = Field(allow_inf_nan=False)
+    steps: int = Field(default=60, ge=1, le=2000)
+
+    @model_validator(mode="after")
+    def _moves(self) -> MotionOptions:
+        if self.start == self.end:
+            raise BadInput("the motion begins and ends at the same place")
+        return self
+
+
+def told(result: Json, document: Document, other: Other) -> Json:
+    """What clashes by the names of the components."""
+    clash = result.get("clash")
+    if not clash:
+        return result
+    title = leaf_titles(document, other)
+    named = {**clash, "name_a": title(clash["a"]), "name_b": title(clash["b"])}
+    return {**result, "clash": named}
+
+
+def _mesh(bench: Bench, key: str) -> Mesh:
+    return _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
+
+
+@job("motion", ("assembly",), MotionOptions, told=told)
+def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any]:
+    """A joint driven through its range until something clashes. Degrees or mm."""
+    built = put_together(bench, request)
+    pair = built.mechanism.pair(options.joint)
+    if pair is None:
+        raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
+    coordinate = driven(pair.joint, options.coordinate)
+    start, end = coordinate.internal(options.start), coordinate.internal(options.end)
+    mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
+        pair.id, coordinate.name, None
+    )
+    leaves = {leaf.id: leaf for leaf in built.leaves}
+    member = {m.id: i for i, m in enumerate(mechanism.members)}
+    base = built.solution.poses
+    runners = []
+    inner: dict[str, Pose] = {}
+    for leaf in built.leaves:
+        i = member[leaf.path[0]]
+        inner[leaf.id] = base[i].inverse() @ leaf.pose
+        m = _mesh(bench, leaf.solid.key)
+        points = m.points @ inner[leaf.id].rotation.T + inner[leaf.id].p
+        counts = np.diff(m.face_starts)
+        faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
+        runners.append(Runner(leaf.id, i, points, m.triangles, faces))
+    joined = {frozenset((p.a, p.b)) for p in mechanism.pairs}
+
+    known: dict[tuple[str, str, tuple[float, ...]], Overlap | None] = {}
+
+    def overlap(a: str, b: str, poses: Any) -> tuple[Overlap | None, Pose]:
+        one, two = leaves[a], leaves[b]
+        pose_a = poses[member[one.path[0]]] @ inner[a]
+        relative = pose_a.inverse() @ (poses[member[two.path[0]]] @ inner[b])
+        key_a, key_b = one.solid.key, two.solid.key
+        key = (key_a, key_b, tuple(np.round([*relative.p, *relative.q], 6)))
+        if key not in known:
+            known[key] = overlap_of(
+                bench.cache.body(key_a), bench.cache.body(key_b), relative,
+                topology_of_key(bench, key_a), topology_of_key(bench, key_b),
+            )  # fmt: skip
+        return known[key], pose_a
+
+    def truth(a: str, b: str, poses: Any) -> Shared | None:
+        found, _ = overlap(a, b, poses)
+        return Shared(found.volume, found.thickness) if found is not None else None
+
+    def together(a: str, b: str) -> bool:
+        return frozenset((member[leaves[a].path[0]], member[leaves[b].path[0]])) in joined
+
+    found = sweep(
+        mechanism, runners, pair.id, coordinate.name, start, end, options.steps, truth=truth, joined=together,
+        progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
+    )  # fmt: skip
+    return _motion_report(built, found, coordinate, overlap)
+
+
+def _motion_report(built: Built, found: Sweep, driven: Coordinate, truth: Any) -> dict[str, Any]:
+    ids = [m.id for m in built.mechanism.members]
+    clash = None
+    if found.clash_at is not None and found.pair is not None:
+        a, b = found.pair
+        overlap, pose_a = truth(a, b, dict(enumerate(found.poses[-1])))
+        clash = {
+            "value": driven.shown(found.clash_at), "a": a, "b": b,
+            "faces_a": list(overlap.faces_a) if overlap else [],
+            "faces_b": list(overlap.faces_b) if overlap else [],
+            "at": pose_a.out(np.array(overlap.at)).tolist() if overlap else None,
+            "volume": overlap.volume if overlap else 0.0,
+        }  # fmt: skip
+    finite = [(c, v) for c, v in zip(found.clearance, found.values, strict=True) if np.isfinite(c)]
+    least = min(finite) if finite else None
+    return {
+        "unit": driven.unit,
+        "values": [driven.shown(v) for v in found.values],
+        "clearance": [c if np.isfinite(c) else None for c in found.clearance],
+        "least": {"clearance": least[0], "value": driven.shown(least[1])} if least else None,
+        "frames": [
+            {id: {"p": p.p.tolist(), "q": p.q.tolist()} for id, p in zip(ids, poses, strict=True)}
+            for poses in found.poses
+        ],
+        "clash": clash,
+        "stuck": None if found.stuck_at is None else driven.shown(found.stuck_at),
+    }

@@ -1,0 +1,145 @@
+"""Jobs under way: one row each in the store, run in the background lane, with progress and cancel.
+Results are kept by content, so the same question is answered once."""
+
+from __future__ import annotations
+
+import threading
+import time
+from dataclasses import asdict
+from typing import Any
+
+from vireo.core.trouble import Report, Trouble
+from vireo.store import JobRecord, Store
+from vireo.work.builds import Builds
+from vireo.work.events import Events
+from vireo.work.jobs.kind import JOBS
+from vireo.work.lanes import Cancelled
+
+#: A job may be silent this long before it is taken for hung.
+SECONDS = 900.0
+_TELL = 0.25
+
+
+class Jobs:
+    def __init__(self, store: Store, builds: Builds, events: Events) -> None:
+        self._store, self._builds, self._events = store, builds, events
+        self._lock = threading.Lock()
+        self._cancels: dict[str, threading.Event] = {}
+
+    def asked(self, kind: str, document: str, options: dict[str, Any]) -> tuple[str, Any]:
+        """Content key and request of a job as the documents stand now. Raises BadInput."""
+        declared = JOBS.called(kind)
+        record = self._store.document(document)
+        declared.fits(record.document)
+        parsed = declared.parsed(options)
+        _, request = self._builds.request(record.project, record.document)
+        ask = {"kind": kind, "request": request, "options": parsed.model_dump(mode="json")}
+        return declared.key(request, parsed), ask
+
+    def start(self, kind: str, document: str, options: dict[str, Any]) -> JobRecord:
+        """A job for this question: the kept or running one when it was asked before."""
+        key, ask = self.asked(kind, document, options)
+        with self._lock:
+            known = self._store.job_by_key(key)
+            alive = known is not None and (known.state == "done" or known.id in self._cancels)
+            if known is not None and alive and known.document == document:
+                return known
+            job = self._store.put_job(kind, key, document, options)
+            if known is not None and known.state == "done":
+                # Another document asked the same before.
+                self._update(job, state="done", progress=1.0, result=known.result)
+                return self._store.job(job.id)
+            self._launch(job, ask)
+        return job
+
+    def view(self, job: JobRecord) -> dict[str, Any]:
+        """A job as the screen gets it: names put into its result as they are now."""
+        told = asdict(job)
+        kind = JOBS.get(job.kind)
+        if kind is not None and job.result is not None:
+            record = self._store.document(job.document)
+            other = self._builds.around(record.project).other
+            told["result"] = kind.told(job.result, record.document, other)
+        return told
+
+    def _launch(self, job: JobRecord, ask: dict[str, Any]) -> None:
+        cancel = threading.Event()
+        self._cancels[job.id] = cancel
+        threading.Thread(
+            target=self._run, args=(job, ask, cancel), daemon=True, name=f"job-{job.kind}"
+        ).start()
+
+    def _run(self, job: JobRecord, ask: dict[str, Any], cancel: threading.Event) -> None:
+        told = 0.0
+
+        def progress(news: dict[str, Any]) -> None:
+            nonlocal told
+            if "share" not in news or time.monotonic() - told < _TELL:
+                return
+            told = time.monotonic()
+            partial = {"result": news["partial"]} if "partial" in news else {}
+            self._update(
+                job, state="running", progress=news["share"], stage=news["stage"], **partial
+            )
+
+        try:
+            self._update(job, stage="waiting for its turn")
+            result = self._builds.run(
+                "job", ask, sticky=None, lane="background", seconds=SECONDS, progress=progress,
+                cancel=cancel, begun=lambda: self._update(job, state="running", stage="begun"),
+            )  # fmt: skip
+            self._update(job, state="done", progress=1.0, stage="", result=result)
+        except Cancelled:
+            if cancel.is_set():
+                self._update(job, state="cancelled", stage="", result=None)
+            # Otherwise the server is stopping: the row stays and the job is taken up again.
+        except Trouble as trouble:
+            self._update(
+                job, state="failed", stage="", result=None, error=trouble.report().model_dump()
+            )
+        except Exception as error:  # told to the person, not lost in a thread
+            report = Report(code="internal", text=f"{job.kind} stopped unexpectedly: {error!r}")
+            self._update(job, state="failed", stage="", result=None, error=report.model_dump())
+        finally:
+            with self._lock:
+                self._cancels.pop(job.id, None)
+
+    def _update(self, job: JobRecord, **changes: Any) -> None:
+        self._store.update_job(job.id, **changes)
+        light = {k: v for k, v in changes.items() if k not in ("result",)}
+        self._events.publish("job", id=job.id, document=job.document, job=job.kind, **light)
+
+    def cancel(self, id: str) -> JobRecord:
+        """Stop a job: one that waits is stopped at once, of one that runs the worker is ended."""
+        job = self._store.job(id)
+        with self._lock:
+            event = self._cancels.get(id)
+        if event is not None:
+            event.set()
+        if job.state == "queued" or (event is None and job.state == "running"):
+            self._update(job, state="cancelled", stage="", result=None)
+        return self._store.job(id)
+
+    def resume(self) -> int:
+        """Take up again what was under way when the server last stopped. Returns how many."""
+        count = 0
+        for job in self._store.jobs(states=("queued", "running")):
+            try:
+                _, ask = self.asked(job.kind, job.document, job.request)
+            except Trouble as trouble:
+                self._update(job, state="failed", error=trouble.report().model_dump())
+                continue
+            with self._lock:
+                self._launch(job, ask)
+            count += 1
+        return count
+
+    def wait(self, id: str, seconds: float = 600.0) -> JobRecord:
+        """Block until a job has ended."""
+        end = time.monotonic() + seconds
+        while time.monotonic() < end:
+            job = self._store.job(id)
+            if job.state not in ("queued", "running"):
+                return job
+            time.sleep(0.05)
+        return self._store.job(id)
