@@ -7,7 +7,7 @@ product lists kinds.
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import TYPE_CHECKING, Any, ClassVar, Generic, TypeVar
+from typing import Any, ClassVar, Generic, TypeVar
 
 from pydantic import BaseModel, ValidationError
 
@@ -15,10 +15,6 @@ from vireo.core.declared.fields import StepFields, told_of
 from vireo.core.declared.reading import unreadable
 from vireo.core.declared.registry import Registry
 from vireo.core.naming.grammar import is_body
-
-if TYPE_CHECKING:
-    from vireo.core.part.context import Context
-    from vireo.core.part.products.outcome import Outcome
 
 F = TypeVar("F", bound=StepFields)
 
@@ -48,7 +44,9 @@ class StepKind(Generic[F]):
     #: The fields shown on the card.
     deciding: ClassVar[tuple[str, ...]] = ()
 
-    def build(self, fields: F, ctx: Context) -> Outcome:
+    def build(self, fields: F, ctx: Any) -> Any:
+        """An `Outcome` (`core.part.products`) made of what the `Context` (`core.part.context`)
+        lets it read. Raises StepTrouble and LostPick."""
         raise NotImplementedError
 
     def uses(self, fields: F) -> set[str]:

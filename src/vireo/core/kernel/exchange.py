@@ -18,6 +18,7 @@ from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
+from vireo.core.exchange.printed import Printed
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import quiet, read_shape
@@ -27,7 +28,6 @@ from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body, Key, solids_of
 from vireo.core.kernel.transform import settled
-from vireo.core.printing import Printed
 from vireo.core.trouble import BadInput
 
 

@@ -292,14 +292,16 @@ class Builder:
 
         def build(other: Mapping[str, float]) -> Outcome:
             ctx = Context(id, before, other, self.blob, used)
-            return kind.build(expanded(fields, ctx), ctx)
+            made: Outcome = kind.build(expanded(fields, ctx), ctx)
+            return made
 
         def redo(now: State, mark: str, repick: Repick, other: Mapping[str, float]) -> Outcome:
             whole = expanded(fields, Context(id, before, values, self.blob, used))
             changed = repicked(whole, repick, kind.works_on)
             with searching(Search(allowed=False)):
                 ctx = Context(mark, now, {**values, **other}, self.blob, used)
-                return kind.build(changed, ctx)
+                made: Outcome = kind.build(changed, ctx)
+                return made
 
         def note(key: str) -> None:
             known = dimensions(kind)

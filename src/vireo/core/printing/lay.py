@@ -7,8 +7,8 @@ from dataclasses import dataclass, replace
 
 import numpy as np
 
+from vireo.core.exchange.printed import Printed
 from vireo.core.geometry import Triple, Vector
-from vireo.core.printing.write import Printed
 
 
 @dataclass(frozen=True)

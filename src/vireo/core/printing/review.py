@@ -9,11 +9,11 @@ from dataclasses import dataclass
 
 import numpy as np
 
+from vireo.core.exchange.printed import Printed, read_size
 from vireo.core.geometry import Triple
 from vireo.core.kernel.overlap import common
 from vireo.core.kernel.shape import Body
 from vireo.core.maps.thickness import thickness
-from vireo.core.printing.write import Printed, read_size
 from vireo.core.triangles.meeting import meetings, welded
 
 #: How far from the bed a place still rests on it (mm).

@@ -2,14 +2,11 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
-from typing import TYPE_CHECKING
+from typing import Any, Protocol
 
 from vireo.core.sketch.residuals import Residual
-
-if TYPE_CHECKING:
-    from vireo.core.sketch.model import Drawing, Entity
 
 Variables = tuple[int, ...]
 Pair = tuple[float, float]
@@ -19,10 +16,32 @@ ORIGIN, X_AXIS, Y_AXIS = "origin", "x_axis", "y_axis"
 ANCHORS = (ORIGIN, X_AXIS, Y_AXIS)
 
 
+class Entity(Protocol):
+    """What the layout needs of an entity."""
+
+    @property
+    def id(self) -> str: ...
+
+    @property
+    def form(self) -> str: ...
+
+    def enter(self, layout: Layout) -> None: ...
+
+
+class Drawing(Protocol):
+    """What the layout needs of a drawing."""
+
+    @property
+    def entities(self) -> Sequence[Any]: ...
+
+    @property
+    def constraints(self) -> Sequence[Any]: ...
+
+
 class Places(dict[str, Pair]):
     """Where points are, by id; with the entities that hang on others of their kind look up."""
 
-    def __init__(self, places: Mapping[str, Pair], entities: Mapping[str, Entity]) -> None:
+    def __init__(self, places: Mapping[str, Pair], entities: Mapping[str, Any]) -> None:
         super().__init__(places)
         self.entities = entities
 
@@ -65,7 +84,7 @@ class Layout:
     radii: dict[str, int] = field(default_factory=dict)
     arc_ends: dict[str, tuple[str, str]] = field(default_factory=dict)
     numbers: dict[tuple[str, str], int] = field(default_factory=dict)
-    entities: dict[str, Entity] = field(default_factory=dict)
+    entities: dict[str, Any] = field(default_factory=dict)
     scale: float = 1.0
 
     @staticmethod
@@ -112,7 +131,7 @@ class Layout:
 
     def form(self, id: str) -> str:
         if id in self.entities:
-            return self.entities[id].form
+            return str(self.entities[id].form)
         return "point" if id in self.points else "line"
 
     def line(self, id: str) -> Variables:
