@@ -36,9 +36,14 @@ def topology_json(topology: Topology) -> dict[str, Any]:
     """Topology as the screen gets it; `Topology` can be made from it again."""
     return {
         "faces": [_round(asdict(f)) for f in topology.faces],
-        "edges": [_round(asdict(e)) for e in topology.edges],
-        "vertices": [_round(asdict(v)) for v in topology.vertices],
+        "edges": [_slim(asdict(e)) for e in topology.edges],
+        "vertices": [_slim(asdict(v)) for v in topology.vertices],
     }
+
+
+def _slim(item: dict[str, Any]) -> Any:
+    """Without a name of its own where there is none: most bodies have faces that say it."""
+    return _round({k: v for k, v in item.items() if k != "own" or v})
 
 
 def topology_from(data: dict[str, Any]) -> Topology:

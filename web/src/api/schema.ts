@@ -1331,6 +1331,11 @@ export interface components {
             ];
             /** Colour */
             colour: string;
+            /**
+             * Form
+             * @default solid
+             */
+            form: string;
             /** Id */
             id: string;
             /** Key */

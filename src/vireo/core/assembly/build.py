@@ -47,6 +47,7 @@ class Solid:
     paints: Mapping[int, str] = field(default_factory=dict)
     #: Whether the colour was chosen, and is not that of the material.
     own_colour: bool = False
+    form: str = "solid"
 
 
 @dataclass(frozen=True)

@@ -5,10 +5,10 @@ from __future__ import annotations
 
 from typing import Any, ClassVar, Protocol, TypeVar
 
-from vireo.core.declared.registry import Registry
 from vireo.core.documents import Check
 from vireo.core.quantity import Dimension, FormulaError, Quantity, evaluate
 from vireo.core.quantity.shown import PLAIN, Units, shown_in
+from vireo.core.registry import Registry
 from vireo.core.trouble import Trouble
 
 

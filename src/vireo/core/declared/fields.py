@@ -240,9 +240,10 @@ def later_sketch(label: str, **more: Any) -> Any:
     return Field(default="", max_length=24, json_schema_extra=_meta("sketch", label, **more))
 
 
-def sketches(label: str, hint: str) -> Any:
+def sketches(label: str, hint: str, **more: Any) -> Any:
     """Ids of earlier sketch steps, in order."""
-    return Field(default=(), max_length=100, json_schema_extra=_meta("sketches", label, hint=hint))
+    meta = _meta("sketches", label, hint=hint, **more)
+    return Field(default=(), max_length=100, json_schema_extra=meta)
 
 
 def regions(of: str, label: str = "Regions", **more: Any) -> Any:
@@ -319,15 +320,15 @@ def numbers(label: str, **more: Any) -> Any:
 Result = Literal["new", "add", "cut", "overlap"]
 
 
-def result() -> Any:
+def result(**more: Any) -> Any:
     """What becomes of the shape a step makes."""
     words = {"new": "New body", "add": "Add", "cut": "Cut", "overlap": "Overlap"}
-    return choice("Result", "new", words)
+    return choice("Result", "new", words, **more)
 
 
-def into() -> Any:
+def into(when: dict[str, list[str]] | None = None) -> Any:
     """The bodies it is added to, cut from or overlapped with."""
-    return bodies("Into", when={"result": ["add", "cut", "overlap"]})
+    return bodies("Into", when={"result": ["add", "cut", "overlap"], **(when or {})})
 
 
 def part(label: str) -> Any:

@@ -13,8 +13,8 @@ from typing import ClassVar
 import numpy as np
 from numpy.typing import NDArray
 
-from vireo.core.declared.registry import Registry
 from vireo.core.quantity import ANGLE, LENGTH, Dimension
+from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput
 
 Floats = NDArray[np.float64]

@@ -13,8 +13,8 @@ from pydantic import BaseModel, ValidationError
 
 from vireo.core.declared.fields import StepFields, told_of
 from vireo.core.declared.reading import unreadable
-from vireo.core.declared.registry import Registry
 from vireo.core.naming.grammar import is_body
+from vireo.core.registry import Registry
 
 F = TypeVar("F", bound=StepFields)
 
@@ -35,6 +35,8 @@ class StepKind(Generic[F]):
     #: One plain line for the fly-out.
     line: ClassVar[str]
     Fields: ClassVar[type[StepFields]]
+    #: The forms of body it works on; others are only looked at.
+    forms: ClassVar[tuple[str, ...]] = ("solid",)
     #: Whether copies can do it again elsewhere.
     copyable: ClassVar[bool] = False
     #: Fields whose picks it treats: with them copies do it again on the copied faces and edges.

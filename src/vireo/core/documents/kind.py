@@ -13,8 +13,8 @@ from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
 from pydantic import ValidationError
 
-from vireo.core.declared.registry import Registry
 from vireo.core.documents.base import Document, dump
+from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput
 
 D = TypeVar("D", bound=Document)

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import io
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -16,6 +17,7 @@ from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
 from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
+from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
 from vireo.core.exchange.printed import Printed
@@ -23,10 +25,10 @@ from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import quiet, read_shape
 from vireo.core.kernel.looks import new_document, says_nothing
-from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.measure import area_of, volume_of
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
-from vireo.core.kernel.shape import Body, Key, solids_of
+from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, solids_of
 from vireo.core.kernel.transform import settled
 from vireo.core.trouble import BadInput
 
@@ -120,12 +122,33 @@ def _read_back(parts: Sequence[Placed], path: str) -> None:
             raise KernelTrouble(
                 f"the STEP file came back with a solid of {a:.6g} mm³ where one of {b:.6g} went in"
             )
+    areas = sorted(_open_area(found.shape))
+    meant = sorted(a for p in parts for a in _open_area(p.body.shape))
+    if len(areas) != len(meant) or any(
+        abs(a - b) > 1e-4 * b for a, b in zip(areas, meant, strict=True)
+    ):
+        raise KernelTrouble(
+            f"the STEP file came back with {sum(areas):.6g} mm² of surfaces where {sum(meant):.6g} "
+            "went in"
+        )
     # The reader numbers doubles, shortens, folds blanks, and passes over names that say nothing.
     names = {(d.name or "")[:60].rstrip() for d in found.dresses}
+    text = Path(path).read_text(errors="replace")
     for p in parts:
         title = " ".join((p.prototype or p.name).split())[:60].rstrip()
+        if not solids_of(p.body.shape):
+            # The reader looks for names of solids; others at least stand in the file.
+            if title.isascii() and "'" not in title and f"'{title}" not in text:
+                raise KernelTrouble(f"the STEP file was written without the name “{title}”")
+            continue
         if not says_nothing(title) and not any(n.startswith(title) for n in names):
             raise KernelTrouble(f"the STEP file came back without the name “{title}”")
+
+
+def _open_area(shape: TopoDS_Shape) -> list[float]:
+    """The areas of the faces that belong to no solid."""
+    held = {Key(f) for s in solids_of(shape) for f in faces_of(s)}
+    return [area_of(f) for f in faces_of(shape) if Key(f) not in held]
 
 
 def printed(name: str, colour: str, body: Body, deflection: float, angle: float = 0.25) -> Printed:
@@ -145,6 +168,24 @@ def printed(name: str, colour: str, body: Body, deflection: float, angle: float 
     corners = inverse.reshape(-1)[mesh.triangles]
     a, b, c = corners.T
     return Printed(name, colour, mesh.points[first], corners[(a != b) & (b != c) & (c != a)])
+
+
+def brep_file(bodies: Sequence[Body]) -> bytes:
+    """Bodies of every form as text other kernels of the family read. What was written is read
+    again and compared before this returns. Raises KernelTrouble."""
+    stream = io.BytesIO()
+    shapes = [b.shape for b in bodies]
+    whole = shapes[0] if len(shapes) == 1 else compound_of(shapes)
+    BRepTools.Write_s(whole, stream)
+    data = stream.getvalue()
+    found = read_shape(data).shape
+    for count, what in ((solids_of, "solids"), (faces_of, "faces"), (edges_of, "edges")):
+        there, wanted = len(count(found)), len(count(whole))
+        if there != wanted:
+            raise KernelTrouble(
+                f"the BREP file came back with {there} {what} where {wanted} went in"
+            )
+    return data
 
 
 def brep_text(body: Body, path: str) -> None:

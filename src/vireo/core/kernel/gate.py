@@ -15,17 +15,14 @@ from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import solids_of, unwrap
-from vireo.core.trouble import BadInput, Trouble
+from vireo.core.kernel.trouble import KernelTrouble
+from vireo.core.trouble import BadInput
+
+__all__ = ["MAX_SIZE", "KernelTrouble", "checked", "count_solids", "finite"]
 
 MAX_SIZE = 1e5  # mm; booleans lose geometry silently beyond about 1e12 times their tolerance
 
 Change = Literal["more", "less", "any"]
-
-
-class KernelTrouble(Trouble):
-    """The kernel could not do it, or gave something that is not a sound solid."""
-
-    code = "kernel"
 
 
 def finite(*numbers: float) -> None:

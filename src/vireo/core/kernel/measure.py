@@ -222,13 +222,17 @@ def topology_of(body: Body) -> Topology:
         first = vertex_index.get(Key(TopExp.FirstVertex_s(edge)))
         last = vertex_index.get(Key(TopExp.LastVertex_s(edge)))
         ends = tuple(sorted({i for i in (first, last) if i is not None}))
-        edges.append(EdgeInfo(faces=pair, ends=ends, **describe_edge(edge)))  # type: ignore[arg-type]
+        own = "" if body.faces else body.names[len(edges)]
+        edges.append(EdgeInfo(faces=pair, ends=ends, own=own, **describe_edge(edge)))  # type: ignore[arg-type]
     face_index = {Key(f): i for i, f in enumerate(body.faces)}
     vertex_faces = ancestors(body.shape, TopAbs_VERTEX, TopAbs_FACE)
     vertices = [
         VertexInfo(
             at=_triple(BRep_Tool.Pnt_s(v)),
-            faces=tuple(sorted({face_index[Key(f)] for f in items(vertex_faces.FindFromKey(v))})),
+            faces=tuple(sorted({face_index[Key(f)] for f in items(vertex_faces.FindFromKey(v))}))
+            if face_index
+            else (),
+            own=() if face_index else tuple(e.own for e in edges if vertex_index[Key(v)] in e.ends),
         )
         for v in body.vertices
     ]

@@ -10,9 +10,11 @@ from typing import Any
 import numpy as np
 from numpy.typing import NDArray
 from OCP.BRep import BRep_Tool
+from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepPrimAPI import BRepPrimAPI_MakeBox
 from OCP.BRepTools import BRepTools
+from OCP.GCPnts import GCPnts_TangentialDeflection
 from OCP.IMeshTools import IMeshTools_MeshAlgoType, IMeshTools_Parameters
 from OCP.StdPrs import StdPrs_ToolTriangulatedShape
 from OCP.TopAbs import TopAbs_REVERSED
@@ -136,6 +138,8 @@ def tessellate(body: Body, deflection: float | None = None, angle: float = 0.35)
     Raises KernelTrouble when a face cannot be meshed.
     """
     chord = deflection if deflection is not None else preview_deflection(body)
+    if not body.faces:
+        return _lines_only(body, chord, angle)
     _triangulate(body, chord, angle)
     read = _read_fast if _fast() else _read_slow
     points, normals, triangles = [], [], []
@@ -173,6 +177,21 @@ def tessellate(body: Body, deflection: float | None = None, angle: float = 0.35)
         edge_starts,
         chord,
     )
+
+
+def _lines_only(body: Body, chord: float, angle: float) -> Mesh:
+    """A wire: polylines of its edges, no triangles."""
+    lines, starts = [], [0]
+    for edge in body.edges:
+        run = GCPnts_TangentialDeflection(BRepAdaptor_Curve(edge), angle, chord)
+        at = [run.Value(i) for i in range(1, run.NbPoints() + 1)]
+        lines.append(np.array([(p.X(), p.Y(), p.Z()) for p in at]))
+        starts.append(starts[-1] + len(at))
+    none = np.zeros((0, 3))
+    return Mesh(
+        none, none, np.zeros((0, 3), dtype=np.int32), np.zeros(1, dtype=np.int32),
+        np.concatenate(lines), np.array(starts, dtype=np.int32), chord,
+    )  # fmt: skip
 
 
 def read_triangles(face: TopoDS_Face) -> tuple[Floats, Ints]:

@@ -111,7 +111,8 @@ def ancestors(shape: TopoDS_Shape, of: TopAbs_ShapeEnum, among: TopAbs_ShapeEnum
 
 @dataclass(frozen=True, eq=False)
 class Body:
-    """A valid solid (or several that belong together) with `names[i]` for its i-th face.
+    """A sound shape of some form (`kernel.forms`) with `names[i]` for its i-th face, or edge where
+    it has no faces.
 
     Faces, edges and vertices are counted in the kernel's map order, which survives storing.
     """
@@ -137,12 +138,14 @@ class Body:
         """For each edge the indices of the faces it bounds (one for a seam, else two)."""
         index = {Key(f): i for i, f in enumerate(self.faces)}
         found = ancestors(self.shape, TopAbs_EDGE, TopAbs_FACE)
+        if not index:
+            return [() for _ in self.edges]
         return [
             tuple(sorted({index[Key(f)] for f in items(found.FindFromKey(e))})) for e in self.edges
         ]
 
     def named_faces(self) -> Iterator[tuple[TopoDS_Face, str]]:
-        return zip(self.faces, self.names, strict=True)
+        return zip(self.faces, self.names if self.faces else (), strict=True)
 
     def to_bytes(self) -> bytes:
         """Shape only; names travel beside it in map order."""
@@ -157,6 +160,6 @@ class Body:
         if shape.IsNull():
             raise ValueError("the stored shape is empty")
         body = Body(shape, names)
-        if len(body.faces) != len(names):
+        if len(body.faces or body.edges) != len(names):
             raise ValueError("the stored shape and its names do not match")
         return body

@@ -44,6 +44,7 @@ from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wi
 
 from vireo.core.geometry import Frame, Triple, Vector, cross, dot, plane_frame, unit
 from vireo.core.kernel.boolean import combine
+from vireo.core.kernel.forms.kind import sound
 from vireo.core.kernel.gate import KernelTrouble, checked, finite
 from vireo.core.kernel.locate import carried_on, foot_on
 from vireo.core.kernel.measure import volume_of
@@ -219,8 +220,15 @@ def sweep(outline: Outline, frame: Frame, path: Path, way: Way, step: str) -> Bo
 
 
 def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step: str) -> Body:
+    return swept_skin(wire, roles, path, way, step, solid=True)
+
+
+def swept_skin(
+    wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step: str, solid: bool = False
+) -> Body:
+    """What a wire sweeps along a path: a surface, or closed by caps to a solid."""
     if way.guide is not None or way.twist:
-        return _winding(wire, roles, path, way, step)
+        return _winding(wire, roles, path, way, step, solid)
     maker = BRepOffsetAPI_MakePipeShell(path.wire)
     modes = BRepBuilderAPI_TransitionMode
     maker.SetTransitionMode(
@@ -242,14 +250,14 @@ def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step:
         else:
             maker.Add(wire, False, False)
         maker.Build()
-        done = maker.IsDone() and maker.MakeSolid()
+        done = maker.IsDone() and (not solid or maker.MakeSolid())
     except Exception as error:
         raise KernelTrouble("the profile cannot follow the path") from error
     if not done:
         raise KernelTrouble("the profile cannot follow the path")
     shape = maker.Shape()
     named: dict[Key, str] = {}
-    if not path.closed:
+    if solid and not path.closed:
         for cap, word in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
             for f in faces_of(cap):
                 named[Key(f)] = face_name(step, "cap", word)
@@ -259,10 +267,10 @@ def _swept(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step:
                 named[Key(part)] = face_name(
                     step, "side", roles.get(Key(edge), "edge"), _beside(part, path)
                 )
-    if volume_of(shape) < 0.0:
+    if solid and volume_of(shape) < 0.0:
         # Round a helix the kernel turns its solid inside out at some sizes.
         shape = shape.Reversed()
-    shape = checked("the sweep", shape)
+    shape = checked("the sweep", shape) if solid else sound("the sweep", shape, "surface")
     return Body(
         shape, tuple(named.get(Key(f), face_name(step, "side", "corner")) for f in faces_of(shape))
     )
@@ -331,11 +339,13 @@ def _to_guide(p: Vector, way: Vector, guide: TopoDS_Wire) -> Vector:
     return np.asarray(gap)
 
 
-def _winding(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step: str) -> Body:
+def _winding(
+    wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, step: str, solid: bool
+) -> Body:
     """A profile that turns or grows on its way: a smooth skin through it at many stations."""
     stations = _stations(path, way)
     start = to_place(stations[0][0]).Inverted()
-    maker = BRepOffsetAPI_ThruSections(True, False, 1e-6)
+    maker = BRepOffsetAPI_ThruSections(solid, False, 1e-6)
     maker.CheckCompatibility(False)
     named: dict[Key, str] = {}
     first: dict[Key, str] = {}
@@ -359,9 +369,9 @@ def _winding(wire: TopoDS_Wire, roles: dict[Key, str], path: Path, way: Way, ste
         if made is not None and not made.IsNull():
             named |= {Key(f): face_name(step, "side", role) for f in faces_of(made)}
     for cap, word in ((maker.FirstShape(), "start"), (maker.LastShape(), "end")):
-        if cap is not None and not cap.IsNull():
+        if solid and cap is not None and not cap.IsNull():
             named |= {Key(f): face_name(step, "cap", word) for f in faces_of(cap)}
-    shape = checked("the sweep", shape)
+    shape = checked("the sweep", shape) if solid else sound("the sweep", shape, "surface")
     return Body(shape, tuple(named.get(Key(f), face_name(step, "side")) for f in faces_of(shape)))
 
 

@@ -8,10 +8,12 @@ from collections.abc import Sequence
 from OCP.BRepBuilderAPI import BRepBuilderAPI_GTransform, BRepBuilderAPI_Transform
 from OCP.gp import gp_Ax1, gp_Ax2, gp_GTrsf, gp_Mat, gp_Trsf, gp_Vec, gp_XYZ
 from OCP.TopLoc import TopLoc_Location
+from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.geometry import Frame, Triple, cross, dot
+from vireo.core.kernel.forms.kind import form_of, sound
 from vireo.core.kernel.gate import checked, finite
-from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.measure import area_of, volume_of
 from vireo.core.kernel.place import direction, point, to_place
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, items, solids_of, unwrap
 from vireo.core.kernel.witness import budget
@@ -91,7 +93,9 @@ def carried(body: Body, move: Move, mark: str = "") -> Body:
     The geometry is copied: a shape that only carries a location makes later calls slower.
     """
     maker = BRepBuilderAPI_Transform(body.shape, move.trsf, True, False)
-    if move.rigid:
+    if not solids_of(body.shape):
+        shape = _open_carried(body, move, maker.Shape())
+    elif move.rigid:
         # What passed the gate stays sound wherever it stands; that it is all there is asked.
         shape = unwrap(maker.Shape())
         volume = volume_of(body.shape)
@@ -105,10 +109,18 @@ def carried(body: Body, move: Move, mark: str = "") -> Body:
     return Body(shape, tuple(table[Key(f)] for f in faces_of(shape)))
 
 
+def _open_carried(body: Body, move: Move, made: TopoDS_Shape) -> TopoDS_Shape:
+    """What is no solid, carried: its area must have grown with the square of the scale."""
+    shape = sound("the copy", made, form_of(body).word)
+    area = sum(area_of(f) for f in body.faces) * move.trsf.ScaleFactor() ** 2
+    budget("the copy", sum(area_of(f) for f in faces_of(shape)), area, area, 1e-6 * area)
+    return shape
+
+
 def settled(body: Body) -> Body:
     """The body with its geometry where it stands: one that carries a location of its own (from
     an assembly that was read) can neither be painted nor named in a file."""
-    parts = solids_of(body.shape)
+    parts = solids_of(body.shape) or [body.shape]
     if body.shape.Location().IsIdentity() and all(s.Location().IsIdentity() for s in parts):
         return body
     moved = []

@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from typing import Literal
 
 from vireo.core.kernel.boolean import Nothing, NothingLeft, combine
+from vireo.core.kernel.forms.kind import form_of
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.shape import Body
@@ -24,7 +25,11 @@ class Piece:
 
 
 def change(before: Mapping[str, Body], after: Mapping[str, Body]) -> list[Piece]:
-    """Material that is only in one of two states of some bodies, by body id."""
+    """Material that is only in one of two states of some bodies, by body id; surfaces have none."""
+    before, after = (
+        {id: b for id, b in state.items() if form_of(b).word == "solid"}
+        for state in (before, after)
+    )
     pieces = []
     for id in sorted({*before, *after}):
         old, new = before.get(id), after.get(id)

@@ -32,6 +32,15 @@ def body_name(step: str, *marks: str | int) -> str:
     return _BODY + _MARK.join([step, *(str(m) for m in marks if m != "")])
 
 
+def piece_name(body: str, step: str, number: int) -> str:
+    """The name of a further piece of a body that a step parted.
+
+    >>> piece_name("b_s4", "s9", 1)
+    'b_s4_s9_1'
+    """
+    return _MARK.join([body, step, str(number)])
+
+
 def is_body(name: str) -> bool:
     """Whether a name is that of a body, and not of a step: sets of bodies are named by steps.
 

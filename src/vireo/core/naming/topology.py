@@ -38,12 +38,16 @@ class EdgeInfo:
     centre: Triple | None = None
     radius: float | None = None
     closed: bool = False
+    #: What it is called where no face it bounds says so.
+    own: str = ""
 
 
 @dataclass(frozen=True)
 class VertexInfo:
     at: Triple
     faces: tuple[int, ...]
+    #: What it is called where no face meets in it: the edges that do.
+    own: tuple[str, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -64,10 +68,12 @@ class Topology:
 
     def edge_name(self, index: int) -> tuple[str, ...]:
         """The names of the faces an edge bounds, sorted: its own name."""
-        return meeting(self.faces[f].name for f in self.edges[index].faces)
+        edge = self.edges[index]
+        return meeting(self.faces[f].name for f in edge.faces) or (edge.own,)
 
     def vertex_name(self, index: int) -> tuple[str, ...]:
-        return meeting(self.faces[f].name for f in self.vertices[index].faces)
+        vertex = self.vertices[index]
+        return meeting(self.faces[f].name for f in vertex.faces) or meeting(vertex.own)
 
     def end_names(self, index: int) -> tuple[tuple[str, ...], ...]:
         """For each end of an edge the faces that meet there: the first tie-break."""

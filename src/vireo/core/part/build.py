@@ -163,7 +163,7 @@ class Builder:
             material = materials.get(look.material or part.material)
             dress = state.of(DRESSES).get(id, Dressed())
             bodies[id] = {
-                "key": held.key, **held.told, "mass": weight(id),
+                "key": held.key, "form": held.form, **held.told, "mass": weight(id),
                 "name": look.name or dress.name or part.body_name(id),
                 "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
                 "opacity": min(look.opacity, _SEEN_THROUGH) if is_tool(id) else look.opacity,
@@ -191,8 +191,10 @@ class Builder:
         real = [b for b in bodies.values() if not b["tool"]]
         volume = sum(b["volume"] for b in real)
         mass = sum(b["mass"] for b in real)
-        # Without a material the middle is that of the volume.
+        # Without a material the middle is that of the volume, of surfaces alone that of the area.
+        area = sum(b["area"] for b in real)
         by, whole = ("mass", mass) if mass > 0 else ("volume", volume)
+        by, whole = (by, whole) if whole > 0 else ("area", area)
         centre = None
         if whole > 0:
             c = [sum(b[by] * b["centre"][k] for b in real) for k in range(3)]
@@ -205,7 +207,7 @@ class Builder:
             volume=volume,
             mass=mass,
             centre=centre,
-            area=sum(b["area"] for b in real),
+            area=area,
             marks=_marks(state),
         )
 
@@ -252,7 +254,7 @@ class Builder:
                     return
         if self.on_step:
             self.on_step(index, step.id, key)
-        ctx = Context(step.id, state, values, self.blob, used)
+        ctx = Context(step.id, state, values, self.blob, used, kind.forms)
         record: dict[str, Any]
         search = Search(self.search, lambda: self.on_search(step.id) if self.on_search else None)
         try:
@@ -291,15 +293,15 @@ class Builder:
         before = state.copy()
 
         def build(other: Mapping[str, float]) -> Outcome:
-            ctx = Context(id, before, other, self.blob, used)
+            ctx = Context(id, before, other, self.blob, used, kind.forms)
             made: Outcome = kind.build(expanded(fields, ctx), ctx)
             return made
 
         def redo(now: State, mark: str, repick: Repick, other: Mapping[str, float]) -> Outcome:
-            whole = expanded(fields, Context(id, before, values, self.blob, used))
+            whole = expanded(fields, Context(id, before, values, self.blob, used, kind.forms))
             changed = repicked(whole, repick, kind.works_on)
             with searching(Search(allowed=False)):
-                ctx = Context(mark, now, {**values, **other}, self.blob, used)
+                ctx = Context(mark, now, {**values, **other}, self.blob, used, kind.forms)
                 made: Outcome = kind.build(changed, ctx)
                 return made
 

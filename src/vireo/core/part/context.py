@@ -13,6 +13,7 @@ from typing import Any
 
 from vireo.core.declared.fields import RegionPick
 from vireo.core.geometry import Frame, plane_frame
+from vireo.core.kernel.forms.kind import FORMS, form_of
 from vireo.core.kernel.outlines import bounded_by
 from vireo.core.kernel.profile import Arrangement, Region, arrange, inside
 from vireo.core.kernel.shape import Body
@@ -47,8 +48,11 @@ class Context:
         values: Mapping[str, float],
         blob: Callable[[str], bytes] | None = None,
         names: Mapping[str, Any] | None = None,
+        forms: Sequence[str] = ("solid",),
     ) -> None:
         self.step = step
+        #: The forms of body the step works on.
+        self.forms = tuple(forms)
         self._state = state
         self._values = values
         self._blob = blob
@@ -67,22 +71,42 @@ class Context:
     def _read(self, ref: str) -> None:
         self.reads[ref] = self._state.key_of(ref)
 
-    def body_ids(self) -> list[str]:
+    def all_ids(self) -> list[str]:
+        """Ids of all bodies, of whatever form."""
         self._read("bodies:")
         return list(self._state.bodies)
+
+    def body_ids(self) -> list[str]:
+        """Ids of the bodies of the forms the step works on."""
+        return [id for id in self.all_ids() if self._state.bodies[id].form in self.forms]
 
     def chosen(self, ids: Sequence[str], to: str) -> list[str]:
         """The bodies chosen, or all. Raises StepTrouble when there is none `to` ..."""
         found = list(ids) or self.body_ids()
         if not found:
-            raise StepTrouble(f"there is no body to {to} yet", [f"step:{self.step}"])
+            what = " or ".join(self.forms) if self.all_ids() else "body"
+            raise StepTrouble(f"there is no {what} to {to} yet", [f"step:{self.step}"])
         return found
 
-    def body(self, id: str) -> Body:
+    def seen(self, id: str) -> Body:
+        """A body of any form, to be looked at."""
         self._read(f"body:{id}")
         if id not in self._state.bodies:
             raise StepTrouble(f"{_missing(self._state, id, 'body')}")
         return self._state.bodies[id].load()
+
+    def body(self, id: str) -> Body:
+        """A body to be worked on. Raises StepTrouble for one of a form the step does not take."""
+        found = self.seen(id)
+        form = FORMS[self._state.bodies[id].form]
+        if form.word not in self.forms:
+            hint = f": {form.hint}" if form.hint else ""
+            raise StepTrouble(
+                f"{self.body_title(id)} is {form.article}, and this step works on "
+                f"{' or '.join(FORMS[w].article for w in self.forms)}{hint}",
+                [f"step:{self.step}"],
+            )
+        return found
 
     def weight(self, id: str) -> float:
         """Mass of a body in g; zero without a material."""
@@ -90,7 +114,7 @@ class Context:
         return self._state.weigh(id)
 
     def topology(self, id: str) -> Topology:
-        body = self.body(id)
+        body = self.seen(id)
         return topology_by_key(self._state.bodies[id].key, body)
 
     def deeds(self, id: str) -> list[Deed]:
@@ -119,7 +143,9 @@ class Context:
         """The state as it stands, with some bodies as they are being worked on now."""
         state = self._state.copy()
         for id, body in bodies.items():
-            state.bodies[id] = Held(f"working-{secrets.token_hex(8)}", partial(_itself, body))
+            told = {"form": form_of(body).word}
+            key = f"working-{secrets.token_hex(8)}"
+            state.bodies[id] = Held(key, partial(_itself, body), told)
         return state
 
     def title(self, id: str) -> str:

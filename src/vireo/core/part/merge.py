@@ -69,6 +69,12 @@ def delivered(ctx: Context, fields: Growing, tool: Body, what: str) -> Outcome:
     return merge(ctx, fields.result, tool, fields.into, what)
 
 
+def stands_alone(ctx: Context, surface: Body) -> Outcome:
+    """A surface a step made, as a body of its own: it is neither added nor cut away."""
+    own = body_name(ctx.step)
+    return Outcome(bodies={own: surface}, deeds=[Deed("new", (surface,), (own,))])
+
+
 def merge(
     ctx: Context,
     operation: Operation,

@@ -32,7 +32,7 @@ def _rims(fields: PathFields, ctx: Context) -> list[Path]:
     found = []
     for pick in fields.faces:
         index, topology = ctx.find(pick, "faces", fields.faces)
-        body = ctx.body(pick.body)
+        body = ctx.seen(pick.body)
         names = {Key(e): "+".join(topology.edge_name(i)) for i, e in enumerate(body.edges)}
         found += rims(body.faces[index], names)
     return found
@@ -45,7 +45,7 @@ def _each(fields: PathFields, ctx: Context) -> list[Path]:
     found = []
     for pick in fields.edges:
         index, topology = ctx.find(pick, "edges", fields.edges)
-        body = ctx.body(pick.body)
+        body = ctx.seen(pick.body)
         path = path_of([("+".join(topology.edge_name(index)), body.edges[index])])
         found.append(replace(path, face=body.faces[body.edge_faces[index][0]]))
     return found
@@ -64,7 +64,7 @@ def _path(fields: PathFields, ctx: Context) -> Path:
         for pick in fields.edges:
             index, topology = ctx.find(pick, "edges", fields.edges)
             name = "+".join(topology.edge_name(index))
-            named.append((name, ctx.body(pick.body).edges[index]))
+            named.append((name, ctx.seen(pick.body).edges[index]))
         return path_of(named)
     if not fields.path:
         raise StepTrouble("choose the sketch of the path", ["field:path"])

@@ -24,7 +24,7 @@ NORMALS: dict[str, Triple] = {"XY": AXES["Z"], "XZ": (0.0, -1.0, 0.0), "YZ": AXE
 WayWord = Annotated[str, StringConstraints(pattern=r"^(X|Y|Z|pick|step:[A-Za-z0-9_]{1,24})$")]
 #: XY, XZ, YZ, ``face``, or ``step:<id>`` of a plane, frame or port.
 PlaneWord = Annotated[
-    str, StringConstraints(pattern=r"^(XY|XZ|YZ|face|sketch|step:[A-Za-z0-9_]{1,24})$")
+    str, StringConstraints(pattern=r"^(XY|XZ|YZ|face|sketch|surface|step:[A-Za-z0-9_]{1,24})$")
 ]
 
 
@@ -62,7 +62,7 @@ def line_of(chosen: str, picks: Sequence[Pick], field: str, ctx: Context) -> tup
         if face.direction is not None and face.kind in ("plane", "cylinder", "cone", "torus"):
             if face.kind == "plane":
                 return face.at, face.direction
-            axis = axis_of_face(ctx.body(picks[0].body).faces[index])
+            axis = axis_of_face(ctx.seen(picks[0].body).faces[index])
             assert axis is not None
             assert isinstance(axis[0], tuple)
             return axis[0], face.direction

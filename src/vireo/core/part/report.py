@@ -67,3 +67,8 @@ class PartBuild:
     def handed_over(self) -> dict[str, dict[str, Any]]:
         """The bodies that are no tools."""
         return {id: b for id, b in self.bodies.items() if not b["tool"]}
+
+    @property
+    def solids(self) -> dict[str, dict[str, Any]]:
+        """Those of them that are solids: what can be printed, loaded, run into."""
+        return {id: b for id, b in self.handed_over.items() if b["form"] == "solid"}

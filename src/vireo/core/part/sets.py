@@ -41,7 +41,7 @@ def rule(word: str, said: str) -> Callable[[Finder], Finder]:
 
 
 def _bodies(rule: Rule, ctx: Context) -> list[str]:
-    return [b for b in rule.bodies if b in ctx.body_ids()] or ctx.body_ids()
+    return [b for b in rule.bodies if b in ctx.all_ids()] or ctx.all_ids()
 
 
 def _faces(rule: Rule, ctx: Context) -> Iterable[tuple[str, Topology, int]]:
@@ -62,13 +62,13 @@ def _picked(rule: Rule, ctx: Context) -> list[tuple[str, Topology, int]]:
 @rule("picked", "Picked")
 def picked(rule: Rule, ctx: Context) -> Members:
     if rule.kind == "body":
-        return [(id, 0) for id in ctx.body_ids() if id in rule.bodies or not rule.bodies]
+        return [(id, 0) for id in ctx.all_ids() if id in rule.bodies or not rule.bodies]
     return [(id, i) for id, _, i in _picked(rule, ctx)]
 
 
 def _made_by(steps: set[str], ctx: Context) -> list[str]:
     """Bodies that steps made, and what copies, mirrors and splits made of those."""
-    makers = {id: maker_of(id) for id in ctx.body_ids()}
+    makers = {id: maker_of(id) for id in ctx.all_ids()}
     made = steps & set(makers.values())
     return [
         id
@@ -117,7 +117,7 @@ def chain(rule: Rule, ctx: Context) -> Members:
     found: Members = []
     for id, indices in by_body.items():
         if rule.kind == "face":
-            found += [(id, i) for i in [*indices, *sorted(running_on(ctx.body(id), indices))]]
+            found += [(id, i) for i in [*indices, *sorted(running_on(ctx.seen(id), indices))]]
         else:
             found += [(id, i) for i in _run(ctx.topology(id), indices)]
     return found

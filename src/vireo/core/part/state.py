@@ -24,11 +24,16 @@ Repick = Callable[[Pick, str], Pick | None]
 @dataclass
 class Held:
     """A body as it stands between steps: its content key, loaded only when it is needed, and what
-    is told of it without loading (volume mm3, area mm2, centre mm, inertia mm5)."""
+    is told of it without loading (form, volume mm3, area mm2, centre mm, inertia mm5)."""
 
     key: str
     load: Callable[[], Body]
     told: Mapping[str, Any] = field(default_factory=dict)
+
+    @property
+    def form(self) -> str:
+        """The word of its form; what was kept before there were others is solid."""
+        return str(self.told.get("form", "solid"))
 
 
 @dataclass(frozen=True)

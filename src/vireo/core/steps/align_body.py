@@ -33,6 +33,7 @@ class AlignFields(f.StepFields):
 @register
 class AlignBody(StepKind[AlignFields]):
     kind = "align_body"
+    forms = ("solid", "surface")
     label = "Align bodies"
     group = "Copy"
     icon = "align"

@@ -26,6 +26,7 @@ class CircularCopyFields(CopyFields):
 @register
 class CircularCopies(StepKind[CircularCopyFields]):
     kind = "copies_circular"
+    forms = ("solid", "surface")
     label = "Copies round an axis"
     group = "Copy"
     icon = "copies_round"

@@ -31,6 +31,7 @@ class CurveCopyFields(CopyFields, PathFields):
 @register
 class CurveCopies(StepKind[CurveCopyFields]):
     kind = "copies_curve"
+    forms = ("solid", "surface")
     label = "Copies along a curve"
     group = "Copy"
     icon = "copiesCurve"

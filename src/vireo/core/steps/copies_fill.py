@@ -34,6 +34,7 @@ class FillFields(CopyFields):
 @register
 class FillCopies(StepKind[FillFields]):
     kind = "copies_fill"
+    forms = ("solid", "surface")
     label = "Copies filling a region"
     group = "Copy"
     icon = "copiesFill"

@@ -36,6 +36,7 @@ class LinearCopyFields(CopyFields):
 @register
 class LinearCopies(StepKind[LinearCopyFields]):
     kind = "copies_linear"
+    forms = ("solid", "surface")
     label = "Copies along a line"
     group = "Copy"
     icon = "copies"

@@ -21,6 +21,7 @@ class PointCopyFields(CopyFields):
 @register
 class PointCopies(StepKind[PointCopyFields]):
     kind = "copies_points"
+    forms = ("solid", "surface")
     label = "Copies at points"
     group = "Copy"
     icon = "point"

@@ -11,15 +11,16 @@ from vireo.core.geometry import Frame, dot, plane_frame
 from vireo.core.kernel.grow import prism
 from vireo.core.kernel.profile import Outline
 from vireo.core.kernel.shape import Body
+from vireo.core.kernel.surfaces import extruded
 from vireo.core.kernel.trim import plane_face, run_on, shifted, stopped
 from vireo.core.naming import Pick
 from vireo.core.naming.grammar import face_name
 from vireo.core.part.context import Context
 from vireo.core.part.fitting import fitted
-from vireo.core.part.merge import delivered, reach_through
+from vireo.core.part.merge import delivered, reach_through, stands_alone
 from vireo.core.part.places import PlaneWord, plane_of_pick
 from vireo.core.part.products.outcome import Outcome
-from vireo.core.part.profile import ProfileFields, profile_of
+from vireo.core.part.profile import SOLID, ProfileFields, profile_of, surface_chains
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
 
@@ -46,10 +47,10 @@ class ExtrudeFields(ProfileFields):
         "Stop short by", "0 mm", when={"reach": ["upto", "next", "plane", "body"]}
     )
     start: Formula = f.length("Start off by", "0 mm", when={"reach": ["!through"]})
-    draft: Formula = f.quantity("angle", "Draft", "0 deg", least=-80, most=80)
+    draft: Formula = f.quantity("angle", "Draft", "0 deg", least=-80, most=80, when=SOLID)
     flip: bool = f.toggle("Other way", when={"reach": ["!through", "!symmetric"]})
-    result: f.Result = f.result()
-    into: tuple[str, ...] = f.into()
+    result: f.Result = f.result(when=SOLID)
+    into: tuple[str, ...] = f.into(SOLID)
 
 
 @register
@@ -70,8 +71,10 @@ boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, d
     deciding = ("depth",)
 
     def build(self, fields: ExtrudeFields, ctx: Context) -> Outcome:
-        outline = profile_of(fields, ctx)
         frame = ctx.sketch(fields.sketch).frame
+        if fields.profile == "surface":
+            return self._surface(fields, ctx, frame)
+        outline = profile_of(fields, ctx)
         if fields.reach != "through" and (off := ctx.value("start")):
             frame = Frame(frame.out((0.0, 0.0, off)), frame.x, frame.z)
         draft = ctx.value("draft")
@@ -82,6 +85,27 @@ boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, d
         )  # fmt: skip
         return delivered(ctx, fields, tool, "this extrusion")
 
+    def _surface(self, fields: ExtrudeFields, ctx: Context, frame: Frame) -> Outcome:
+        if fields.reach in ("through", "next", "upto", "plane", "body"):
+            raise StepTrouble(
+                "a surface is extruded by a depth; split it where it should stop", ["field:reach"]
+            )
+        low, high = self._span(fields, ctx)
+        off = ctx.value("start")
+        chains = surface_chains(fields.sketch, fields.chains, ctx)
+        return stands_alone(ctx, extruded(chains, frame, low + off, high + off, ctx.step))
+
+    def _span(self, fields: ExtrudeFields, ctx: Context) -> tuple[float, float]:
+        """From where to where along the normal of the sketch (mm)."""
+        depth = ctx.value("depth")
+        low, high = {
+            "one": (0.0, depth), "symmetric": (-depth / 2, depth / 2),
+            "two": (-ctx.value("back") if fields.reach == "two" else 0.0, depth),
+        }[fields.reach]  # fmt: skip
+        if fields.flip and fields.reach != "symmetric":
+            low, high = -high, -low
+        return low, high
+
     def _tool(
         self, fields: ExtrudeFields, ctx: Context, outline: Outline, frame: Frame, draft: float
     ) -> Body:
@@ -90,13 +114,7 @@ boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, d
             return prism(outline, frame, low, high, ctx.step, draft)
         if fields.reach in ("next", "upto", "plane", "body"):
             return self._stopped(fields, ctx, outline, frame, draft)
-        depth = ctx.value("depth")
-        low, high = {
-            "one": (0.0, depth), "symmetric": (-depth / 2, depth / 2),
-            "two": (-ctx.value("back") if fields.reach == "two" else 0.0, depth),
-        }[fields.reach]  # fmt: skip
-        if fields.flip and fields.reach != "symmetric":
-            low, high = -high, -low
+        low, high = self._span(fields, ctx)
         return prism(outline, frame, low, high, ctx.step, draft)
 
     def _stopped(
@@ -115,7 +133,7 @@ boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, d
         if fields.reach in ("next", "body"):
             if not ids:
                 raise StepTrouble("there is no body ahead to stop at; give a depth instead")
-            tools = [shifted(ctx.body(id).shape, by) for id in ids]
+            tools = [shifted(ctx.seen(id).shape, by) for id in ids]
         elif fields.reach == "plane":
             at, normal = plane_of_pick(fields.plane, (), "plane", ctx)
             tools = [shifted(plane_face(Frame(at, plane_frame(at, normal).x, normal)), by)]
@@ -134,7 +152,7 @@ boss = part.extrude("Boss", sketch=part.sketch(drawing=s, plane=top), depth=5, d
                 return prism(outline, frame, low, high, ctx.step, draft)
             if fields.upto[0].kind != "face":
                 raise StepTrouble("it can stop at a face or a corner, not at an edge")
-            face = ctx.body(fields.upto[0].body).faces[index]
+            face = ctx.seen(fields.upto[0].body).faces[index]
             tools = [shifted(run_on(face), by)]
         if ids or fields.reach != "plane":
             below, above = reach_through(ctx, (), frame)

@@ -110,7 +110,7 @@ soft = part.fillet("Soft edge", edges=[rim], radius=3)
         id = fields.edges[0].body
         body = ctx.body(id)
         try:
-            law = holding(body, index, ctx.body(fields.hold[0].body).edges[at])
+            law = holding(body, index, ctx.seen(fields.hold[0].body).edges[at])
             made = _held_at(body, index, law, ctx.step)
         except KernelTrouble as error:
             raise StepTrouble(

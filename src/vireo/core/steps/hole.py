@@ -391,7 +391,7 @@ def _on_faces(fields: HoleFields, ctx: Context) -> list[Place]:
         index, _ = ctx.find(spot.face, "spots")
         at = tuple(number(o, f"the place of {spot.id}", LENGTH, ctx) for o in spot.at)
         try:
-            start, normal = foot_on(ctx.body(spot.face.body).faces[index], at)  # type: ignore[arg-type]
+            start, normal = foot_on(ctx.seen(spot.face.body).faces[index], at)  # type: ignore[arg-type]
         except KernelTrouble as error:
             raise StepTrouble(f"{error.text} ({spot.id})", ["field:spots"]) from error
         inward: Triple = (-normal[0], -normal[1], -normal[2])
@@ -418,7 +418,7 @@ def _place(
     if len(fields.upto) != 1:
         raise StepTrouble("pick the one face its axis stops at", ["field:upto"])
     index, _ = ctx.find(fields.upto[0], "upto", fields.upto)
-    length = ahead(run_on(ctx.body(fields.upto[0].body).faces[index]), start, axis)
+    length = ahead(run_on(ctx.seen(fields.upto[0].body).faces[index]), start, axis)
     if length is None:
         raise StepTrouble(
             f"the axis of {id} never meets the face it should stop at", ["field:upto"]

@@ -11,11 +11,13 @@ from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.profile import outline_of
 from vireo.core.kernel.sections import End, eased_body, misses
 from vireo.core.kernel.shape import Body
+from vireo.core.kernel.surfaces import lofted
 from vireo.core.kernel.sweep import Section, guided, loft, placed_rim
 from vireo.core.part.context import Context
-from vireo.core.part.merge import delivered
+from vireo.core.part.merge import delivered, stands_alone
 from vireo.core.part.paths import run_of
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.profile import SOLID, surface_chains
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
 
@@ -26,22 +28,27 @@ _WORDS = {"free": "By itself", "upright": "Square to its plane"}
 
 class LoftFields(f.StepFields):
     sections: tuple[str, ...] = f.sketches("Through", "Sketches in their order, first to last")
+    profile: Literal["regions", "surface"] = f.choice(
+        "Makes", "regions", {"regions": "A solid", "surface": "A surface"}
+    )
     ruled: Literal["smooth", "ruled"] = f.choice(
         "Between them", "smooth", {"smooth": "Smooth", "ruled": "Straight"}
     )
-    guides: tuple[str, ...] = f.sketches("Guides", "Sketches of curves the skin follows")
-    start: Literal["free", "upright"] = f.choice("Leaves the first", "free", _WORDS)
+    guides: tuple[str, ...] = f.sketches(
+        "Guides", "Sketches of curves the skin follows", when=SOLID
+    )
+    start: Literal["free", "upright"] = f.choice("Leaves the first", "free", _WORDS, when=SOLID)
     start_pull: Formula = f.quantity(
-        "number", "Pull at the first", "1", above=0, most=10, when={"start": ["upright"]}
+        "number", "Pull at the first", "1", above=0, most=10, when={"start": ["upright"], **SOLID}
     )
-    end: Literal["free", "upright"] = f.choice("Reaches the last", "free", _WORDS)
+    end: Literal["free", "upright"] = f.choice("Reaches the last", "free", _WORDS, when=SOLID)
     end_pull: Formula = f.quantity(
-        "number", "Pull at the last", "1", above=0, most=10, when={"end": ["upright"]}
+        "number", "Pull at the last", "1", above=0, most=10, when={"end": ["upright"], **SOLID}
     )
-    seams: tuple[int, ...] = f.numbers("Corner each section starts at")
-    closed: bool = f.toggle("Close the ring")
-    result: f.Result = f.result()
-    into: tuple[str, ...] = f.into()
+    seams: tuple[int, ...] = f.numbers("Corner each section starts at", when=SOLID)
+    closed: bool = f.toggle("Close the ring", when=SOLID)
+    result: f.Result = f.result(when=SOLID)
+    into: tuple[str, ...] = f.into(SOLID)
 
 
 @register
@@ -64,6 +71,8 @@ cone = part.loft("Nozzle", sections=sections)
     copyable = True
 
     def build(self, fields: LoftFields, ctx: Context) -> Outcome:
+        if fields.profile == "surface":
+            return self._surface(fields, ctx)
         if len(fields.sections) < (3 if fields.closed else 2):
             least = "three" if fields.closed else "two"
             raise StepTrouble(f"choose {least} sketches at least", ["field:sections"])
@@ -87,6 +96,21 @@ cone = part.loft("Nozzle", sections=sections)
         except KernelTrouble as error:
             raise self._explained(error, fields, ctx, sections) from error
         return delivered(ctx, fields, tool, "this loft")
+
+    def _surface(self, fields: LoftFields, ctx: Context) -> Outcome:
+        if len(fields.sections) < 2:
+            raise StepTrouble("choose two sketches at least", ["field:sections"])
+        sections = []
+        for n, id in enumerate(fields.sections, start=1):
+            chains = surface_chains(id, (), ctx)
+            if len(chains) != 1:
+                raise StepTrouble(
+                    f"section {n} ({ctx.sketch(id).name}) has {len(chains)} chains of curves; a "
+                    "section of a surface is one, open or closed",
+                    [f"step:{id}"],
+                )
+            sections += chains
+        return stands_alone(ctx, lofted(sections, fields.ruled == "ruled", ctx.step))
 
     def _section(self, fields: LoftFields, ctx: Context, n: int) -> Section:
         id = fields.sections[n]

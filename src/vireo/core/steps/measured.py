@@ -50,7 +50,7 @@ part.primitive("Post", width=10, depth=10, height="tall * 2")
         things = []
         for pick in fields.picks:
             index, _ = ctx.find(pick, "picks", fields.picks)
-            things.append(place_of(ctx.body(pick.body), pick.kind, index))
+            things.append(place_of(ctx.seen(pick.body), pick.kind, index))
         found = {r.key: r for r in readings(things, Frame()) if r.key in WORDS}
         if fields.what not in found:
             offers = [Offer(label=WORDS[k], fields={"what": k}) for k in list(found)[:4]]

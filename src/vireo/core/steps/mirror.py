@@ -22,6 +22,7 @@ class MirrorFields(CopyFields):
 @register
 class Mirror(StepKind[MirrorFields]):
     kind = "mirror"
+    forms = ("solid", "surface")
     label = "Mirror"
     group = "Copy"
     icon = "symmetric"

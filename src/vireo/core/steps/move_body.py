@@ -19,6 +19,7 @@ class MoveFields(MotionFields):
 @register
 class MoveBody(StepKind[MoveFields]):
     kind = "move_body"
+    forms = ("solid", "surface")
     label = "Move bodies"
     group = "Copy"
     icon = "move"

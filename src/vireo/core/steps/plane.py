@@ -139,7 +139,7 @@ section = part.sketch("Section", drawing=Sketch(), plane=middle)
             raise StepTrouble("a plane can touch a cylinder, a cone or a ball", ["field:touch"])
         at = place_of_pick(fields.side[0], "side", ctx)
         try:
-            foot, normal = foot_on(ctx.body(fields.touch[0].body).faces[index], at)
+            foot, normal = foot_on(ctx.seen(fields.touch[0].body).faces[index], at)
         except KernelTrouble as error:
             raise StepTrouble(f"{error.text}: take a place off the axis", ["field:side"]) from error
         return Frame(foot, plane_frame(foot, normal).x, normal)
@@ -148,7 +148,7 @@ section = part.sketch("Section", drawing=Sketch(), plane=middle)
         if len(fields.across) != 1:
             raise StepTrouble("pick the one edge it stands across", ["field:across"])
         index, _ = ctx.find(fields.across[0], "across", fields.across)
-        edge = ctx.body(fields.across[0].body).edges[index]
+        edge = ctx.seen(fields.across[0].body).edges[index]
         try:
             at, way = along_edge(edge, ctx.value("length"), fields.back)
         except KernelTrouble as error:

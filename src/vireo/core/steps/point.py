@@ -83,7 +83,7 @@ centre = part.point("Centre", form="at", x=30, y=20, z=20)
         if len(fields.edge) != 1:
             raise StepTrouble("pick one edge", ["field:edge"])
         index, _ = ctx.find(fields.edge[0], "edge", fields.edge)
-        edge = ctx.body(fields.edge[0].body).edges[index]
+        edge = ctx.seen(fields.edge[0].body).edges[index]
         length = ctx.value("length")
         if length > length_of(edge):
             raise StepTrouble(f"the edge is only {length_of(edge):.4g} mm long", ["field:length"])

@@ -47,7 +47,7 @@ level = part.replace_face("Level", face=[top], onto="XY", shift=25)
             if len(fields.target) != 1:
                 raise StepTrouble("pick the face it goes onto", ["field:target"])
             other, _ = ctx.find(fields.target[0], "target", fields.target)
-            target = surface_of(ctx.body(fields.target[0].body), other)
+            target = surface_of(ctx.seen(fields.target[0].body), other)
         else:
             at, z = plane_of_pick(fields.onto, (), "onto", ctx)
             d = ctx.value("shift")

@@ -9,10 +9,11 @@ from vireo.core.curves import Line2, Pair
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.kernel.grow import revolved
+from vireo.core.kernel.surfaces import turned
 from vireo.core.part.context import Context
-from vireo.core.part.merge import delivered
+from vireo.core.part.merge import delivered, stands_alone
 from vireo.core.part.products.outcome import Outcome
-from vireo.core.part.profile import ProfileFields, profile_of
+from vireo.core.part.profile import SOLID, ProfileFields, profile_of, surface_chains
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
 
@@ -30,8 +31,8 @@ class RevolveFields(ProfileFields):
         "angle", "Angle behind", "30 deg", above=0, most=360, when={"reach": ["two"]}
     )
     flip: bool = f.toggle("Other way", when={"reach": ["one", "two"]})
-    result: f.Result = f.result()
-    into: tuple[str, ...] = f.into()
+    result: f.Result = f.result(when=SOLID)
+    into: tuple[str, ...] = f.into(SOLID)
 
 
 @register
@@ -53,7 +54,6 @@ ring = part.revolve("Ring", sketch=part.sketch(drawing=s, plane="XZ"), axis="y_a
 
     def build(self, fields: RevolveFields, ctx: Context) -> Outcome:
         origin, way = axis_of(fields.axis, fields.sketch, ctx)
-        outline = profile_of(fields, ctx)
         start, end = 0.0, 2.0 * math.pi
         if fields.reach != "whole":
             angle = ctx.value("angle")
@@ -67,7 +67,10 @@ ring = part.revolve("Ring", sketch=part.sketch(drawing=s, plane="XZ"), axis="y_a
             if fields.flip and fields.reach != "symmetric":
                 start, end = -end, -start
         frame = ctx.sketch(fields.sketch).frame
-        tool = revolved(outline, frame, origin, way, start, end, ctx.step)
+        if fields.profile == "surface":
+            chains = surface_chains(fields.sketch, fields.chains, ctx)
+            return stands_alone(ctx, turned(chains, frame, origin, way, start, end, ctx.step))
+        tool = revolved(profile_of(fields, ctx), frame, origin, way, start, end, ctx.step)
         return delivered(ctx, fields, tool, "this turned body")
 
 

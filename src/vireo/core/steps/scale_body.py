@@ -33,6 +33,7 @@ class ScaleFields(f.StepFields):
 @register
 class ScaleBody(StepKind[ScaleFields]):
     kind = "scale_body"
+    forms = ("solid", "surface")
     label = "Scale bodies"
     group = "Copy"
     icon = "scale"

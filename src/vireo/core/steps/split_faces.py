@@ -53,7 +53,7 @@ parted = part.split_faces("Parted", faces=[top], by="sketch", sketch=part.sketch
             if len(fields.cutter) != 1:
                 raise StepTrouble("pick the one face that parts them", ["field:cutter"])
             index, _ = ctx.find(fields.cutter[0], "cutter", fields.cutter)
-            cutter = run_on(ctx.body(fields.cutter[0].body).faces[index])
+            cutter = run_on(ctx.seen(fields.cutter[0].body).faces[index])
         else:
             at, z = plane_of_pick(fields.by, (), "by", ctx)
             d, frame = ctx.value("shift"), plane_frame(at, z)

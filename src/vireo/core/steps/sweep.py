@@ -10,6 +10,7 @@ from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.profile import Outline, outline_of
+from vireo.core.kernel.surfaces import swept
 from vireo.core.kernel.sweep import (
     Folds,
     Path,
@@ -23,9 +24,10 @@ from vireo.core.kernel.sweep import (
 )
 from vireo.core.naming.grammar import face_name
 from vireo.core.part.context import Context
-from vireo.core.part.merge import delivered
+from vireo.core.part.merge import delivered, stands_alone
 from vireo.core.part.paths import PathFields, paths_of, run_of
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.profile import SOLID, surface_chains
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
 from vireo.core.trouble import Report
@@ -33,7 +35,11 @@ from vireo.core.trouble import Report
 
 class SweepFields(PathFields):
     sketch: str = f.sketch("Profile")
-    regions: tuple[f.RegionPick, ...] = f.regions("sketch")
+    profile: Literal["regions", "surface"] = f.choice(
+        "Makes", "regions", {"regions": "A solid", "surface": "A surface"}
+    )
+    regions: tuple[f.RegionPick, ...] = f.regions("sketch", when=SOLID)
+    chains: tuple[str, ...] = f.curves("sketch", "Of the curves", when={"profile": ["surface"]})
     keep: Literal["follow", "upright", "fixed", "guided"] = f.choice(
         "Profile turns", "follow",
         {"follow": "With the path", "upright": "Staying upright", "fixed": "Not at all",
@@ -48,8 +54,8 @@ class SweepFields(PathFields):
         when={"keep": ["guided"]},
     )  # fmt: skip
     grow: Formula = f.quantity("number", "Size at the end", "1", above=0.01, most=100)
-    result: f.Result = f.result()
-    into: tuple[str, ...] = f.into()
+    result: f.Result = f.result(when=SOLID)
+    into: tuple[str, ...] = f.into(SOLID)
 
 
 @register
@@ -72,6 +78,8 @@ rail = part.sweep("Rail", path=part.sketch(drawing=path, plane="XZ"), sketch=par
 
     def build(self, fields: SweepFields, ctx: Context) -> Outcome:
         paths = paths_of(fields, ctx)
+        if fields.profile == "surface":
+            return self._surface(fields, ctx, paths)
         chosen = ctx.regions(fields.sketch, fields.regions, "regions")
         outline = outline_of(ctx.arrangement(fields.sketch), chosen)
         own = ctx.sketch(fields.sketch).frame
@@ -99,6 +107,19 @@ rail = part.sweep("Rail", path=part.sketch(drawing=path, plane="XZ"), sketch=par
             text = "the profile was put square to the start of the path, its origin on it"
             outcome.notes.append(Report(code="placed", text=text, where=[f"step:{ctx.step}"]))
         return outcome
+
+    def _surface(self, fields: SweepFields, ctx: Context, paths: Sequence[Path]) -> Outcome:
+        if len(paths) > 1:
+            raise StepTrouble(
+                "a surface is swept along one path; make a step for each", ["field:along"]
+            )
+        if paths[0].face is not None:
+            raise StepTrouble(
+                "a surface is swept along a path of a sketch or edges", ["field:along"]
+            )
+        chains = surface_chains(fields.sketch, fields.chains, ctx)
+        way = self._way(fields, ctx, paths)
+        return stands_alone(ctx, swept(chains, paths[0], way, ctx.step))
 
     def _way(self, fields: SweepFields, ctx: Context, paths: Sequence[Path]) -> Way:
         twist = ctx.value("twist") if fields.keep == "follow" else 0.0

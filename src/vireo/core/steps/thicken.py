@@ -15,11 +15,13 @@ from vireo.core.part.fitting import fitted
 from vireo.core.part.merge import delivered
 from vireo.core.part.picking import faces_by_body
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
 
 
 class ThickenFields(f.StepFields):
-    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces that hang together")
+    faces: tuple[Pick, ...] = f.picks("Faces", "face", "Click faces that hang together", free=True)
+    surfaces: tuple[str, ...] = f.bodies("Whole surfaces")
     thickness: Formula = f.length("Thickness", "2 mm", above=0, key="t")
     side: Literal["out", "in"] = f.choice("Side", "out", {"out": "Outwards", "in": "Inwards"})
     result: f.Result = f.result()
@@ -29,6 +31,7 @@ class ThickenFields(f.StepFields):
 @register
 class Thicken(StepKind[ThickenFields]):
     kind = "thicken"
+    forms = ("solid", "surface")
     label = "Thicken"
     group = "Faces"
     icon = "thicken"
@@ -44,6 +47,10 @@ skin = part.thicken("Skin", faces=[top], thickness=1.5)
     def build(self, fields: ThickenFields, ctx: Context) -> Outcome:
         sign = 1.0 if fields.side == "out" else -1.0
         chosen = faces_by_body(fields.faces, "faces", ctx)
+        for id in fields.surfaces:
+            chosen[id] = list(range(len(ctx.body(id).faces)))
+        if not chosen:
+            raise StepTrouble("pick faces, or choose surfaces to thicken", ["field:faces"])
 
         def attempt(t: float) -> Body:
             made = [

@@ -111,6 +111,8 @@ class BodyView(BaseModel):
     opacity: float
     material: str
     tool: bool = False
+    #: What it is: solid, surface or wire.
+    form: str = "solid"
     paints: list[PaintView] = []
 
 

@@ -13,10 +13,10 @@ from typing import Any, TypeVar
 from pydantic import BaseModel, ConfigDict, ValidationError
 
 from vireo.core.declared.reading import unreadable
-from vireo.core.declared.registry import Registry
 from vireo.core.digest import digest
 from vireo.core.documents import Document
 from vireo.core.documents.content import deciding
+from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput
 from vireo.work.worker import Bench
 

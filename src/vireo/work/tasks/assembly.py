@@ -60,7 +60,7 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
                       tuple(data["centre"]), data["colour"], low, high,
                       part.dresses[body].name or entry["part"]["document"]["name"]
                       if len(part.handed_over) == 1 else data["name"], part.paints.get(body, {}),
-                      part.dresses[body].colour is not None)
+                      part.dresses[body].colour is not None, data["form"])
             )  # fmt: skip
         troubles = tuple(
             f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None

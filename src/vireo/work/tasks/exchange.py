@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from vireo.core.exchange.meshfile import read_mesh
-from vireo.core.kernel.exchange import Placed, printed, write_step
+from vireo.core.kernel.exchange import Placed, brep_file, printed, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
@@ -54,6 +54,12 @@ def part_step(bench: Bench, request: dict[str, Any]) -> bytes:
     return step_file(request["document"]["name"], placed_parts(bench, request))
 
 
+@task("part_brep")
+def part_brep(bench: Bench, request: dict[str, Any]) -> bytes:
+    """A part as a BREP file: its bodies of every form as the kernel has them."""
+    return brep_file([p.body for p in placed_parts(bench, request)])
+
+
 def step_file(name: str, parts: list[Placed]) -> bytes:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "out.step"
@@ -63,11 +69,16 @@ def step_file(name: str, parts: list[Placed]) -> bytes:
 
 def _chosen(bench: Bench, request: dict[str, Any], found: PartBuild) -> list[tuple[str, str, Body]]:
     """Names, colours and shapes of the bodies that are handed over."""
-    chosen = request.get("bodies") or list(found.handed_over)
+    chosen = request.get("bodies") or list(found.solids)
     bodies = [b for id, b in found.bodies.items() if id in chosen]
     if not bodies:
-        raise BadInput("there is no body to hand over yet")
-    one = len(found.handed_over) == 1
+        raise BadInput("there is no solid to hand over as a mesh yet")
+    flat = next((b for b in bodies if b["form"] != "solid"), None)
+    if flat is not None:
+        raise BadInput(
+            f"{flat['name']} is a {flat['form']}, which cannot be printed: thicken it first"
+        )
+    one = len(found.solids) == 1
     return [
         (request["document"]["name"] if one else b["name"], b["colour"], bench.cache.body(b["key"]))
         for b in bodies

@@ -10,6 +10,7 @@ from typing import Any
 from vireo.core.declared.fields import Brought, PlaneRef, Underlay
 from vireo.core.documents import load_document
 from vireo.core.documents.kinds.part import Part
+from vireo.core.kernel.forms.kind import form_of
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.maps import pack as pack_map
 from vireo.core.maps.kind import made
@@ -155,6 +156,11 @@ def mesh(bench: Bench, request: dict[str, Any]) -> bytes:
 def map_of(bench: Bench, request: dict[str, Any]) -> bytes:
     """A map of a body by its content key: a value at every place of its skin."""
     body = bench.cache.body(request["key"])
+    form = form_of(body)
+    if form.word != "solid":
+        raise BadInput(
+            f"{form.article} has no such map: only a solid has an inside to look through"
+        )
     data = pack_map(made(request["kind"], body, request["way"]))
     bench.disk.put(request["name"], data)
     return data
@@ -219,6 +225,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         "opacity",
         "material",
         "tool",
+        "form",
     )
     bodies = [
         {"id": id, **{k: b[k] for k in shown},

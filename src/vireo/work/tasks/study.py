@@ -22,7 +22,7 @@ def one_body(bench: Bench, request: dict[str, Any]) -> tuple[str, Body, Topology
     broken = next((s for s in found.steps if s.error is not None), None)
     if broken is not None and broken.error is not None:
         raise StudyTrouble(f"the part is not built: {broken.error.text}")
-    bodies = found.handed_over
+    bodies = found.solids
     if len(bodies) != 1:
         raise StudyTrouble(f"a study needs a part with one body; this one has {len(bodies)}")
     only = next(iter(bodies.values()))

@@ -249,7 +249,7 @@ class PartKind(DocumentKind[Part]):
     line = "One thing to be made: sketches, shapes, holes, in one material"
     groups = (Group("steps", "s", "step", "add_step", _told, _after, ordered=True), CHECKS, NOTES)
     exports: ClassVar[Mapping[str, str]] = {
-        "step": "part_step", "stl": "part_mesh", "stl-text": "part_mesh",
+        "step": "part_step", "brep": "part_brep", "stl": "part_mesh", "stl-text": "part_mesh",
         "3mf": "part_mesh",
     }  # fmt: skip
     picture = "part_thumbnail"

@@ -25,7 +25,7 @@ class Axis(LinkWay):
     def bring(self, one: Brought, place: Place, ctx: Context) -> Found:
         assert one.pick is not None
         index, _ = picked(one, ctx)
-        body = ctx.body(one.pick.body)
+        body = ctx.seen(one.pick.body)
         if one.pick.kind == "edge":
             centre = centre_of_edge(body.edges[index])
             return [] if centre is None else [("", projected_point(centre, place.frame))]

@@ -21,7 +21,7 @@ class Crossing(LinkWay):
     def bring(self, one: Brought, place: Place, ctx: Context) -> Found:
         if one.pick is not None:
             index, _ = picked(one, ctx)
-            edge = ctx.body(one.pick.body).edges[index]
+            edge = ctx.seen(one.pick.body).edges[index]
             return [("", p) for p in piercings(edge, place.frame)]
         found: Found = []
         data, curves = chosen_curves(one, ctx)

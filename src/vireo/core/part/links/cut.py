@@ -20,9 +20,9 @@ class Cut(LinkWay):
     def bring(self, one: Brought, place: Place, ctx: Context) -> Found:
         if one.pick is not None:
             index, topology = picked(one, ctx)
-            body = ctx.body(one.pick.body)
+            body = ctx.seen(one.pick.body)
             return [("", c) for _, c in cut(body, place.frame, [index])]
         assert one.body is not None
         topology = ctx.topology(one.body)
-        body = ctx.body(one.body)
+        body = ctx.seen(one.body)
         return [(short(topology.faces[i].name), c) for i, c in cut(body, place.frame)]

@@ -20,7 +20,7 @@ class Seen(LinkWay):
     def bring(self, one: Brought, place: Place, ctx: Context) -> Found:
         assert one.pick is not None
         index, topology = picked(one, ctx)
-        body = ctx.body(one.pick.body)
+        body = ctx.seen(one.pick.body)
         if one.pick.kind == "vertex":
             return [("", projected_point(topology.vertices[index].at, place.frame))]
         if one.pick.kind == "edge":

@@ -20,12 +20,12 @@ class Silhouette(LinkWay):
     def bring(self, one: Brought, place: Place, ctx: Context) -> Found:
         if one.pick is not None:
             index, _ = picked(one, ctx)
-            body = ctx.body(one.pick.body)
+            body = ctx.seen(one.pick.body)
             return [("", c) for c in silhouette(body.faces[index], place.frame)]
         assert one.body is not None
         topology = ctx.topology(one.body)
         found: Found = []
-        for kind, index, curve in shadow(ctx.body(one.body), place.frame):
+        for kind, index, curve in shadow(ctx.seen(one.body), place.frame):
             edge = kind == "edge"
             name = topology.edge_name(index) if edge else (topology.faces[index].name,)
             found.append((short(*name), curve))

@@ -5,7 +5,7 @@ from __future__ import annotations
 from typing import TYPE_CHECKING, Any
 
 from vireo.core.digest import digest
-from vireo.core.kernel.measure import mass_properties
+from vireo.core.kernel.forms.kind import form_of
 from vireo.core.kernel.shape import Body
 from vireo.core.part.products.kind import Keeper, Product, register
 
@@ -30,9 +30,10 @@ class Bodies(Product["dict[str, Body | None]", str]):
             if body is None:
                 found[id] = None
                 continue
-            mass = mass_properties(body)
+            form = form_of(body)
+            mass = form.mass(body)
             found[id] = {
-                "key": keeper.keep(body, id), "volume": mass.volume, "area": mass.area,
+                "form": form.word, "key": keeper.keep(body, id), "volume": mass.volume, "area": mass.area,
                 "centre": list(mass.centre), "inertia": mass.inertia.tolist(),
             }  # fmt: skip
         return found
@@ -52,7 +53,9 @@ class Bodies(Product["dict[str, Body | None]", str]):
 
     def key(self, state: State, read: str, id: str) -> str | None:
         if read == "bodies":
-            return digest(list(state.bodies))
+            # What is no solid is told with its form: the same id may become another.
+            plain = [id if b.form == "solid" else [id, b.form] for id, b in state.bodies.items()]
+            return digest(plain)
         if read == "absorbed":
             return state.of(self).get(id)
         if id not in state.bodies:

@@ -10,8 +10,8 @@ from __future__ import annotations
 from collections.abc import Callable, Iterable
 from typing import TYPE_CHECKING, Any, ClassVar, Generic, Protocol, TypeVar
 
-from vireo.core.declared.registry import Registry
 from vireo.core.kernel.shape import Body
+from vireo.core.registry import Registry
 
 if TYPE_CHECKING:
     from vireo.core.part.report import StepReport

@@ -39,7 +39,7 @@ def items_of(built: Built, chosen: tuple[str, ...]) -> list[Item]:
             leaf.id, leaf.solid.key, leaf.pose, np.array(leaf.solid.low), np.array(leaf.solid.high)
         )
         for leaf in built.leaves
-        if not chosen or leaf.path[0] in chosen
+        if (not chosen or leaf.path[0] in chosen) and leaf.solid.form == "solid"
     ]
 
 

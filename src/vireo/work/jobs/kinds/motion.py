@@ -74,6 +74,8 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
     runners = []
     inner: dict[str, Pose] = {}
     for leaf in built.leaves:
+        if leaf.solid.form != "solid":
+            continue
         i = member[leaf.path[0]]
         inner[leaf.id] = base[i].inverse() @ leaf.pose
         m = _mesh(bench, leaf.solid.key)

@@ -1,0 +1,1 @@
+"""What a body can be: one file per form. `kind` is their contract."""
