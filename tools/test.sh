@@ -19,9 +19,9 @@ $bin/vireo openapi /tmp/vireo-openapi.$$.json
 cmp docs/openapi.json /tmp/vireo-openapi.$$.json || { echo "docs/openapi.json is out of date: run make types"; exit 1; }
 (cd web && npx --no-install openapi-typescript ../docs/openapi.json -o /tmp/vireo-openapi.$$.ts >/dev/null)
 cmp web/src/api/schema.ts /tmp/vireo-openapi.$$.ts || { echo "web/src/api/schema.ts is out of date: run make types"; exit 1; }
-step "web types (vue-tsc) and units (vitest)"
+step "web: lint (eslint, prettier), types (vue-tsc), units (vitest)"
 # Beside each other: each keeps one core busy for a while.
-(cd web && npm run --silent check) & types=$!
+(cd web && npm run --silent check && npm run --silent lint) & types=$!
 (cd web && npm run --silent test)
 wait $types
 step "pytest, set-up of a bare machine"

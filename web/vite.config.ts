@@ -15,7 +15,11 @@ export default defineConfig({
           groups: [
             { name: 'vue', test: /node_modules[\\/](@?vue|pinia)/, priority: 40 },
             { name: 'three', test: /node_modules[\\/]three/, priority: 30 },
-            { name: 'naive', test: /node_modules[\\/](naive-ui|vueuc|vooks|vdirs|seemly|css-render|@css-render|treemate|evtd|date-fns)/, priority: 20 },
+            {
+              name: 'naive',
+              test: /node_modules[\\/](naive-ui|vueuc|vooks|vdirs|seemly|css-render|@css-render|treemate|evtd|date-fns)/,
+              priority: 20,
+            },
           ],
         },
       },

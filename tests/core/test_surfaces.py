@@ -19,7 +19,7 @@ from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import area_of, topology_of
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body, faces_of, solids_of
-from vireo.core.naming import make_pick, resolve
+from vireo.core.naming import make_pick, pick_table, resolve
 from vireo.core.samples.maker import Maker
 from vireo.script.sketch import Sketch
 
@@ -257,3 +257,22 @@ def test_a_wire_has_names_places_and_a_length():
     mesh = tessellate(wire)
     assert len(mesh.triangles) == 0
     assert len(mesh.edge_starts) == 3
+
+
+@given(sizes, sizes)
+@settings(max_examples=8, deadline=None)
+def test_the_table_of_picks_says_what_make_pick_says(w, h):
+    """The screen makes no names of its own: it puts together what the table tells."""
+    m = Maker()
+    m.step("primitive", width=f"{w} mm", depth=f"{h} mm", height="20 mm")
+    m.step("primitive", form="cylinder", diameter="1 mm", height="20 mm", result="cut",
+           x=f"{w / 2} mm", y=f"{h / 2} mm")  # fmt: skip
+    t = topology_of(only(m)[1])
+    table = pick_table(t)
+    for kind in ("face", "edge", "vertex"):
+        for i, (name, around, alone) in enumerate(table[kind]):
+            pick = make_pick(t, "b_s1", kind, i)
+            assert tuple(table["names"][n] for n in name) == pick.name
+            told = tuple(tuple(table["names"][n] for n in group) for group in around)
+            assert told == pick.witness.around
+            assert alone == pick.witness.alone

@@ -2,7 +2,8 @@
 
 Little endian, every section 4-byte aligned: 12 x u32 header (magic, version, vertices,
 triangles, faces, edges, edge points, bytes of JSON, 4 spare), positions f32x3, normals i8x4,
-triangles u32x3, face starts u32, edge starts u32, edge points f32x3, JSON of the topology.
+triangles u32x3, face starts u32, edge starts u32, edge points f32x3, JSON of the topology and of
+what picks on it are called.
 """
 
 from __future__ import annotations
@@ -13,13 +14,14 @@ from typing import TYPE_CHECKING, Any
 
 import numpy as np
 
+from vireo.core.naming import pick_table
 from vireo.core.naming.topology import EdgeInfo, FaceInfo, Topology, VertexInfo
 
 if TYPE_CHECKING:
     from vireo.core.kernel.mesh import Mesh
 
 MAGIC = 0x4D5246  # distinct from other buffers by its first word
-VERSION = 1
+VERSION = 2
 
 
 def _round(value: Any) -> Any:
@@ -42,8 +44,13 @@ def topology_json(topology: Topology) -> dict[str, Any]:
 
 
 def _slim(item: dict[str, Any]) -> Any:
-    """Without a name of its own where there is none: most bodies have faces that say it."""
-    return _round({k: v for k, v in item.items() if k != "own" or v})
+    """Without what is seldom so: a name of its own, being a seam."""
+    return _round({k: v for k, v in item.items() if k not in ("own", "seam") or v})
+
+
+def kept_as(key: str) -> str:
+    """Under what name the buffer of a body is kept on disk."""
+    return f"mesh{VERSION}-{key}"
 
 
 def topology_from(data: dict[str, Any]) -> Topology:
@@ -61,7 +68,8 @@ def topology_from(data: dict[str, Any]) -> Topology:
 
 def pack(mesh: Mesh, topology: Topology) -> bytes:
     """The whole buffer of one body."""
-    words = json.dumps(topology_json(topology), separators=(",", ":")).encode()
+    told = {**topology_json(topology), "picks": pick_table(topology)}
+    words = json.dumps(told, separators=(",", ":")).encode()
     words += b" " * (-len(words) % 4)
     header = np.zeros(12, dtype="<u4")
     header[:8] = (

@@ -73,8 +73,7 @@ export async function call<P extends keyof paths, M extends Method>(
   options: Options<Body<Op<P, M>>> = {},
 ): Promise<Answer<Op<P, M>>> {
   let url: string = path
-  for (const [key, value] of Object.entries(options.path ?? {}))
-    url = url.replace(`{${key}}`, encodeURIComponent(value))
+  for (const [key, value] of Object.entries(options.path ?? {})) url = url.replace(`{${key}}`, encodeURIComponent(value))
   const query = Object.entries(options.query ?? {}).filter(([, v]) => v !== null && v !== undefined)
   if (query.length) url += '?' + new URLSearchParams(query.map(([k, v]) => [k, String(v)])).toString()
   let response: Response

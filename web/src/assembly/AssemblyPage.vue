@@ -41,9 +41,16 @@ const bodies = computed(() => (shown.hidden.size ? every.value.filter((b) => !sh
 const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
 const placing = ref<Schemas['DocumentLine'][] | null>(null)
 
-watch(() => doc.view?.revision, () => void asm.rebuild(), { immediate: true })
+watch(
+  () => doc.view?.revision,
+  () => void asm.rebuild(),
+  { immediate: true },
+)
 // A part this assembly uses changed in another window.
-watch(() => doc.touched, () => void asm.rebuild())
+watch(
+  () => doc.touched,
+  () => void asm.rebuild(),
+)
 let asked = 0
 watch(
   () => asm.built,
@@ -53,15 +60,32 @@ watch(
     if (ask === asked) every.value = found
   },
 )
-watch(() => asm.matrices, (m) => engine.value?.place(m))
+watch(
+  () => asm.matrices,
+  (m) => engine.value?.place(m),
+)
 
 const verbs = computed<Verb[]>(() => [
-  { label: 'Place', icon: 'assembly', tools: [{ key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in' }] },
-  { label: 'Join', icon: 'link', tools: (registries.found?.joints ?? []).map((j) => ({ key: `join:${j.kind}`, label: j.label, icon: j.icon, line: j.line })) },
   {
-    label: 'Check', icon: 'gauge',
+    label: 'Place',
+    icon: 'assembly',
+    tools: [{ key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in' }],
+  },
+  {
+    label: 'Join',
+    icon: 'link',
+    tools: (registries.found?.joints ?? []).map((j) => ({ key: `join:${j.kind}`, label: j.label, icon: j.icon, line: j.line })),
+  },
+  {
+    label: 'Check',
+    icon: 'gauge',
     tools: [
-      { key: 'interference', label: 'Interference', icon: 'combine', line: asm.selected.length > 1 ? 'Among the chosen components' : 'In the whole assembly' },
+      {
+        key: 'interference',
+        label: 'Interference',
+        icon: 'combine',
+        line: asm.selected.length > 1 ? 'Among the chosen components' : 'In the whole assembly',
+      },
       { key: 'motion', label: 'Motion', icon: 'play', line: 'Drive a joint until something clashes' },
     ],
   },
@@ -70,7 +94,9 @@ const verbs = computed<Verb[]>(() => [
 async function tool(key: string): Promise<void> {
   if (key === 'place') {
     const shelf = await call('get', '/api/shelf')
-    placing.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter((d) => d.kind !== 'study' && d.id !== doc.view?.id)
+    placing.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter(
+      (d) => d.kind !== 'study' && d.id !== doc.view?.id,
+    )
   } else if (key.startsWith('join:')) {
     asm.joining = { id: null, kind: key.slice(5), a: null, b: null, flip: false, offset: '0 mm', limits: {} }
   } else if (key === 'interference') {
@@ -134,7 +160,9 @@ const marks = computed<Mark[]>(() => {
   if (asm.joining) return [...markOf(asm.joining.a), ...markOf(asm.joining.b)]
   if (checks.picking) return checks.picked.flatMap((p) => markOf(p as unknown as End))
   if (measuring.on) return measuring.picks.flatMap((p) => markOf(p as unknown as End))
-  return bodies.value.filter((b) => asm.selected.includes(componentOf(b.id))).flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
+  return bodies.value
+    .filter((b) => asm.selected.includes(componentOf(b.id)))
+    .flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
 })
 const counted = computed(() => {
   const n = asm.selected.length
@@ -144,9 +172,16 @@ const measured = computed(() => measureLines(measuring.lines))
 const contacts = computed<Mark[]>(() => {
   const c = clash.value
   if (!c) return []
-  return ([[c.a, c.faces_a], [c.b, c.faces_b]] as const).flatMap(([id, names]) => {
+  return (
+    [
+      [c.a, c.faces_a],
+      [c.b, c.faces_b],
+    ] as const
+  ).flatMap(([id, names]) => {
     const spec = bodies.value.find((b) => b.id === id)
-    return spec ? spec.mesh.topology.faces.flatMap((f, index) => (names.includes(f.name) ? [{ body: id, kind: 'face' as const, index }] : [])) : []
+    return spec
+      ? spec.mesh.topology.faces.flatMap((f, index) => (names.includes(f.name) ? [{ body: id, kind: 'face' as const, index }] : []))
+      : []
   })
 })
 
@@ -164,7 +199,13 @@ function grab(event: PointerEvent): void {
   if (!view || view.freedom === 0) return
   const component = asm.live?.[id]?.matrix ?? view.matrix
   const local = hit.point.clone().applyMatrix4(new Matrix4().fromArray(component).invert())
-  grabbed = { component: id, grip: [local.x, local.y, local.z], plane: engine.value.camera.axes()[2], through: hit.point.clone(), moved: false }
+  grabbed = {
+    component: id,
+    grip: [local.x, local.y, local.z],
+    plane: engine.value.camera.axes()[2],
+    through: hit.point.clone(),
+    moved: false,
+  }
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
   event.stopPropagation()
 }
@@ -188,25 +229,64 @@ async function drop(event: PointerEvent): Promise<void> {
   else asm.selected = event.shiftKey ? [...asm.selected, was.component] : [was.component]
 }
 
-const running = computed(() => ['interference', 'motion'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')))
+const running = computed(() =>
+  ['interference', 'motion'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')),
+)
 function ready(e: Engine): void {
   engine.value = e
   if (!bodies.value.length) e.fit(false)
   emit('engine', e)
 }
 const empty = computed(() => doc.assembly && !doc.assembly.components?.length)
-defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; clash.value = null } })
+defineExpose({
+  tool,
+  cancel: () => {
+    asm.joining = null
+    placing.value = null
+    clash.value = null
+  },
+})
 </script>
 
 <template>
   <Workbench
-    :verbs="verbs" :active="asm.joining ? `join:${asm.joining.kind}` : null" :drawer="props.drawer" :values="asm.built?.parameters ?? {}" :running="running.length"
-    :engine="engine" :tick="tick" :bodies="bodies" :matrices="asm.matrices" @tool="tool" @drawer="(k) => emit('drawer', k)"
+    :verbs="verbs"
+    :active="asm.joining ? `join:${asm.joining.kind}` : null"
+    :drawer="props.drawer"
+    :values="asm.built?.parameters ?? {}"
+    :running="running.length"
+    :engine="engine"
+    :tick="tick"
+    :bodies="bodies"
+    :matrices="asm.matrices"
+    @tool="tool"
+    @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
       <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
-        <ViewPane :bodies="bodies" :picked="marks" :contacts="contacts" :lines="measured" :wanted="wanted" title="Assembly" :counted="counted" @pick="onPick" @ready="ready" @frame="tick++">
-          <template #bar><button class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button></template>
+        <ViewPane
+          :bodies="bodies"
+          :picked="marks"
+          :contacts="contacts"
+          :lines="measured"
+          :wanted="wanted"
+          title="Assembly"
+          :counted="counted"
+          @pick="onPick"
+          @ready="ready"
+          @frame="tick++"
+        >
+          <template #bar
+            ><button
+              class="chip"
+              :class="{ on: measuring.on }"
+              title="Read sizes off (M)"
+              data-testid="measure"
+              @click="measuring.toggle()"
+            >
+              Measure
+            </button></template
+          >
           <MeasureCard v-if="engine && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
           <div v-if="asm.building" class="busy">putting together …</div>
           <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
@@ -221,5 +301,7 @@ defineExpose({ tool, cancel: () => { asm.joining = null; placing.value = null; c
 </template>
 
 <style scoped>
-.view { height: 100%; }
+.view {
+  height: 100%;
+}
 </style>

@@ -70,15 +70,28 @@ const jointMenu = (j: Schemas['Joint']) => [
   { key: 'remove', label: 'Delete' },
 ]
 function edit(j: Schemas['Joint']): void {
-  const limits = Object.fromEntries(Object.entries(j.motions ?? {}).map(([name, m]) => [name, { least: m.least ?? '', most: m.most ?? '' }]))
-  asm.joining = { id: j.id, kind: j.kind, a: j.a as End, b: j.b as End, flip: j.flip ?? false, offset: j.offset ?? '0 mm', limits }
+  const limits = Object.fromEntries(
+    Object.entries(j.motions ?? {}).map(([name, m]) => [name, { least: m.least ?? '', most: m.most ?? '' }]),
+  )
+  asm.joining = {
+    id: j.id,
+    kind: j.kind,
+    a: j.a as End,
+    b: j.b as End,
+    flip: j.flip ?? false,
+    offset: j.offset ?? '0 mm',
+    limits,
+  }
 }
-watch(() => parameters.jump, (jump) => {
-  const joint = jump?.kind === 'joint' ? doc.assembly?.joints?.find((j) => j.id === jump.id) : undefined
-  if (!joint) return
-  parameters.jump = null
-  edit(joint)
-})
+watch(
+  () => parameters.jump,
+  (jump) => {
+    const joint = jump?.kind === 'joint' ? doc.assembly?.joints?.find((j) => j.id === jump.id) : undefined
+    if (!joint) return
+    parameters.jump = null
+    edit(joint)
+  },
+)
 async function chooseJoint(key: string, j: Schemas['Joint']): Promise<void> {
   if (key === 'edit') edit(j)
   else if (key === 'free') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { motions: freed(j) } }])
@@ -113,17 +126,31 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
     <div class="body scroll">
       <section v-if="placing" class="place">
         <h3>Bring in</h3>
-        <button v-for="d in placing" :key="d.id" class="line" :data-testid="`place-${d.name}`" @click="emit('place', d)"><Icon :name="d.kind" :size="15" /> {{ d.name }}</button>
+        <button v-for="d in placing" :key="d.id" class="line" :data-testid="`place-${d.name}`" @click="emit('place', d)">
+          <Icon :name="d.kind" :size="15" /> {{ d.name }}
+        </button>
         <p v-if="!placing.length" class="muted">No other document in this project yet.</p>
         <button class="btn small" @click="emit('leave')">Cancel</button>
       </section>
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <article
-        v-for="c in doc.assembly?.components ?? []" :key="c.id" class="row" :class="{ on: asm.selected.includes(c.id) }" :data-testid="`component-${c.id}`"
+        v-for="c in doc.assembly?.components ?? []"
+        :key="c.id"
+        class="row"
+        :class="{ on: asm.selected.includes(c.id) }"
+        :data-testid="`component-${c.id}`"
         @click="asm.selected = $event.shiftKey ? [...asm.selected, c.id] : [c.id]"
       >
         <Icon :name="c.anchored ? 'fixed' : 'box'" :size="15" />
-        <input v-if="renaming?.id === c.id" v-model="renaming.text" class="field" autofocus @keydown.enter="rename" @blur="rename" @click.stop />
+        <input
+          v-if="renaming?.id === c.id"
+          v-model="renaming.text"
+          class="field"
+          autofocus
+          @keydown.enter="rename"
+          @blur="rename"
+          @click.stop
+        />
         <b v-else>{{ c.name }}</b>
         <Icon v-if="shown.hidden.has(c.id)" name="eyeoff" :size="14" title="Hidden" />
         <span class="muted">{{ freedom(c) }}</span>
@@ -131,11 +158,20 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
           <button class="icon-btn" :aria-label="`More for ${c.name}`" @click.stop><Icon name="more" :size="14" /></button>
         </NDropdown>
         <div v-if="blocked?.id === c.id" class="trouble wide" @click.stop>
-          <div>{{ blocked.text }}<div class="offers"><button class="btn small" @click="doc.edit([{ do: 'remove_component', id: c.id, with_joints: true }])">Delete its joints too</button></div></div>
+          <div>
+            {{ blocked.text }}
+            <div class="offers">
+              <button class="btn small" @click="doc.edit([{ do: 'remove_component', id: c.id, with_joints: true }])">
+                Delete its joints too
+              </button>
+            </div>
+          </div>
         </div>
       </article>
       <h2 class="second">Joints</h2>
-      <p v-if="!doc.assembly?.joints?.length && !asm.joining" class="muted">None yet. Choose Join, then pick an end on each of two components.</p>
+      <p v-if="!doc.assembly?.joints?.length && !asm.joining" class="muted">
+        None yet. Choose Join, then pick an end on each of two components.
+      </p>
       <template v-for="j in doc.assembly?.joints ?? []" :key="j.id">
         <JointEditor v-if="asm.joining?.id === j.id" />
         <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
@@ -147,12 +183,27 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
           </NDropdown>
           <template v-if="!j.asleep">
             <input
-              v-for="(c, n) in coordinates(j)" :key="c.name" class="wide slider" type="range" :min="range(c).least" :max="range(c).most" :step="range(c).step"
-              :value="asm.values[j.id]?.[c.name]" :title="c.label" :aria-label="`Drive ${j.name}: ${c.label}`" :data-testid="n ? `drive-${j.id}-${c.name}` : `drive-${j.id}`"
-              @input="asm.move({ joint: j.id, coordinate: c.name, value: typed($event) })" @change="asm.keepValue(j.id, c.name, typed($event))"
+              v-for="(c, n) in coordinates(j)"
+              :key="c.name"
+              class="wide slider"
+              type="range"
+              :min="range(c).least"
+              :max="range(c).most"
+              :step="range(c).step"
+              :value="asm.values[j.id]?.[c.name]"
+              :title="c.label"
+              :aria-label="`Drive ${j.name}: ${c.label}`"
+              :data-testid="n ? `drive-${j.id}-${c.name}` : `drive-${j.id}`"
+              @input="asm.move({ joint: j.id, coordinate: c.name, value: typed($event) })"
+              @change="asm.keepValue(j.id, c.name, typed($event))"
             />
           </template>
-          <div v-if="joints.get(j.id)?.trouble" class="wide"><TroubleNote :report="joints.get(j.id)!.trouble!" @take="(o) => doc.edit([{ do: 'edit_joint', id: j.id, fields: o.fields ?? {} }])" /></div>
+          <div v-if="joints.get(j.id)?.trouble" class="wide">
+            <TroubleNote
+              :report="joints.get(j.id)!.trouble!"
+              @take="(o) => doc.edit([{ do: 'edit_joint', id: j.id, fields: o.fields ?? {} }])"
+            />
+          </div>
           <p v-else-if="joints.get(j.id)?.repeats" class="wide muted small">Says again, in part, what other joints already hold.</p>
         </article>
       </template>
@@ -162,24 +213,103 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </template>
 
 <style scoped>
-.panel { width: var(--side); flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
-.top { display: flex; align-items: center; gap: 10px; padding: 9px 14px 7px; }
-h2 { font-size: 14px; flex: 1; }
-.second { margin: 14px 4px 6px; }
-h3 { font-size: 12px; color: var(--ink-3); }
-.body { flex: 1; min-height: 0; padding: 2px 10px 16px; }
-.row { display: grid; grid-template-columns: 18px minmax(0, 1fr) auto 24px; gap: 3px 8px; align-items: center; padding: 4px 4px 4px 8px; border: 1px solid var(--line); border-radius: 8px; background: var(--panel); margin-bottom: 5px; cursor: pointer; }
-.row b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.row.on { border-color: var(--pick); background: var(--pick-soft); }
-.row.joint { cursor: default; }
-.row.bad { border-color: var(--bad); }
-.row.asleep { opacity: 0.5; border-style: dashed; }
-.row .muted { font-size: 12px; }
-.wide { grid-column: 1 / -1; margin: 0 6px 2px 2px; }
-.slider { accent-color: var(--accent); }
-.small { font-size: 12px; margin: 0; }
-.place { border: 2px solid var(--accent); border-radius: 9px; padding: 8px 10px; margin-bottom: 8px; background: var(--panel); }
-.line { display: flex; gap: 8px; align-items: center; width: 100%; padding: 4px 6px; border-radius: 6px; text-align: left; }
-.line:hover { background: var(--accent-soft); }
-.place .btn { margin-top: 6px; }
+.panel {
+  width: var(--side);
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  background: var(--panel-2);
+  border-left: 1px solid var(--line);
+  min-height: 0;
+}
+.top {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 9px 14px 7px;
+}
+h2 {
+  font-size: 14px;
+  flex: 1;
+}
+.second {
+  margin: 14px 4px 6px;
+}
+h3 {
+  font-size: 12px;
+  color: var(--ink-3);
+}
+.body {
+  flex: 1;
+  min-height: 0;
+  padding: 2px 10px 16px;
+}
+.row {
+  display: grid;
+  grid-template-columns: 18px minmax(0, 1fr) auto 24px;
+  gap: 3px 8px;
+  align-items: center;
+  padding: 4px 4px 4px 8px;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  background: var(--panel);
+  margin-bottom: 5px;
+  cursor: pointer;
+}
+.row b {
+  font-weight: 600;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.row.on {
+  border-color: var(--pick);
+  background: var(--pick-soft);
+}
+.row.joint {
+  cursor: default;
+}
+.row.bad {
+  border-color: var(--bad);
+}
+.row.asleep {
+  opacity: 0.5;
+  border-style: dashed;
+}
+.row .muted {
+  font-size: 12px;
+}
+.wide {
+  grid-column: 1 / -1;
+  margin: 0 6px 2px 2px;
+}
+.slider {
+  accent-color: var(--accent);
+}
+.small {
+  font-size: 12px;
+  margin: 0;
+}
+.place {
+  border: 2px solid var(--accent);
+  border-radius: 9px;
+  padding: 8px 10px;
+  margin-bottom: 8px;
+  background: var(--panel);
+}
+.line {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  width: 100%;
+  padding: 4px 6px;
+  border-radius: 6px;
+  text-align: left;
+}
+.line:hover {
+  background: var(--accent-soft);
+}
+.place .btn {
+  margin-top: 6px;
+}
 </style>

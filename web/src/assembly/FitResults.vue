@@ -29,16 +29,34 @@ const asm = useAssembly()
 const still = computed(() => jobs.newest('interference'))
 const moving = computed(() => jobs.newest('motion'))
 const under = (state: string | undefined): boolean => state === 'running' || state === 'queued'
-const overlaps = computed(() => (still.value?.result ?? null) as { clashes: Clash[]; near: number; pairs: number; components: number } | null)
+const overlaps = computed(
+  () => (still.value?.result ?? null) as { clashes: Clash[]; near: number; pairs: number; components: number } | null,
+)
 const motion = computed(
-  () => (moving.value?.result ?? null) as { unit: string; values: number[]; clearance: (number | null)[]; frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]; clash: Clash | null; stuck: number | null; least: { clearance: number; value: number } | null } | null,
+  () =>
+    (moving.value?.result ?? null) as {
+      unit: string
+      values: number[]
+      clearance: (number | null)[]
+      frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]
+      clash: Clash | null
+      stuck: number | null
+      least: { clearance: number; value: number } | null
+    } | null,
 )
 /** What can be driven: every coordinate of every joint that is awake. */
 const drivable = computed(() =>
-  (doc.assembly?.joints ?? []).filter((j) => !j.asleep).flatMap((j) => {
-    const own = asm.built?.joints.find((x) => x.id === j.id)?.coordinates ?? []
-    return own.map((c) => ({ id: `${j.id} ${c.name}`, joint: j.id, name: own.length > 1 ? `${j.name}: ${c.label}` : j.name, coordinate: c }))
-  }),
+  (doc.assembly?.joints ?? [])
+    .filter((j) => !j.asleep)
+    .flatMap((j) => {
+      const own = asm.built?.joints.find((x) => x.id === j.id)?.coordinates ?? []
+      return own.map((c) => ({
+        id: `${j.id} ${c.name}`,
+        joint: j.id,
+        name: own.length > 1 ? `${j.name}: ${c.label}` : j.name,
+        coordinate: c,
+      }))
+    }),
 )
 const driven = computed(() => drivable.value.find((d) => d.id === wish.what))
 /** From and to in degrees, or in the document's unit of length. */
@@ -92,7 +110,9 @@ const curve = computed(() => {
   const top = Math.max(...known, 1e-6)
   const [v0, v1] = [m.values[0], m.values.at(-1)!]
   const x = (v: number): number => 34 + ((v - v0) / (v1 - v0 || 1)) * 250
-  const d = m.values.map((v, i) => (m.clearance[i] === null ? '' : `${i ? 'L' : 'M'}${x(v).toFixed(1)} ${(64 - (m.clearance[i]! / top) * 48).toFixed(1)}`)).join('')
+  const d = m.values
+    .map((v, i) => (m.clearance[i] === null ? '' : `${i ? 'L' : 'M'}${x(v).toFixed(1)} ${(64 - (m.clearance[i]! / top) * 48).toFixed(1)}`))
+    .join('')
   return { d: d.replace(/^L/, 'M'), top, v0, v1 }
 })
 </script>
@@ -104,39 +124,78 @@ const curve = computed(() => {
       <JobLine v-if="still && under(still.state)" :job="still" what="Looking for overlaps" />
       <p v-else-if="still?.state === 'failed'" class="trouble">{{ still.error?.text }}</p>
       <template v-else-if="overlaps">
-        <p v-if="!overlaps.clashes.length" class="good" data-testid="no-overlap"><Icon name="check" :size="15" /> Nothing overlaps: {{ overlaps.components }} components, {{ overlaps.near }} near pairs looked at exactly.</p>
+        <p v-if="!overlaps.clashes.length" class="good" data-testid="no-overlap">
+          <Icon name="check" :size="15" /> Nothing overlaps: {{ overlaps.components }} components, {{ overlaps.near }} near pairs looked at
+          exactly.
+        </p>
         <table v-else class="grid">
-          <thead><tr><th>Components</th><th class="r">Volume</th><th class="r">Thickness</th></tr></thead>
+          <thead>
+            <tr>
+              <th>Components</th>
+              <th class="r">Volume</th>
+              <th class="r">Thickness</th>
+            </tr>
+          </thead>
           <tbody>
             <tr v-for="c in overlaps.clashes" :key="c.a + c.b" class="link" data-testid="overlap" @click="emit('clash', c)">
-              <td>{{ c.name_a }} × {{ c.name_b }}</td><td class="r">{{ c.certain ? '' : '≈ ' }}{{ volume(c.volume) }}</td><td class="r">{{ length(c.thickness) }}</td>
+              <td>{{ c.name_a }} × {{ c.name_b }}</td>
+              <td class="r">{{ c.certain ? '' : '≈ ' }}{{ volume(c.volume) }}</td>
+              <td class="r">{{ length(c.thickness) }}</td>
             </tr>
           </tbody>
         </table>
       </template>
       <p v-else class="muted">Not looked at yet. Touching is not overlap.</p>
-      <button class="btn small" data-testid="run-interference" @click="emit('run')"><Icon name="combine" :size="14" /> {{ asm.selected.length > 1 ? `Among ${asm.selected.length} chosen` : 'Whole assembly' }}</button>
+      <button class="btn small" data-testid="run-interference" @click="emit('run')">
+        <Icon name="combine" :size="14" />
+        {{ asm.selected.length > 1 ? `Among ${asm.selected.length} chosen` : 'Whole assembly' }}
+      </button>
     </section>
     <section>
       <h3>Motion</h3>
       <form v-if="drivable.length" class="wish" @submit.prevent="drive">
-        <select v-model="wish.what" class="field" aria-label="Joint"><option v-for="j in drivable" :key="j.id" :value="j.id">{{ j.name }}</option></select>
-        <input v-model.number="wish.start" class="field n" type="number" step="any" aria-label="From" /> to <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" /> {{ slides ? units.length : '°' }}
+        <select v-model="wish.what" class="field" aria-label="Joint">
+          <option v-for="j in drivable" :key="j.id" :value="j.id">{{ j.name }}</option>
+        </select>
+        <input v-model.number="wish.start" class="field n" type="number" step="any" aria-label="From" /> to
+        <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" />
+        {{ slides ? units.length : '°' }}
         <button class="btn small main" data-testid="run-motion"><Icon name="play" :size="14" /> Drive</button>
       </form>
       <p v-else class="muted">A joint that leaves a motion can be driven through its range here.</p>
       <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
       <p v-else-if="moving?.state === 'failed'" class="trouble">{{ moving.error?.text }}</p>
       <template v-else-if="motion">
-        <p v-if="motion.clash" class="bad" data-testid="clash"><Icon name="cross" :size="15" /> Clash at {{ along(motion.clash.value ?? 0) }}: {{ motion.clash.name_a }} meets {{ motion.clash.name_b }} <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span></p>
-        <p v-else-if="motion.stuck !== null" class="bad"><Icon name="cross" :size="15" /> It cannot move on from {{ along(motion.stuck) }}</p>
-        <p v-else class="good"><Icon name="check" :size="15" /> No clash from {{ along(motion.values[0]) }} to {{ along(motion.values.at(-1) ?? 0) }}; {{ motion.least ? `least clearance ${length(motion.least.clearance)} at ${along(motion.least.value)}` : 'nothing else comes near' }}</p>
+        <p v-if="motion.clash" class="bad" data-testid="clash">
+          <Icon name="cross" :size="15" /> Clash at {{ along(motion.clash.value ?? 0) }}: {{ motion.clash.name_a }} meets
+          {{ motion.clash.name_b }}
+          <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span>
+        </p>
+        <p v-else-if="motion.stuck !== null" class="bad">
+          <Icon name="cross" :size="15" /> It cannot move on from {{ along(motion.stuck) }}
+        </p>
+        <p v-else class="good">
+          <Icon name="check" :size="15" /> No clash from {{ along(motion.values[0]) }} to {{ along(motion.values.at(-1) ?? 0) }};
+          {{
+            motion.least ? `least clearance ${length(motion.least.clearance)} at ${along(motion.least.value)}` : 'nothing else comes near'
+          }}
+        </p>
         <div class="play">
-          <input type="range" min="0" :max="motion.values.length - 1" :value="motion.values.length - 1" aria-label="Position" @input="at(Number(($event.target as HTMLInputElement).value))" />
+          <input
+            type="range"
+            min="0"
+            :max="motion.values.length - 1"
+            :value="motion.values.length - 1"
+            aria-label="Position"
+            @input="at(Number(($event.target as HTMLInputElement).value))"
+          />
           <svg v-if="curve" viewBox="0 0 300 82" width="300" height="82" role="img" aria-label="Clearance over the motion">
-            <path d="M34 12V64H288" class="axis" /><path :d="curve.d" class="curve" />
-            <text x="30" y="20" text-anchor="end">{{ bare(curve.top) }}</text><text x="30" y="66" text-anchor="end">0</text>
-            <text x="34" y="79">{{ along(curve.v0) }}</text><text x="288" y="79" text-anchor="end">{{ along(curve.v1) }}</text>
+            <path d="M34 12V64H288" class="axis" />
+            <path :d="curve.d" class="curve" />
+            <text x="30" y="20" text-anchor="end">{{ bare(curve.top) }}</text>
+            <text x="30" y="66" text-anchor="end">0</text>
+            <text x="34" y="79">{{ along(curve.v0) }}</text>
+            <text x="288" y="79" text-anchor="end">{{ along(curve.v1) }}</text>
             <text x="34" y="8">clearance, {{ units.length }} (but for what slides or touches by design)</text>
           </svg>
         </div>
@@ -146,18 +205,67 @@ const curve = computed(() => {
 </template>
 
 <style scoped>
-.two { display: grid; grid-template-columns: 1fr 1fr; gap: 26px; padding-top: 4px; }
-h3 { font-size: 13px; margin-bottom: 4px; }
-p { margin: 4px 0; }
-.r { text-align: right !important; }
-.link { cursor: pointer; }
-.good { color: var(--up); } .bad { color: var(--bad); font-weight: 600; }
-.good svg, .bad svg { vertical-align: -3px; }
-.wish { display: flex; gap: 6px; align-items: center; }
-.n { width: 70px; }
-.play { display: flex; flex-direction: column; gap: 2px; }
-.play input { accent-color: var(--accent); width: 300px; }
-.axis { stroke: var(--line-2); fill: none; } .curve { stroke: var(--accent); fill: none; stroke-width: 1.8; }
-text { font-size: 10px; fill: var(--ink-3); }
-section { min-width: 0; }
+.two {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 26px;
+  padding-top: 4px;
+}
+h3 {
+  font-size: 13px;
+  margin-bottom: 4px;
+}
+p {
+  margin: 4px 0;
+}
+.r {
+  text-align: right !important;
+}
+.link {
+  cursor: pointer;
+}
+.good {
+  color: var(--up);
+}
+.bad {
+  color: var(--bad);
+  font-weight: 600;
+}
+.good svg,
+.bad svg {
+  vertical-align: -3px;
+}
+.wish {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+}
+.n {
+  width: 70px;
+}
+.play {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+}
+.play input {
+  accent-color: var(--accent);
+  width: 300px;
+}
+.axis {
+  stroke: var(--line-2);
+  fill: none;
+}
+.curve {
+  stroke: var(--accent);
+  fill: none;
+  stroke-width: 1.8;
+}
+text {
+  font-size: 10px;
+  fill: var(--ink-3);
+}
+section {
+  min-width: 0;
+}
 </style>

@@ -23,7 +23,15 @@ export const useAssembly = defineStore('assembly', () => {
   const values = shallowRef<Record<string, Record<string, number>>>({})
   const stopped = ref<string | null>(null)
   /** The joint being made or edited. */
-  const joining = ref<{ id: string | null; kind: string; a: End | null; b: End | null; flip: boolean; offset: string; limits: Record<string, { least: string; most: string }> } | null>(null)
+  const joining = ref<{
+    id: string | null
+    kind: string
+    a: End | null
+    b: End | null
+    flip: boolean
+    offset: string
+    limits: Record<string, { least: string; most: string }>
+  } | null>(null)
   const selected = ref<string[]>([])
   let asked = 0
 
@@ -82,7 +90,8 @@ export const useAssembly = defineStore('assembly', () => {
       const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
       try {
         const found = await call('post', '/api/documents/{id}/drive', {
-          path: { id: view.id }, body: { revision: view.revision, placements, ...wish } as Schemas['DriveRequest'],
+          path: { id: view.id },
+          body: { revision: view.revision, placements, ...wish } as Schemas['DriveRequest'],
         })
         if (!found.holds) continue
         live.value = Object.fromEntries(found.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
@@ -115,7 +124,10 @@ export const useAssembly = defineStore('assembly', () => {
     const shown = values.value[joint]?.[coordinate] ?? value
     const held = { ...motions, [coordinate]: { ...motions[coordinate], value: `${Number(shown.toFixed(4))} ${unit}` } }
     await doc.edit(
-      [{ do: 'place_components', placements }, { do: 'edit_joint', id: joint, fields: { motions: held } }],
+      [
+        { do: 'place_components', placements },
+        { do: 'edit_joint', id: joint, fields: { motions: held } },
+      ],
       'drive joint',
     )
   }
@@ -141,23 +153,51 @@ export const useAssembly = defineStore('assembly', () => {
     return kept
   }
 
-  return { built, building, live, values, stopped, joining, selected, matrices, rebuild, close, move, keepPlaces, keepValue, coordinateOf, show, join }
+  return {
+    built,
+    building,
+    live,
+    values,
+    stopped,
+    joining,
+    selected,
+    matrices,
+    rebuild,
+    close,
+    move,
+    keepPlaces,
+    keepValue,
+    coordinateOf,
+    show,
+    join,
+  }
 })
 
 export function matrixOf(p: Placement): number[] {
   const [w, x, y, z] = p.q
   return [
-    1 - 2 * (y * y + z * z), 2 * (x * y + z * w), 2 * (x * z - y * w), 0,
-    2 * (x * y - z * w), 1 - 2 * (x * x + z * z), 2 * (y * z + x * w), 0,
-    2 * (x * z + y * w), 2 * (y * z - x * w), 1 - 2 * (x * x + y * y), 0,
-    p.p[0], p.p[1], p.p[2], 1,
+    1 - 2 * (y * y + z * z),
+    2 * (x * y + z * w),
+    2 * (x * z - y * w),
+    0,
+    2 * (x * y - z * w),
+    1 - 2 * (x * x + z * z),
+    2 * (y * z + x * w),
+    0,
+    2 * (x * z + y * w),
+    2 * (y * z - x * w),
+    1 - 2 * (x * x + y * y),
+    0,
+    p.p[0],
+    p.p[1],
+    p.p[2],
+    1,
   ]
 }
 
 export function multiply(a: number[], b: number[]): number[] {
   const out = new Array<number>(16).fill(0)
-  for (let c = 0; c < 4; c++)
-    for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[4 * c + r] += a[4 * k + r] * b[4 * c + k]
+  for (let c = 0; c < 4; c++) for (let r = 0; r < 4; r++) for (let k = 0; k < 4; k++) out[4 * c + r] += a[4 * k + r] * b[4 * c + k]
   return out
 }
 
@@ -165,8 +205,5 @@ export function inverseRigid(m: number[]): number[] {
   const t = [m[12], m[13], m[14]]
   const column = (k: number): number[] => [m[4 * k], m[4 * k + 1], m[4 * k + 2]]
   const dot = (a: number[], b: number[]): number => a[0] * b[0] + a[1] * b[1] + a[2] * b[2]
-  return [
-    m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0,
-    -dot(column(0), t), -dot(column(1), t), -dot(column(2), t), 1,
-  ]
+  return [m[0], m[4], m[8], 0, m[1], m[5], m[9], 0, m[2], m[6], m[10], 0, -dot(column(0), t), -dot(column(1), t), -dot(column(2), t), 1]
 }

@@ -13,7 +13,11 @@ const limit = ref<{ id: string; text: string } | null>(null)
 
 const kinds = computed(() => (registries.found?.checks ?? []).filter((k) => k.documents.includes(doc.view?.kind ?? '')))
 const rows = computed(() =>
-  (doc.view?.document.checks ?? []).map((c) => ({ c, kind: registries.found?.checks.find((k) => k.kind === c.kind), view: checks.found.find((v) => v.id === c.id) })),
+  (doc.view?.document.checks ?? []).map((c) => ({
+    c,
+    kind: registries.found?.checks.find((k) => k.kind === c.kind),
+    view: checks.found.find((v) => v.id === c.id),
+  })),
 )
 const ICON: Record<string, string> = { holds: 'check', fails: 'cross', running: 'clock', trouble: 'alert' }
 const WORD: Record<string, string> = { holds: 'holds', fails: 'fails', running: 'running', trouble: 'cannot tell' }
@@ -44,41 +48,112 @@ async function keepLimit(): Promise<void> {
 
 <template>
   <table v-if="rows.length" class="grid">
-    <thead><tr><th style="width: 110px">State</th><th>Check</th><th class="r">Found</th><th>Limit</th><th style="width: 34px" /></tr></thead>
+    <thead>
+      <tr>
+        <th style="width: 110px">State</th>
+        <th>Check</th>
+        <th class="r">Found</th>
+        <th>Limit</th>
+        <th style="width: 34px" />
+      </tr>
+    </thead>
     <tbody>
       <tr v-for="{ c, view, kind } in rows" :key="c.id" :data-testid="`check-${c.id}`">
-        <td :class="view?.state ?? 'running'" class="state"><Icon :name="ICON[view?.state ?? 'running']" :size="15" /> {{ WORD[view?.state ?? 'running'] }}</td>
-        <td>{{ c.name }} <span class="muted">· {{ kind?.label }}</span><span v-if="view?.trouble" class="bad"> {{ view.trouble.text }}</span></td>
+        <td :class="view?.state ?? 'running'" class="state">
+          <Icon :name="ICON[view?.state ?? 'running']" :size="15" /> {{ WORD[view?.state ?? 'running'] }}
+        </td>
+        <td>
+          {{ c.name }} <span class="muted">· {{ kind?.label }}</span
+          ><span v-if="view?.trouble" class="bad"> {{ view.trouble.text }}</span>
+        </td>
         <td class="r">{{ view?.shown ?? (view?.was ? `was ${view.was}` : '…') }}</td>
         <td @click="limit = { id: c.id, text: c.limit }">
-          <input v-if="limit?.id === c.id" v-model="limit.text" class="field" autofocus @keydown.enter="keepLimit" @keydown.esc.stop="limit = null" @blur="keepLimit" />
+          <input
+            v-if="limit?.id === c.id"
+            v-model="limit.text"
+            class="field"
+            autofocus
+            @keydown.enter="keepLimit"
+            @keydown.esc.stop="limit = null"
+            @blur="keepLimit"
+          />
           <template v-else>{{ SIGN(c.relation) }} {{ view?.limit ?? c.limit }}</template>
         </td>
-        <td><button class="icon-btn" :aria-label="`Delete ${c.name}`" title="Delete" @click="doc.edit([{ do: 'remove_check', id: c.id }])"><Icon name="bin" :size="14" /></button></td>
+        <td>
+          <button class="icon-btn" :aria-label="`Delete ${c.name}`" title="Delete" @click="doc.edit([{ do: 'remove_check', id: c.id }])">
+            <Icon name="bin" :size="14" />
+          </button>
+        </td>
       </tr>
     </tbody>
   </table>
-  <p v-else-if="!making" class="muted">No check yet. A check measures something after every change and is held to a limit; the head bar counts them.</p>
+  <p v-else-if="!making" class="muted">
+    No check yet. A check measures something after every change and is held to a limit; the head bar counts them.
+  </p>
   <form v-if="making" class="make" @submit.prevent="make">
     <input v-model="making.name" class="field" aria-label="Name" />
-    <span v-if="making.picks" class="pick" :class="{ ready: checks.picked.length === making.picks }"><Icon name="hand" :size="15" /> {{ checks.picked.length }} of {{ making.picks }} picked in the picture</span>
-    <select v-model="making.relation" class="field" aria-label="Relation"><option value="at_most">at most</option><option value="at_least">at least</option></select>
+    <span v-if="making.picks" class="pick" :class="{ ready: checks.picked.length === making.picks }"
+      ><Icon name="hand" :size="15" /> {{ checks.picked.length }} of {{ making.picks }} picked in the picture</span
+    >
+    <select v-model="making.relation" class="field" aria-label="Relation">
+      <option value="at_most">at most</option>
+      <option value="at_least">at least</option>
+    </select>
     <input v-model="making.limit" class="field limit" aria-label="Limit" data-testid="check-limit" />
     <button class="btn small main" data-testid="make-check" :disabled="making.picks > checks.picked.length">Add</button>
     <button type="button" class="btn small" @click="stop">Cancel</button>
   </form>
   <div v-else class="add">
-    <button v-for="k in kinds" :key="k.kind" class="btn small" :title="k.line" :data-testid="`add-check-${k.kind}`" @click="begin(k)">+ {{ k.label }}</button>
+    <button v-for="k in kinds" :key="k.kind" class="btn small" :title="k.line" :data-testid="`add-check-${k.kind}`" @click="begin(k)">
+      + {{ k.label }}
+    </button>
   </div>
 </template>
 
 <style scoped>
-.r { text-align: right !important; }
-.state { white-space: nowrap; } .state svg { vertical-align: -3px; }
-.holds { color: var(--up); font-weight: 600; } .fails, .trouble { color: var(--bad); font-weight: 600; } .running { color: var(--ink-3); }
-.bad { color: var(--bad); font-size: 12px; }
-.make, .add { display: flex; gap: 8px; align-items: center; padding: 8px 0; flex-wrap: wrap; }
-.limit { width: 110px; }
-.pick { color: var(--pick); display: inline-flex; gap: 5px; align-items: center; }
-.pick.ready { font-weight: 600; }
+.r {
+  text-align: right !important;
+}
+.state {
+  white-space: nowrap;
+}
+.state svg {
+  vertical-align: -3px;
+}
+.holds {
+  color: var(--up);
+  font-weight: 600;
+}
+.fails,
+.trouble {
+  color: var(--bad);
+  font-weight: 600;
+}
+.running {
+  color: var(--ink-3);
+}
+.bad {
+  color: var(--bad);
+  font-size: 12px;
+}
+.make,
+.add {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  padding: 8px 0;
+  flex-wrap: wrap;
+}
+.limit {
+  width: 110px;
+}
+.pick {
+  color: var(--pick);
+  display: inline-flex;
+  gap: 5px;
+  align-items: center;
+}
+.pick.ready {
+  font-weight: 600;
+}
 </style>

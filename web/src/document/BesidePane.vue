@@ -42,7 +42,11 @@ async function load(): Promise<void> {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
 }
-watch(() => doc.view?.id, () => void list().catch(doc.refused), { immediate: true })
+watch(
+  () => doc.view?.id,
+  () => void list().catch(doc.refused),
+  { immediate: true },
+)
 watch(
   () => panes.shows,
   async () => {
@@ -66,17 +70,36 @@ function link(): void {
   else if (b.moved > a.moved) a.copy(b)
 }
 watch(() => props.tick, link)
-watch(() => panes.linked, (on) => on && props.main && engine.value?.camera.copy(props.main.camera))
+watch(
+  () => panes.linked,
+  (on) => on && props.main && engine.value?.camera.copy(props.main.camera),
+)
 function ready(e: Engine): void {
   engine.value = e
   if (props.main) e.camera.copy(props.main.camera)
   if (props.matrices) e.place(props.matrices)
 }
-watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
+watch(
+  () => props.matrices,
+  (m) => m && !panes.shows && engine.value?.place(m),
+)
 </script>
 
 <template>
-  <ViewPane class="beside" data-testid="beside" :bodies="panes.shows ? other : bodies" :views="panes.shows ? (found?.views ?? null) : null" @hide="(ids) => (hidden = ids)" :keep-camera="panes.linked" secondary wanted="any" title="" :caption="panes.captions?.[1]" @ready="ready" @frame="link">
+  <ViewPane
+    class="beside"
+    data-testid="beside"
+    :bodies="panes.shows ? other : bodies"
+    :views="panes.shows ? (found?.views ?? null) : null"
+    :keep-camera="panes.linked"
+    secondary
+    wanted="any"
+    title=""
+    :caption="panes.captions?.[1]"
+    @hide="(ids) => (hidden = ids)"
+    @ready="ready"
+    @frame="link"
+  >
     <template #name>
       <select v-if="!panes.captions" v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
         <option :value="null">{{ doc.view?.document.name }}</option>
@@ -84,7 +107,17 @@ watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
       </select>
     </template>
     <template #bar>
-      <button class="icon-btn link" :class="{ on: panes.linked }" :aria-pressed="panes.linked" :title="panes.linked ? 'Cameras linked: both panes turn, shift and zoom as one' : 'Cameras free: link them'" aria-label="Linked cameras" data-testid="beside-linked" @click="panes.linked = !panes.linked"><Icon name="link" :size="16" /></button>
+      <button
+        class="icon-btn link"
+        :class="{ on: panes.linked }"
+        :aria-pressed="panes.linked"
+        :title="panes.linked ? 'Cameras linked: both panes turn, shift and zoom as one' : 'Cameras free: link them'"
+        aria-label="Linked cameras"
+        data-testid="beside-linked"
+        @click="panes.linked = !panes.linked"
+      >
+        <Icon name="link" :size="16" />
+      </button>
     </template>
     <p v-if="trouble" class="trouble note">{{ trouble }}</p>
     <p v-else-if="panes.shows && found && !found.bodies.length" class="busy">nothing to show here yet</p>
@@ -92,8 +125,21 @@ watch(() => props.matrices, (m) => m && !panes.shows && engine.value?.place(m))
 </template>
 
 <style scoped>
-.beside { border-left: 1px solid var(--line-2); }
-select { flex: 10 1 96px; min-width: 96px; max-width: 190px; }
-.link.on { background: var(--chip); }
-.note { position: absolute; left: 12px; top: 8px; margin: 0; }
+.beside {
+  border-left: 1px solid var(--line-2);
+}
+select {
+  flex: 10 1 96px;
+  min-width: 96px;
+  max-width: 190px;
+}
+.link.on {
+  background: var(--chip);
+}
+.note {
+  position: absolute;
+  left: 12px;
+  top: 8px;
+  margin: 0;
+}
 </style>

@@ -80,7 +80,10 @@ onUnmounted(() => {
   doc.close()
 })
 // Checks follow every change, here and in what this document uses.
-watch(() => doc.touched, () => void checks.refresh())
+watch(
+  () => doc.touched,
+  () => void checks.refresh(),
+)
 onBeforeRouteLeave(() => !(draft.touched || (sketch.open && sketch.past.length)) || confirm('Leave without keeping what is open?'))
 watch(
   () => doc.failure,
@@ -119,19 +122,52 @@ function key(event: KeyboardEvent): void {
         event.preventDefault()
         document.querySelector<HTMLInputElement>('[data-testid=quick]')?.focus()
         break
-      case 'f': case 'F': fit(); break
-      case 'x': case 'X': panes.control?.toggleSection(); break
-      case 't': case 'T': panes.control?.toggleSeeThrough(); break
-      case 'p': case 'P': panes.control?.togglePerspective(); break
-      case 'l': case 'L': panes.control?.faceOn(); break
-      case 'Backspace': panes.control?.previous(); break
-      case 'm': case 'M': if (!sketch.open && !draft.open) measuring.toggle(); break
-      case 'b': case 'B': if (!sketch.open) panes.toggle(); break
-      case '?': help.value = true; break
-      case 'F1': void pages.show(draft.open ? `step:${draft.kindName}` : null); break
-      case '[': moveMarker(-1); break
-      case ']': moveMarker(1); break
-      case 'Enter': if (draft.open) void draft.keep(); break
+      case 'f':
+      case 'F':
+        fit()
+        break
+      case 'x':
+      case 'X':
+        panes.control?.toggleSection()
+        break
+      case 't':
+      case 'T':
+        panes.control?.toggleSeeThrough()
+        break
+      case 'p':
+      case 'P':
+        panes.control?.togglePerspective()
+        break
+      case 'l':
+      case 'L':
+        panes.control?.faceOn()
+        break
+      case 'Backspace':
+        panes.control?.previous()
+        break
+      case 'm':
+      case 'M':
+        if (!sketch.open && !draft.open) measuring.toggle()
+        break
+      case 'b':
+      case 'B':
+        if (!sketch.open) panes.toggle()
+        break
+      case '?':
+        help.value = true
+        break
+      case 'F1':
+        void pages.show(draft.open ? `step:${draft.kindName}` : null)
+        break
+      case '[':
+        moveMarker(-1)
+        break
+      case ']':
+        moveMarker(1)
+        break
+      case 'Enter':
+        if (draft.open) void draft.keep()
+        break
       case 'Escape':
         if (draft.open) draft.discard()
         else if (measuring.on) measuring.stop()
@@ -188,7 +224,14 @@ defineExpose({ press })
 
 <template>
   <div class="page">
-    <HeadBar :checks="checks.counts" @help="pages.shown ? (pages.shown = false) : pages.show()" @parameters="drawer = 'parameters'" @checks="drawer = 'checks'" @handover="handover" @quick="quick" />
+    <HeadBar
+      :checks="checks.counts"
+      @help="pages.shown ? (pages.shown = false) : pages.show()"
+      @parameters="drawer = 'parameters'"
+      @checks="drawer = 'checks'"
+      @handover="handover"
+      @quick="quick"
+    />
     <div v-if="missing" class="missing">
       <h2>This document cannot be opened</h2>
       <p>{{ missing }}</p>
@@ -205,7 +248,16 @@ defineExpose({ press })
 </template>
 
 <style scoped>
-.page { height: 100%; display: flex; flex-direction: column; }
-.missing { margin: 15vh auto; text-align: center; }
-.missing .btn { text-decoration: none; }
+.page {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.missing {
+  margin: 15vh auto;
+  text-align: center;
+}
+.missing .btn {
+  text-decoration: none;
+}
 </style>

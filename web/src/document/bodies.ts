@@ -9,7 +9,11 @@ export async function partBodies(build: Schemas['BuildView'] | null, ghost = fal
   const meshes = await Promise.all(list.map((b) => fetchMesh(b.key)))
   const now = build?.bodies.length ?? 0
   return list.map((b, i) => ({
-    id: b.id, mesh: meshes[i], colour: b.colour, ghost: ghost || i >= now, opacity: b.opacity,
+    id: b.id,
+    mesh: meshes[i],
+    colour: b.colour,
+    ghost: ghost || i >= now,
+    opacity: b.opacity,
     paints: b.paints?.length ? b.paints : undefined,
   }))
 }

@@ -32,8 +32,21 @@ export function installSeam(engine: Engine | null): void {
       if (kind === 'face')
         for (let t = m.faceStarts[index]; t < m.faceStarts[index + 1]; t++) {
           const [p, q, r] = [0, 1, 2].map((k) => new Vector3().fromArray(m.positions, 3 * m.triangles[3 * t + k]))
-          for (const [u, v] of [[1 / 3, 1 / 3], [0.1, 0.1], [0.8, 0.1], [0.1, 0.8], [0.5, 0.25], [0.25, 0.5]])
-            tries.push(p.clone().multiplyScalar(1 - u - v).addScaledVector(q, u).addScaledVector(r, v))
+          for (const [u, v] of [
+            [1 / 3, 1 / 3],
+            [0.1, 0.1],
+            [0.8, 0.1],
+            [0.1, 0.8],
+            [0.5, 0.25],
+            [0.25, 0.5],
+          ])
+            tries.push(
+              p
+                .clone()
+                .multiplyScalar(1 - u - v)
+                .addScaledVector(q, u)
+                .addScaledVector(r, v),
+            )
         }
       else
         for (let i = m.edgeStarts[index]; i + 1 < m.edgeStarts[index + 1]; i++)
@@ -88,8 +101,18 @@ function manyCylinders(triangles: number): BodyMesh {
   }
   const normals = new Int8Array((positions.length / 3) * 4)
   return {
-    key: 'bench', positions, normals, triangles: index, faceStarts, edgeStarts, edgePoints,
-    topology: { faces: [], edges: Array.from({ length: 2 * count }, () => ({ kind: 'circle', faces: [], ends: [], at: [0, 0, 0], length: 1 })), vertices: [] },
+    key: 'bench',
+    positions,
+    normals,
+    triangles: index,
+    faceStarts,
+    edgeStarts,
+    edgePoints,
+    topology: {
+      faces: [],
+      edges: Array.from({ length: 2 * count }, () => ({ kind: 'circle', faces: [], ends: [], at: [0, 0, 0], length: 1 })),
+      vertices: [],
+    },
   }
 }
 

@@ -2,8 +2,17 @@
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import {
-  call, Refusal, type Assembly, type BuildView, type DocumentView, type KindView, type Material, type Part, type Report,
-  type Schemas, type Study,
+  call,
+  Refusal,
+  type Assembly,
+  type BuildView,
+  type DocumentView,
+  type KindView,
+  type Material,
+  type Part,
+  type Report,
+  type Schemas,
+  type Study,
 } from '../api/client'
 import { listen, type News } from '../api/events'
 import { PLAIN, units } from '../ui/units'
@@ -58,8 +67,7 @@ export const useDocument = defineStore('document', () => {
   }
 
   function refused(error: unknown): Report {
-    const report =
-      error instanceof Refusal ? error.report : { code: 'internal', text: String(error), where: [], offers: [] }
+    const report = error instanceof Refusal ? error.report : { code: 'internal', text: String(error), where: [], offers: [] }
     failure.value = report
     say(report.text, 'bad', report.where, report.code)
     return report
@@ -117,11 +125,13 @@ export const useDocument = defineStore('document', () => {
     stage.value = ''
     try {
       const found = await call('get', '/api/documents/{id}/build', {
-        path: { id: current.id }, query: { revision: current.revision },
+        path: { id: current.id },
+        query: { revision: current.revision },
       })
       if (ask === asked) {
         build.value = found
-        if (found.lost_paints) say(`${found.lost_paints} painted face${found.lost_paints === 1 ? ' is' : 's are'} no longer there: pick and paint anew`, 'bad')
+        if (found.lost_paints)
+          say(`${found.lost_paints} painted face${found.lost_paints === 1 ? ' is' : 's are'} no longer there: pick and paint anew`, 'bad')
         if (found.cache_trouble) say(`Results cannot be kept on disk: ${found.cache_trouble}`, 'bad')
       }
     } catch (error) {
@@ -148,7 +158,8 @@ export const useDocument = defineStore('document', () => {
     failure.value = null
     try {
       const found = await call('post', '/api/documents/{id}/commands', {
-        path: { id: current.id }, body: { base: current.revision, commands, label: label ?? null },
+        path: { id: current.id },
+        body: { base: current.revision, commands, label: label ?? null },
       })
       await take(found)
       return true
@@ -189,8 +200,29 @@ export const useDocument = defineStore('document', () => {
   }
 
   return {
-    retry, searching, stopSearch,
-    view, build, building, stage, saving, failure, materials, material, messages, touched, part, assembly, study,
-    open, close, edit, undo: () => travel('undo'), redo: () => travel('redo'), say, refused, rebuild,
+    retry,
+    searching,
+    stopSearch,
+    view,
+    build,
+    building,
+    stage,
+    saving,
+    failure,
+    materials,
+    material,
+    messages,
+    touched,
+    part,
+    assembly,
+    study,
+    open,
+    close,
+    edit,
+    undo: () => travel('undo'),
+    redo: () => travel('redo'),
+    say,
+    refused,
+    rebuild,
   }
 })

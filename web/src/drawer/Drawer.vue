@@ -33,25 +33,90 @@ const current = computed(() => props.tabs.find((t) => t.key === props.open) ?? n
     <div v-if="current" class="edge" title="Drag to make it taller" @pointerdown="down" @pointermove="move" @pointerup="up" />
     <div class="tabs" role="tablist">
       <button
-        v-for="t in tabs" :key="t.key" role="tab" :aria-selected="t.key === open" :class="{ on: t.key === open }" :data-testid="`tab-${t.key}`"
+        v-for="t in tabs"
+        :key="t.key"
+        role="tab"
+        :aria-selected="t.key === open"
+        :class="{ on: t.key === open }"
+        :data-testid="`tab-${t.key}`"
         @click="emit('show', t.key === open ? null : t.key)"
-      >{{ t.label }}<span v-if="t.badge" class="badge" :class="t.tone">{{ t.badge }}</span></button>
+      >
+        {{ t.label }}<span v-if="t.badge" class="badge" :class="t.tone">{{ t.badge }}</span>
+      </button>
       <span class="grow" />
-      <button class="icon-btn" :aria-label="current ? 'Shut the drawer' : 'Open the drawer'" :title="current ? 'Shut' : 'Open'" @click="emit('show', current ? null : (tabs[0]?.key ?? null))"><Icon :name="current ? 'down' : 'up'" :size="17" /></button>
+      <button
+        class="icon-btn"
+        :aria-label="current ? 'Shut the drawer' : 'Open the drawer'"
+        :title="current ? 'Shut' : 'Open'"
+        @click="emit('show', current ? null : (tabs[0]?.key ?? null))"
+      >
+        <Icon :name="current ? 'down' : 'up'" :size="17" />
+      </button>
     </div>
     <div v-if="current" class="content scroll"><slot :name="current.key" /></div>
   </section>
 </template>
 
 <style scoped>
-.drawer { flex: none; background: var(--panel); border-top: 1px solid var(--line); display: flex; flex-direction: column; }
-.drawer { position: relative; }
-.edge { position: absolute; left: 0; right: 0; top: -4px; height: 8px; cursor: ns-resize; z-index: 3; }
-.tabs { height: 36px; flex: none; display: flex; align-items: center; gap: 4px; padding: 0 10px 0 14px; }
-.tabs > button:not(.icon-btn) { height: 36px; padding: 0 9px; color: var(--ink-2); border-bottom: 2px solid transparent; display: inline-flex; gap: 7px; align-items: center; }
-.tabs > button.on { color: var(--accent); font-weight: 600; border-color: var(--accent); }
-.badge { background: var(--chip); color: var(--ink-2); border-radius: 9px; padding: 0 7px; font-size: 11px; font-weight: 600; }
-.badge.bad { background: var(--bad-soft); color: var(--bad); }
-.grow { flex: 1; }
-.content { flex: 1; min-height: 0; padding: 0 14px 8px; }
+.drawer {
+  flex: none;
+  background: var(--panel);
+  border-top: 1px solid var(--line);
+  display: flex;
+  flex-direction: column;
+}
+.drawer {
+  position: relative;
+}
+.edge {
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: -4px;
+  height: 8px;
+  cursor: ns-resize;
+  z-index: 3;
+}
+.tabs {
+  height: 36px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  padding: 0 10px 0 14px;
+}
+.tabs > button:not(.icon-btn) {
+  height: 36px;
+  padding: 0 9px;
+  color: var(--ink-2);
+  border-bottom: 2px solid transparent;
+  display: inline-flex;
+  gap: 7px;
+  align-items: center;
+}
+.tabs > button.on {
+  color: var(--accent);
+  font-weight: 600;
+  border-color: var(--accent);
+}
+.badge {
+  background: var(--chip);
+  color: var(--ink-2);
+  border-radius: 9px;
+  padding: 0 7px;
+  font-size: 11px;
+  font-weight: 600;
+}
+.badge.bad {
+  background: var(--bad-soft);
+  color: var(--bad);
+}
+.grow {
+  flex: 1;
+}
+.content {
+  flex: 1;
+  min-height: 0;
+  padding: 0 14px 8px;
+}
 </style>

@@ -15,7 +15,9 @@ const time = (at: number): string => new Date(at).toLocaleTimeString([], { hour1
         <td class="muted" style="width: 90px">{{ time(m.at) }}</td>
         <td style="width: 26px"><Icon :name="m.tone === 'bad' ? 'cross' : m.tone === 'good' ? 'check' : 'dot'" :size="15" /></td>
         <td>{{ m.text }}</td>
-        <td style="width: 90px"><button v-if="m.code" class="btn small" @click="help.show(`message:${m.code}`)">Its page</button></td>
+        <td style="width: 90px">
+          <button v-if="m.code" class="btn small" @click="help.show(`message:${m.code}`)">Its page</button>
+        </td>
       </tr>
     </tbody>
   </table>

@@ -11,7 +11,12 @@ function stl(triangles: number[][]): ArrayBuffer {
 
 describe('triangles of a file', () => {
   it('are drawn by their three sides', () => {
-    const sides = sidesOf(stl([[0, 0, 0, 3, 0, 0, 0, 4, 0], [1, 1, 1, 2, 1, 1, 1, 2, 1]]))!
+    const sides = sidesOf(
+      stl([
+        [0, 0, 0, 3, 0, 0, 0, 4, 0],
+        [1, 1, 1, 2, 1, 1, 1, 2, 1],
+      ]),
+    )!
     const lengths = Array.from({ length: 6 }, (_, i) => Math.hypot(...[0, 1, 2].map((c) => sides[6 * i + 3 + c] - sides[6 * i + c])))
     expect(lengths.map((l) => +l.toFixed(5))).toEqual([3, 5, 4, 1, 1.41421, 1])
     expect([...sides.slice(15, 18)]).toEqual([0, 0, 0])

@@ -1,8 +1,19 @@
 import { describe, expect, it } from 'vitest'
 import { find } from './search'
 
-const page = (id: string, title: string, line: string, ...points: string[]) => ({ id, title, group: '', line, picture: null, sections: [{ heading: '', paragraphs: [], points, rows: [['Radius', 'a length']] as [string, string][] }] })
-const pages = [page('a', 'Shell', 'hollow a body', 'walls'), page('b', 'Fillet', 'round edges', 'before a shell'), page('c', 'Wall thickness', 'colours')]
+const page = (id: string, title: string, line: string, ...points: string[]) => ({
+  id,
+  title,
+  group: '',
+  line,
+  picture: null,
+  sections: [{ heading: '', paragraphs: [], points, rows: [['Radius', 'a length']] as [string, string][] }],
+})
+const pages = [
+  page('a', 'Shell', 'hollow a body', 'walls'),
+  page('b', 'Fillet', 'round edges', 'before a shell'),
+  page('c', 'Wall thickness', 'colours'),
+]
 const ids = (wanted: string): string[] => find(pages, wanted).map((p) => p.id)
 
 describe('help search', () => {

@@ -3,7 +3,8 @@ import type { Schemas } from '../api/client'
 
 type Page = Schemas['HelpPage']
 
-const textOf = (p: Page): string => [p.line, ...p.sections.flatMap((s) => [s.heading, ...s.paragraphs, ...s.points, ...s.rows.flat()])].join(' ').toLowerCase()
+const textOf = (p: Page): string =>
+  [p.line, ...p.sections.flatMap((s) => [s.heading, ...s.paragraphs, ...s.points, ...s.rows.flat()])].join(' ').toLowerCase()
 
 /** Pages that hold every word, the best first; all of them when nothing is looked for. */
 export function find(pages: Page[], wanted: string): Page[] {

@@ -11,7 +11,14 @@ const jobs = useJobs()
   <div class="job" role="status" data-testid="job-line">
     <svg class="ring" viewBox="0 0 20 20" width="18" height="18" aria-hidden="true">
       <circle cx="10" cy="10" r="7.5" class="track" />
-      <circle cx="10" cy="10" r="7.5" class="done" :stroke-dasharray="`${(job.progress * 47.1).toFixed(1)} 47.1`" transform="rotate(-90 10 10)" />
+      <circle
+        cx="10"
+        cy="10"
+        r="7.5"
+        class="done"
+        :stroke-dasharray="`${(job.progress * 47.1).toFixed(1)} 47.1`"
+        transform="rotate(-90 10 10)"
+      />
     </svg>
     <span>{{ what }} · {{ Math.round(job.progress * 100) }} %</span>
     <span class="muted stage">{{ job.stage }}</span>
@@ -20,9 +27,26 @@ const jobs = useJobs()
 </template>
 
 <style scoped>
-.job { display: flex; align-items: center; gap: 9px; padding: 6px 0; }
-.stage { flex: 1; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-circle { fill: none; stroke-width: 3; }
-.track { stroke: var(--line-2); }
-.done { stroke: var(--accent); }
+.job {
+  display: flex;
+  align-items: center;
+  gap: 9px;
+  padding: 6px 0;
+}
+.stage {
+  flex: 1;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+circle {
+  fill: none;
+  stroke-width: 3;
+}
+.track {
+  stroke: var(--line-2);
+}
+.done {
+  stroke: var(--accent);
+}
 </style>

@@ -25,7 +25,9 @@ export function shown(size: Size, digits = 3): string {
   if (size.dimension === 'length' && u.fractions) return length(size.value)
   // Digits are those chosen here, in the document's unit.
   const per = number(1)
-  return size.dimension === 'area' ? `${trim(size.value * per * per, digits)} ${u.length}²` : `${trim(size.value * per, digits)} ${u.length}`
+  return size.dimension === 'area'
+    ? `${trim(size.value * per * per, digits)} ${u.length}²`
+    : `${trim(size.value * per, digits)} ${u.length}`
 }
 
 export const useMeasuring = defineStore('measuring', () => {
@@ -48,7 +50,12 @@ export const useMeasuring = defineStore('measuring', () => {
   async function read(of: Ended[]): Promise<Size[]> {
     const id = doc.view?.id
     if (!id || !of.length) return []
-    return (await call('post', '/api/documents/{id}/measure', { path: { id }, body: { picks: of as Record<string, never>[], frame: frame.value } })).readings
+    return (
+      await call('post', '/api/documents/{id}/measure', {
+        path: { id },
+        body: { picks: of as Record<string, never>[], frame: frame.value },
+      })
+    ).readings
   }
   async function refresh(): Promise<void> {
     const ask = ++asked
@@ -70,7 +77,13 @@ export const useMeasuring = defineStore('measuring', () => {
       if (picks.value.length) void refresh()
       const list = kept.value
       const found = await Promise.all(
-        list.map(async (n) => ({ id: n.id, picks: n.picks as Ended[], key: n.key, label: n.words, size: (await read(n.picks as Ended[]).catch(() => [])).find((s) => s.key === n.key) ?? null })),
+        list.map(async (n) => ({
+          id: n.id,
+          picks: n.picks as Ended[],
+          key: n.key,
+          label: n.words,
+          size: (await read(n.picks as Ended[]).catch(() => [])).find((s) => s.key === n.key) ?? null,
+        })),
       )
       if (list === kept.value) notes.value = found
     },

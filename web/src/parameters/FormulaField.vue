@@ -5,7 +5,13 @@ import { useDocument } from '../document/store'
 import { suggestions } from './complete'
 import { useParameters } from './store'
 
-const props = defineProps<{ placeholder?: string; autofocus?: boolean; /** Begun by typing: go on behind what is there. */ begun?: boolean; label?: string; testid?: string }>()
+const props = defineProps<{
+  placeholder?: string
+  autofocus?: boolean
+  /** Begun by typing: go on behind what is there. */ begun?: boolean
+  label?: string
+  testid?: string
+}>()
 const text = defineModel<string>({ required: true })
 const emit = defineEmits<{ keep: [how: 'stay' | 'down' | 'right' | 'left']; leave: []; blur: [] }>()
 const doc = useDocument()
@@ -20,7 +26,12 @@ const place = ref({ left: 0, top: 0, up: false })
 const list = computed(() => {
   if (shut.value || caret.value < 0) return []
   const values = doc.build?.parameters ?? {}
-  return suggestions(text.value, caret.value, store.parameters.map((p) => ({ name: p.name, shown: values[p.name]?.shown })), store.words)
+  return suggestions(
+    text.value,
+    caret.value,
+    store.parameters.map((p) => ({ name: p.name, shown: values[p.name]?.shown })),
+    store.words,
+  )
 })
 
 onMounted(() => {
@@ -74,22 +85,84 @@ function key(event: KeyboardEvent): void {
 </script>
 
 <template>
-  <input ref="input" class="field formula" :value="text" :placeholder="placeholder" :aria-label="label ?? 'Formula'" spellcheck="false" autocomplete="off" role="combobox" :aria-expanded="list.length > 0" :data-testid="testid" @input="typed" @keydown="key" @blur="(shut = true), emit('blur')" />
+  <input
+    ref="input"
+    class="field formula"
+    :value="text"
+    :placeholder="placeholder"
+    :aria-label="label ?? 'Formula'"
+    spellcheck="false"
+    autocomplete="off"
+    role="combobox"
+    :aria-expanded="list.length > 0"
+    :data-testid="testid"
+    @input="typed"
+    @keydown="key"
+    @blur="((shut = true), emit('blur'))"
+  />
   <Teleport to="body">
-    <ul v-if="list.length" class="complete" :class="{ up: place.up }" role="listbox" data-testid="completions" :style="{ left: place.left + 'px', top: place.top + 'px' }">
-      <li v-for="(s, i) in list" :key="s.word" role="option" :aria-selected="i === chosen" :class="{ on: i === chosen }" @mousedown.prevent="take(i)">
-        <b>{{ s.word }}</b><span>{{ s.line }}</span><small v-if="s.example">{{ s.example }}</small>
+    <ul
+      v-if="list.length"
+      class="complete"
+      :class="{ up: place.up }"
+      role="listbox"
+      data-testid="completions"
+      :style="{ left: place.left + 'px', top: place.top + 'px' }"
+    >
+      <li
+        v-for="(s, i) in list"
+        :key="s.word"
+        role="option"
+        :aria-selected="i === chosen"
+        :class="{ on: i === chosen }"
+        @mousedown.prevent="take(i)"
+      >
+        <b>{{ s.word }}</b><span>{{ s.line }}</span
+        ><small v-if="s.example">{{ s.example }}</small>
       </li>
     </ul>
   </Teleport>
 </template>
 
 <style scoped>
-.formula { width: 100%; }
-.complete { position: fixed; z-index: 3000; margin: 0; padding: 4px; list-style: none; background: var(--panel); border: 1px solid var(--line-2); border-radius: 8px; box-shadow: var(--shadow); min-width: 260px; max-width: 460px; font-size: 12.5px; }
-.complete.up { transform: translateY(-100%); }
-li { display: flex; gap: 10px; align-items: baseline; padding: 3px 8px; border-radius: 5px; cursor: pointer; white-space: nowrap; }
-li.on, li:hover { background: var(--chip); }
-li span { color: var(--ink-2); }
-li small { margin-left: auto; color: var(--ink-3); }
+.formula {
+  width: 100%;
+}
+.complete {
+  position: fixed;
+  z-index: 3000;
+  margin: 0;
+  padding: 4px;
+  list-style: none;
+  background: var(--panel);
+  border: 1px solid var(--line-2);
+  border-radius: 8px;
+  box-shadow: var(--shadow);
+  min-width: 260px;
+  max-width: 460px;
+  font-size: 12.5px;
+}
+.complete.up {
+  transform: translateY(-100%);
+}
+li {
+  display: flex;
+  gap: 10px;
+  align-items: baseline;
+  padding: 3px 8px;
+  border-radius: 5px;
+  cursor: pointer;
+  white-space: nowrap;
+}
+li.on,
+li:hover {
+  background: var(--chip);
+}
+li span {
+  color: var(--ink-2);
+}
+li small {
+  margin-left: auto;
+  color: var(--ink-3);
+}
 </style>

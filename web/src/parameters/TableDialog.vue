@@ -9,7 +9,7 @@ import Icon from '../ui/Icon.vue'
 const props = defineProps<{ text: string | null }>()
 const emit = defineEmits<{ close: [] }>()
 const doc = useDocument()
-const text = ref('')
+const typed = ref('')
 const read = ref<Schemas['TableRead'] | null>(null)
 const trouble = ref('')
 
@@ -17,7 +17,7 @@ watch(
   () => props.text,
   (t) => {
     if (t === null) return
-    text.value = t
+    typed.value = t
     read.value = null
     trouble.value = ''
     if (t.trim()) void look()
@@ -30,7 +30,7 @@ async function look(): Promise<void> {
   trouble.value = ''
   read.value = null
   try {
-    read.value = await call('post', '/api/documents/{id}/parameters/table', { path: { id }, body: { text: text.value } })
+    read.value = await call('post', '/api/documents/{id}/parameters/table', { path: { id }, body: { text: typed.value } })
   } catch (error) {
     trouble.value = error instanceof Refusal ? error.report.text : String(error)
   }
@@ -44,18 +44,37 @@ const said = (c: Record<string, unknown>): string => [c.formula, c.group, c.note
 </script>
 
 <template>
-  <NModal :show="text !== null && props.text !== null" preset="card" title="Put in a table" style="width: 620px" @update:show="(v: boolean) => !v && emit('close')">
+  <NModal
+    :show="props.text !== null"
+    preset="card"
+    title="Put in a table"
+    style="width: 620px"
+    @update:show="(v: boolean) => !v && emit('close')"
+  >
     <div @keydown.stop>
-      <p class="muted">Copy cells from a spreadsheet and paste them here. Columns: name, formula or value, unit, limits, group, note; a first line may name them.</p>
-      <textarea v-model="text" class="field text" rows="7" spellcheck="false" aria-label="Table" data-testid="table-text" @input="read = null" />
+      <p class="muted">
+        Copy cells from a spreadsheet and paste them here. Columns: name, formula or value, unit, limits, group, note; a first line may name
+        them.
+      </p>
+      <textarea
+        v-model="typed"
+        class="field text"
+        rows="7"
+        spellcheck="false"
+        aria-label="Table"
+        data-testid="table-text"
+        @input="read = null"
+      />
       <p v-if="trouble" class="trouble" data-testid="table-trouble"><Icon name="cross" :size="15" /> {{ trouble }}</p>
       <ul v-if="read" class="rows scroll" data-testid="table-read">
-        <li v-for="(c, i) in read.commands" :key="i"><small>{{ c.do === 'add_parameter' ? 'new' : 'changed' }}</small> <b>{{ c.name }}</b> {{ said(c) }}</li>
+        <li v-for="(c, i) in read.commands" :key="i">
+          <small>{{ c.do === 'add_parameter' ? 'new' : 'changed' }}</small> <b>{{ c.name }}</b> {{ said(c) }}
+        </li>
       </ul>
       <footer>
         <span v-if="read" class="muted">{{ read.new }} new, {{ read.commands.length - read.new }} changed</span><span class="grow" />
         <button class="btn" @click="emit('close')">Cancel</button>
-        <button v-if="!read" class="btn main" :disabled="!text.trim()" data-testid="table-look" @click="look">Read it</button>
+        <button v-if="!read" class="btn main" :disabled="!typed.trim()" data-testid="table-look" @click="look">Read it</button>
         <button v-else class="btn main" data-testid="table-put" @click="put">Put in</button>
       </footer>
     </div>
@@ -63,10 +82,34 @@ const said = (c: Record<string, unknown>): string => [c.formula, c.group, c.note
 </template>
 
 <style scoped>
-.text { width: 100%; height: auto; padding: 6px 8px; font-family: inherit; resize: vertical; }
-.rows { list-style: none; margin: 8px 0; padding: 0; max-height: 170px; }
-.rows small { display: inline-block; width: 56px; color: var(--ink-2); }
-footer { display: flex; gap: 8px; align-items: center; margin-top: 10px; }
-.grow { flex: 1; }
-p { margin: 0 0 8px; }
+.text {
+  width: 100%;
+  height: auto;
+  padding: 6px 8px;
+  font-family: inherit;
+  resize: vertical;
+}
+.rows {
+  list-style: none;
+  margin: 8px 0;
+  padding: 0;
+  max-height: 170px;
+}
+.rows small {
+  display: inline-block;
+  width: 56px;
+  color: var(--ink-2);
+}
+footer {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+  margin-top: 10px;
+}
+.grow {
+  flex: 1;
+}
+p {
+  margin: 0 0 8px;
+}
 </style>

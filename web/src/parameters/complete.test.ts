@@ -1,7 +1,11 @@
 import { describe, expect, it } from 'vitest'
 import { suggestions } from './complete'
 
-const names = [{ name: 'wall', shown: '2 mm' }, { name: 'width', shown: '40 mm' }, { name: 'mouth', shown: '9 mm' }]
+const names = [
+  { name: 'wall', shown: '2 mm' },
+  { name: 'width', shown: '40 mm' },
+  { name: 'mouth', shown: '9 mm' },
+]
 const words = [
   { word: 'max', kind: 'function', line: 'the largest of several', example: 'max(1, 2)', gives: '2' },
   { word: 'mm', kind: 'unit', line: 'millimetres', example: '1 mm', gives: '1 mm' },

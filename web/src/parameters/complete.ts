@@ -12,7 +12,13 @@ export interface Suggestion {
 
 /** Suggestions for the word that ends at `caret`: parameters first, then functions and, after a
  * number, units. */
-export function suggestions(text: string, caret: number, names: { name: string; shown?: string | null }[], words: Schemas['FormulaWordView'][], most = 8): Suggestion[] {
+export function suggestions(
+  text: string,
+  caret: number,
+  names: { name: string; shown?: string | null }[],
+  words: Schemas['FormulaWordView'][],
+  most = 8,
+): Suggestion[] {
   const before = text.slice(0, caret)
   const found = /(^|[^A-Za-z0-9_.])(\d+(?:\.\d*)?\s*)?([A-Za-z_][A-Za-z0-9_]*)$/.exec(before)
   if (!found) return []
@@ -29,7 +35,14 @@ export function suggestions(text: string, caret: number, names: { name: string; 
   if (number) return units.filter((u) => u.word !== typed).slice(0, most)
   return [
     ...names.filter((n) => fits(n.name)).map((n) => ({ word: n.name, line: n.shown ?? '', ...take(n.name) })),
-    ...words.filter((w) => (w.kind === 'function' || w.kind === 'constant') && fits(w.word)).map((w) => ({ word: w.word, line: w.line, example: `${w.example} → ${w.gives}`, ...take(w.word, w.kind === 'function' && after[0] !== '(' ? '()' : '') })),
+    ...words
+      .filter((w) => (w.kind === 'function' || w.kind === 'constant') && fits(w.word))
+      .map((w) => ({
+        word: w.word,
+        line: w.line,
+        example: `${w.example} → ${w.gives}`,
+        ...take(w.word, w.kind === 'function' && after[0] !== '(' ? '()' : ''),
+      })),
   ]
     .filter((s) => s.word !== typed)
     .slice(0, most)

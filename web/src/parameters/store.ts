@@ -65,7 +65,11 @@ export const useParameters = defineStore('parameters', () => {
   }
 
   /** Parameters whose value is outside its limits or cannot be worked out. */
-  const troubled = computed(() => Object.entries(values.value).flatMap(([name, v]) => (v.trouble ? [{ name, text: v.trouble.text, offers: v.trouble.offers ?? [] }] : [])))
+  const troubled = computed(() =>
+    Object.entries(values.value).flatMap(([name, v]) =>
+      v.trouble ? [{ name, text: v.trouble.text, offers: v.trouble.offers ?? [] }] : [],
+    ),
+  )
   /** What uses those, by id. */
   const troubledUsers = computed(() => new Map(troubled.value.flatMap((t) => (uses.value[t.name] ?? []).map((u) => [u.id, t] as const))))
   /** An allowed value in place of one that is not. */

@@ -43,37 +43,109 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
 <template>
   <section v-if="bodies.length" class="bodies">
     <header>
-      <button class="fold" :aria-expanded="open" @click="open = !open"><Icon :name="open ? 'down' : 'right'" :size="14" /> {{ bodies.length === 1 ? '1 body' : `${bodies.length} bodies` }}</button>
+      <button class="fold" :aria-expanded="open" @click="open = !open">
+        <Icon :name="open ? 'down' : 'right'" :size="14" /> {{ bodies.length === 1 ? '1 body' : `${bodies.length} bodies` }}
+      </button>
       <span class="grow" />
       <button class="chip" title="Volume, centre, inertia" data-testid="mass-open" @click="weighing = true">Mass</button>
       <button v-if="shown.hidden.size" class="chip" @click="shown.hidden = new Set()">Show all</button>
-      <button v-if="bodies.length > 1" class="chip" title="Each body becomes a part that follows this one; an assembly places them" data-testid="separate" @click="separate">Into parts</button>
+      <button
+        v-if="bodies.length > 1"
+        class="chip"
+        title="Each body becomes a part that follows this one; an assembly places them"
+        data-testid="separate"
+        @click="separate"
+      >
+        Into parts
+      </button>
     </header>
     <div v-if="open" class="rows scroll">
       <div v-for="b in bodies" :key="b.id" class="row" :class="{ off: shown.hidden.has(b.id) }" :data-testid="`body-${b.id}`">
         <NPopover trigger="click" placement="left" style="padding: 12px; width: 270px">
           <template #trigger>
             <button class="open" :title="`Name, material, colour and mass of ${b.name}`">
-              <i :style="{ background: b.colour, opacity: b.opacity }" /><span class="name">{{ b.name }}</span><small v-if="b.tool" title="Not weighed, not handed over">tool</small><small v-else-if="look(b.id).material">{{ b.material }}</small>
+              <i :style="{ background: b.colour, opacity: b.opacity }" /><span class="name">{{ b.name }}</span
+              ><small v-if="b.tool" title="Not weighed, not handed over">tool</small
+              ><small v-else-if="look(b.id).material">{{ b.material }}</small>
             </button>
           </template>
           <div class="values">
-            <label>Name <input class="field" :value="look(b.id).name ?? ''" :placeholder="b.name" maxlength="80" data-testid="body-name" @change="set(b, { name: value($event) || null })" /></label>
-            <label>Material
-              <select class="field" :value="look(b.id).material ?? ''" data-testid="body-material" @change="set(b, { material: value($event) || null })">
+            <label
+              >Name
+              <input
+                class="field"
+                :value="look(b.id).name ?? ''"
+                :placeholder="b.name"
+                maxlength="80"
+                data-testid="body-name"
+                @change="set(b, { name: value($event) || null })"
+            /></label>
+            <label
+              >Material
+              <select
+                class="field"
+                :value="look(b.id).material ?? ''"
+                data-testid="body-material"
+                @change="set(b, { material: value($event) || null })"
+              >
                 <option value="">as the part</option>
                 <option v-for="m in doc.materials" :key="m.id" :value="m.id">{{ m.name }}</option>
               </select>
             </label>
-            <label>Colour <span><input type="color" :value="b.colour" data-testid="body-colour" @change="set(b, { colour: value($event) })" /><button v-if="look(b.id).colour" class="chip" @click="set(b, { colour: null })">of its material</button></span></label>
-            <label>Opacity <span><input type="range" min="0.1" max="1" step="0.05" :value="b.opacity" @change="set(b, { opacity: Number(value($event)) })" /> {{ Math.round(b.opacity * 100) }} %</span></label>
-            <label>Own mass <span><input class="field short" :value="look(b.id).mass ? rounded(grams(look(b.id).mass!)) : ''" placeholder="by volume" data-testid="body-mass" @change="own(b, value($event))" /> {{ units.mass }}</span></label>
-            <label title="It shapes others and is no part of the product: not weighed, not handed over">A tool <input type="checkbox" :checked="b.tool" data-testid="body-tool" @change="set(b, { tool: !b.tool })" /></label>
+            <label
+              >Colour
+              <span
+                ><input type="color" :value="b.colour" data-testid="body-colour" @change="set(b, { colour: value($event) })" /><button
+                  v-if="look(b.id).colour"
+                  class="chip"
+                  @click="set(b, { colour: null })"
+                >
+                  of its material
+                </button></span
+              ></label
+            >
+            <label
+              >Opacity
+              <span
+                ><input
+                  type="range"
+                  min="0.1"
+                  max="1"
+                  step="0.05"
+                  :value="b.opacity"
+                  @change="set(b, { opacity: Number(value($event)) })"
+                />
+                {{ Math.round(b.opacity * 100) }} %</span
+              ></label
+            >
+            <label
+              >Own mass
+              <span
+                ><input
+                  class="field short"
+                  :value="look(b.id).mass ? rounded(grams(look(b.id).mass!)) : ''"
+                  placeholder="by volume"
+                  data-testid="body-mass"
+                  @change="own(b, value($event))"
+                />
+                {{ units.mass }}</span
+              ></label
+            >
+            <label title="It shapes others and is no part of the product: not weighed, not handed over"
+              >A tool <input type="checkbox" :checked="b.tool" data-testid="body-tool" @change="set(b, { tool: !b.tool })"
+            /></label>
             <p class="muted">{{ volume(b.volume) }} · {{ area(b.area) }}</p>
           </div>
         </NPopover>
         <span class="mass">{{ mass(b.mass) }}</span>
-        <button class="icon-btn" :aria-label="shown.hidden.has(b.id) ? `Show ${b.name}` : `Hide ${b.name}`" :title="shown.hidden.has(b.id) ? 'Show' : 'Hide; with Shift show it alone'" @click="(e: MouseEvent) => (e.shiftKey ? shown.isolate(b.id) : shown.toggle(b.id))"><Icon :name="shown.hidden.has(b.id) ? 'eyeoff' : 'eye'" :size="15" /></button>
+        <button
+          class="icon-btn"
+          :aria-label="shown.hidden.has(b.id) ? `Show ${b.name}` : `Hide ${b.name}`"
+          :title="shown.hidden.has(b.id) ? 'Show' : 'Hide; with Shift show it alone'"
+          @click="(e: MouseEvent) => (e.shiftKey ? shown.isolate(b.id) : shown.toggle(b.id))"
+        >
+          <Icon :name="shown.hidden.has(b.id) ? 'eyeoff' : 'eye'" :size="15" />
+        </button>
       </div>
     </div>
     <MassCard v-if="weighing" @shut="weighing = false" />
@@ -81,25 +153,114 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
 </template>
 
 <style scoped>
-.bodies { border-top: 1px solid var(--line); padding: 5px 10px 7px; flex: none; }
-header { display: flex; align-items: center; gap: 4px; }
-.fold { display: inline-flex; align-items: center; gap: 5px; font-weight: 600; font-size: 12px; color: var(--ink-2); height: 24px; }
-.grow { flex: 1; }
-.rows { max-height: 142px; }
-.row { display: flex; align-items: center; gap: 4px; height: 27px; border-radius: 6px; padding-right: 2px; }
-.row:hover { background: color-mix(in srgb, var(--accent-soft) 60%, transparent); }
-.row.off { opacity: 0.5; }
-.open { display: flex; align-items: center; gap: 8px; flex: 1; min-width: 0; text-align: left; height: 100%; padding-left: 4px; }
-.open i { width: 13px; height: 13px; border-radius: 4px; border: 1px solid var(--line-2); flex: none; }
-.name { overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.open small { color: var(--ink-3); white-space: nowrap; }
-.mass { font-size: 12px; color: var(--ink-3); white-space: nowrap; }
-.values { display: grid; gap: 8px; }
-.values label { display: flex; justify-content: space-between; align-items: center; gap: 10px; color: var(--ink-2); }
-.values label > span { display: inline-flex; align-items: center; gap: 6px; color: var(--ink); }
-.values .field { width: 150px; color: var(--ink); }
-.values .short { width: 92px; }
-.values p { margin: 0; font-size: 12px; }
-input[type='range'] { width: 96px; accent-color: var(--accent); }
-input[type='color'] { width: 34px; height: 24px; padding: 0; border: 1px solid var(--line-2); border-radius: 5px; background: none; }
+.bodies {
+  border-top: 1px solid var(--line);
+  padding: 5px 10px 7px;
+  flex: none;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+}
+.fold {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+  font-weight: 600;
+  font-size: 12px;
+  color: var(--ink-2);
+  height: 24px;
+}
+.grow {
+  flex: 1;
+}
+.rows {
+  max-height: 142px;
+}
+.row {
+  display: flex;
+  align-items: center;
+  gap: 4px;
+  height: 27px;
+  border-radius: 6px;
+  padding-right: 2px;
+}
+.row:hover {
+  background: color-mix(in srgb, var(--accent-soft) 60%, transparent);
+}
+.row.off {
+  opacity: 0.5;
+}
+.open {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  flex: 1;
+  min-width: 0;
+  text-align: left;
+  height: 100%;
+  padding-left: 4px;
+}
+.open i {
+  width: 13px;
+  height: 13px;
+  border-radius: 4px;
+  border: 1px solid var(--line-2);
+  flex: none;
+}
+.name {
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.open small {
+  color: var(--ink-3);
+  white-space: nowrap;
+}
+.mass {
+  font-size: 12px;
+  color: var(--ink-3);
+  white-space: nowrap;
+}
+.values {
+  display: grid;
+  gap: 8px;
+}
+.values label {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 10px;
+  color: var(--ink-2);
+}
+.values label > span {
+  display: inline-flex;
+  align-items: center;
+  gap: 6px;
+  color: var(--ink);
+}
+.values .field {
+  width: 150px;
+  color: var(--ink);
+}
+.values .short {
+  width: 92px;
+}
+.values p {
+  margin: 0;
+  font-size: 12px;
+}
+input[type='range'] {
+  width: 96px;
+  accent-color: var(--accent);
+}
+input[type='color'] {
+  width: 34px;
+  height: 24px;
+  padding: 0;
+  border: 1px solid var(--line-2);
+  border-radius: 5px;
+  background: none;
+}
 </style>

@@ -58,7 +58,8 @@ function deciding(step: Step): Deciding[] {
     if (!Object.entries(field.when ?? {}).every(([k, v]) => v.includes(String(fields[k])))) continue
     const value = report?.values[name]
     // A sign before a length says what it is; its unit is that of the document.
-    const shown = value === undefined ? String(fields[name]) : field.key && field.dimension === 'length' ? bare(value) : shownAs(field.dimension, value)
+    const shown =
+      value === undefined ? String(fields[name]) : field.key && field.dimension === 'length' ? bare(value) : shownAs(field.dimension, value)
     found.push({ field: name, key: field.key ?? '', shown, formula: String(fields[name]) })
   }
   return found
@@ -75,7 +76,8 @@ function openStep(step: Step): void {
   else void draft.edit(step.id)
 }
 
-const targetOf = (step: Step): string => (step.target ? `${rounded(grams(step.target))} ${unitOf('mass')}` : step.target_volume ? `${trim(step.target_volume)} mm**3` : '')
+const targetOf = (step: Step): string =>
+  step.target ? `${rounded(grams(step.target))} ${unitOf('mass')}` : step.target_volume ? `${trim(step.target_volume)} mm**3` : ''
 const menu = (step: Step, index: number) => [
   { key: 'open', label: step.kind === 'sketch' ? 'Draw in it' : 'Edit' },
   { key: 'rename', label: 'Rename' },
@@ -201,56 +203,150 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
       <template v-for="(step, index) in steps" :key="step.id">
         <StepEditor v-if="draft.id === step.id" :number="index + 1" />
         <article
-          v-else class="card" :class="[reports.get(step.id)?.status, { waiting: !isBefore(index), carried: drag?.at !== null && drag?.id === step.id, before: drag?.at === index, after: drag?.at === steps.length && index === steps.length - 1 }]" :data-testid="`card-${step.id}`"
-          tabindex="0" @click="press(step)" @keydown.enter.self="openStep(step)"
-          @pointerdown="grab($event, step, index)" @pointermove="carry" @pointerup="drop(step)" @pointercancel="drag = null"
+          v-else
+          class="card"
+          :class="[
+            reports.get(step.id)?.status,
+            {
+              waiting: !isBefore(index),
+              carried: drag?.at !== null && drag?.id === step.id,
+              before: drag?.at === index,
+              after: drag?.at === steps.length && index === steps.length - 1,
+            },
+          ]"
+          :data-testid="`card-${step.id}`"
+          tabindex="0"
+          @click="press(step)"
+          @keydown.enter.self="openStep(step)"
+          @pointerdown="grab($event, step, index)"
+          @pointermove="carry"
+          @pointerup="drop(step)"
+          @pointercancel="drag = null"
         >
           <span class="n">{{ index + 1 }}</span>
           <Icon :name="registries.kind(step.kind)?.icon ?? 'box'" :size="17" />
-          <input v-if="renaming === step.id" v-model="newName" class="field name-field" autofocus @click.stop @keydown.enter.stop="rename(step)" @keydown.esc.stop="renaming = null" @blur="rename(step)" />
+          <input
+            v-if="renaming === step.id"
+            v-model="newName"
+            class="field name-field"
+            autofocus
+            @click.stop
+            @keydown.enter.stop="rename(step)"
+            @keydown.esc.stop="renaming = null"
+            @blur="rename(step)"
+          />
           <b v-else class="name">{{ step.name }}</b>
           <span class="numbers">
             <template v-for="d in deciding(step)" :key="d.field">
               <input
-                v-if="number?.step === step.id && number.field === d.field" v-model="number.text" class="field inline" @click.stop
-                @keydown.enter.stop="keepNumber(step)" @keydown.esc.stop="number = null" @blur="keepNumber(step)"
+                v-if="number?.step === step.id && number.field === d.field"
+                v-model="number.text"
+                class="field inline"
+                @click.stop
+                @keydown.enter.stop="keepNumber(step)"
+                @keydown.esc.stop="number = null"
+                @blur="keepNumber(step)"
               />
-              <button v-else class="number" :title="`${d.formula} — click to change`" :data-testid="`number-${step.id}`" @click.stop="editNumber(step, d)">{{ d.key && d.key !== '×45°' ? d.key + ' ' : '' }}{{ d.shown }}{{ d.key === '×45°' ? ' × 45°' : '' }}</button>
+              <button
+                v-else
+                class="number"
+                :title="`${d.formula} — click to change`"
+                :data-testid="`number-${step.id}`"
+                @click.stop="editNumber(step, d)"
+              >
+                {{ d.key && d.key !== '×45°' ? d.key + ' ' : '' }}{{ d.shown }}{{ d.key === '×45°' ? ' × 45°' : '' }}
+              </button>
             </template>
             <span v-if="!deciding(step).length" class="muted">{{ caption(step) }}</span>
           </span>
           <NDropdown :options="menu(step, index)" trigger="click" @select="(k: string) => choose(k, step, index)">
-            <button class="icon-btn more" :aria-label="`More for ${step.name}`" @click.stop><Icon name="more" :size="15" /></button>
+            <button class="icon-btn more" :aria-label="`More for ${step.name}`" @click.stop>
+              <Icon name="more" :size="15" />
+            </button>
           </NDropdown>
           <span class="mass">
             <template v-if="step.asleep">asleep</template>
             <template v-else-if="reports.get(step.id)?.status === 'failed'">not built</template>
             <template v-else-if="weighs(step)">{{ mass(reports.get(step.id)?.mass ?? 0) }}</template>
-            <template v-else-if="step.kind === 'sketch' && (reports.get(step.id)?.sketch?.freedom ?? 0) > 0">{{ reports.get(step.id)?.sketch?.freedom }} free</template>
+            <template v-else-if="step.kind === 'sketch' && (reports.get(step.id)?.sketch?.freedom ?? 0) > 0"
+              >{{ reports.get(step.id)?.sketch?.freedom }} free</template
+            >
           </span>
-          <span v-if="weighs(step)" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) <= -0.0005 }">{{ change(reports.get(step.id)?.change ?? 0) }}</span>
-          <p v-if="parameters.troubledUsers.get(step.id) && reports.get(step.id)?.status !== 'failed'" class="target miss" data-testid="limit-line"><Icon name="alert" :size="14" /> {{ parameters.troubledUsers.get(step.id)!.text }} <button v-for="o in parameters.troubledUsers.get(step.id)!.offers" :key="o.label" class="btn small" @click.stop="parameters.take(o)">{{ o.label }}</button></p>
+          <span v-if="weighs(step)" class="change" :class="{ less: (reports.get(step.id)?.change ?? 0) <= -0.0005 }">{{
+            change(reports.get(step.id)?.change ?? 0)
+          }}</span>
+          <p
+            v-if="parameters.troubledUsers.get(step.id) && reports.get(step.id)?.status !== 'failed'"
+            class="target miss"
+            data-testid="limit-line"
+          >
+            <Icon name="alert" :size="14" /> {{ parameters.troubledUsers.get(step.id)!.text }}
+            <button
+              v-for="o in parameters.troubledUsers.get(step.id)!.offers"
+              :key="o.label"
+              class="btn small"
+              @click.stop="parameters.take(o)"
+            >
+              {{ o.label }}
+            </button>
+          </p>
           <form v-if="targeting === step.id" class="target" @click.stop @submit.prevent="setTarget(step)">
-            Target <input v-model="target" class="field" autofocus placeholder="412 g or 24 cm**3" spellcheck="false" data-testid="target" @keydown.stop /> <button class="btn small">Set</button>
+            Target
+            <input
+              v-model="target"
+              class="field"
+              autofocus
+              placeholder="412 g or 24 cm**3"
+              spellcheck="false"
+              data-testid="target"
+              @keydown.stop
+            />
+            <button class="btn small">Set</button>
           </form>
           <p v-else-if="targetOf(step)" class="target" data-testid="target-line" :class="{ miss: reports.get(step.id)?.misses_target }">
             <Icon :name="reports.get(step.id)?.misses_target ? 'cross' : 'check'" :size="14" />
-            target {{ step.target ? mass(step.target) : targetOf(step).replace('**3', '³') }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
+            target {{ step.target ? mass(step.target) : targetOf(step).replace('**3', '³')
+            }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
           </p>
-          <RepairCard v-if="reports.get(step.id)?.error?.lost" :key="JSON.stringify(reports.get(step.id)!.error!.lost!.pick)" :report="reports.get(step.id)!.error!" :step="step.id" stored />
+          <RepairCard
+            v-if="reports.get(step.id)?.error?.lost"
+            :key="JSON.stringify(reports.get(step.id)!.error!.lost!.pick)"
+            :report="reports.get(step.id)!.error!"
+            :step="step.id"
+            stored
+          />
           <div v-else-if="reports.get(step.id)?.error" class="trouble wide">
             <Icon name="cross" :size="15" />
             <div>
               {{ reports.get(step.id)!.error!.text }} <Why :code="reports.get(step.id)!.error!.code" />
-              <div v-if="reports.get(step.id)!.error!.code === 'doomed'" class="offers"><button class="btn small" @click.stop="doc.retry()">Try again</button></div>
+              <div v-if="reports.get(step.id)!.error!.code === 'doomed'" class="offers">
+                <button class="btn small" @click.stop="doc.retry()">Try again</button>
+              </div>
               <div v-if="reports.get(step.id)!.error!.offers?.length" class="offers">
-                <button v-for="o in reports.get(step.id)!.error!.offers" :key="o.label" class="btn small" @click.stop="retry(o, step)">{{ o.label }}</button>
+                <button v-for="o in reports.get(step.id)!.error!.offers" :key="o.label" class="btn small" @click.stop="retry(o, step)">
+                  {{ o.label }}
+                </button>
               </div>
             </div>
           </div>
-          <p v-for="note in reports.get(step.id)?.notes ?? []" :key="note.text" class="note wide" :class="{ plain: PLAIN.has(note.code) }"><Icon v-if="!PLAIN.has(note.code)" name="alert" :size="14" /> {{ note.text }}</p>
-          <p v-if="step.mended?.length" class="note wide mended" data-testid="mended" @click.stop @mouseenter="sees.looked = step.mended.map((m) => m.now as unknown as StoredPick)" @mouseleave="sees.looked = []">
-            <Icon name="alert" :size="14" /> <span>{{ step.mended.length === 1 ? 'A lost pick was' : `${step.mended.length} lost picks were` }} replaced ({{ Math.round(100 * Math.min(...step.mended.map((m) => m.score))) }} % alike). Rest here to see.</span>
+          <p v-for="note in reports.get(step.id)?.notes ?? []" :key="note.text" class="note wide" :class="{ plain: PLAIN.has(note.code) }">
+            <Icon v-if="!PLAIN.has(note.code)" name="alert" :size="14" /> {{ note.text }}
+          </p>
+          <p
+            v-if="step.mended?.length"
+            class="note wide mended"
+            data-testid="mended"
+            @click.stop
+            @mouseenter="sees.looked = step.mended.map((m) => m.now as unknown as StoredPick)"
+            @mouseleave="sees.looked = []"
+          >
+            <Icon name="alert" :size="14" />
+            <span
+              >{{ step.mended.length === 1 ? 'A lost pick was' : `${step.mended.length} lost picks were` }} replaced ({{
+                Math.round(100 * Math.min(...step.mended.map((m) => m.score)))
+              }}
+              % alike). Rest here to see.</span
+            >
             <button class="btn small" @click.stop="attempt(step, { do: 'seen_mends', id: step.id })">Seen</button>
           </p>
           <div v-if="blocked?.step === step.id" class="trouble wide" @click.stop>
@@ -258,16 +354,24 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
             <div>
               {{ blocked.text }}
               <div class="offers">
-                <button v-if="blocked.text.includes('is needed by')" class="btn small" @click="removeWithDependents(step.id)">Delete them too</button>
+                <button v-if="blocked.text.includes('is needed by')" class="btn small" @click="removeWithDependents(step.id)">
+                  Delete them too
+                </button>
                 <button class="btn small" @click="blocked = null">Leave it</button>
               </div>
             </div>
           </div>
         </article>
+        <button v-if="marker === index + 1 && marker < steps.length" class="marker" title="Build everything" @click="setMarker(null)">
+          <span>built to here</span>
+        </button>
         <button
-          v-if="marker === index + 1 && marker < steps.length" class="marker" title="Build everything" @click="setMarker(null)"
-        ><span>built to here</span></button>
-        <button v-else-if="index < steps.length - 1" class="gap" title="Build to here" :aria-label="`Build to after ${step.name}`" @click="setMarker(index + 1)" />
+          v-else-if="index < steps.length - 1"
+          class="gap"
+          title="Build to here"
+          :aria-label="`Build to after ${step.name}`"
+          @click="setMarker(index + 1)"
+        />
       </template>
       <StepEditor v-if="draft.open && !draft.id" :number="draft.index + 1" />
     </div>
@@ -276,44 +380,205 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
 </template>
 
 <style scoped>
-.build { width: var(--side); flex: none; display: flex; flex-direction: column; background: var(--panel-2); border-left: 1px solid var(--line); min-height: 0; }
-.top { display: flex; align-items: center; gap: 8px; padding: 9px 12px 7px; }
-.top h2 { font-size: 14px; flex: 1; }
-.total { color: var(--ink-2); white-space: nowrap; }
-.cards { flex: 1; min-height: 0; padding: 2px 10px 16px; }
-.empty { color: var(--ink-2); padding: 18px 10px; line-height: 1.5; }
-.card {
-  display: grid; grid-template-columns: 18px 20px minmax(0, 1fr) auto 22px; align-items: center; column-gap: 6px; row-gap: 1px;
-  padding: 6px 4px 6px 8px; border: 1px solid var(--line); border-radius: 8px; background: var(--panel); cursor: pointer;
+.build {
+  width: var(--side);
+  flex: none;
+  display: flex;
+  flex-direction: column;
+  background: var(--panel-2);
+  border-left: 1px solid var(--line);
+  min-height: 0;
 }
-.card:hover { border-color: color-mix(in srgb, var(--accent) 55%, var(--line)); }
-.card { position: relative; touch-action: none; user-select: none; }
-.card.carried { opacity: 0.6; border-style: dashed; cursor: grabbing; }
-.card.before::before, .card.after::after { content: ''; position: absolute; left: -4px; right: -4px; height: 3px; border-radius: 2px; background: var(--accent); }
-.card.before::before { top: -7px; }
-.card.after::after { bottom: -7px; }
-.card.failed { border-color: var(--bad); }
-.card.asleep, .card.waiting { border-style: dashed; opacity: 0.55; background: transparent; }
-.n { color: var(--ink-3); font-size: 12px; }
-.name { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; }
-.name-field { width: 100%; }
-.numbers { display: flex; gap: 5px; white-space: nowrap; }
-.number { padding: 0 5px; border-radius: 4px; }
-.number:hover { background: var(--accent-soft); color: var(--accent); }
-.inline { width: 110px; }
-.more { width: 22px; height: 22px; color: var(--ink-3); }
-.mass { grid-column: 3; color: var(--ink-3); font-size: 12px; }
-.note.plain { color: var(--ink-3); }
-.change { grid-column: 4; text-align: right; font-size: 12px; color: var(--up); padding-right: 5px; }
-.change.less { color: var(--down); }
-.wide, .target { grid-column: 1 / -1; margin: 4px 4px 2px 0; }
-.target { display: flex; align-items: center; gap: 6px; font-size: 12px; color: var(--ink-2); }
-.target .field { width: 132px; }
-.target.miss { color: var(--bad); font-weight: 600; }
-.note { display: flex; gap: 6px; font-size: 12px; color: var(--loose); }
-.gap { display: block; width: 100%; height: 8px; position: relative; }
-.gap:hover::after, .gap:focus-visible::after { content: ''; position: absolute; left: 0; right: 0; top: 3px; height: 2px; background: var(--accent); border-radius: 1px; }
-.marker { display: grid; place-items: center; width: 100%; height: 24px; position: relative; }
-.marker::before { content: ''; position: absolute; left: 0; right: 0; top: 11px; height: 2px; background: var(--ink); }
-.marker span { position: relative; background: var(--ink); color: var(--panel); font-size: 11px; padding: 1px 9px; border-radius: 9px; }
+.top {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 9px 12px 7px;
+}
+.top h2 {
+  font-size: 14px;
+  flex: 1;
+}
+.total {
+  color: var(--ink-2);
+  white-space: nowrap;
+}
+.cards {
+  flex: 1;
+  min-height: 0;
+  padding: 2px 10px 16px;
+}
+.empty {
+  color: var(--ink-2);
+  padding: 18px 10px;
+  line-height: 1.5;
+}
+.card {
+  display: grid;
+  grid-template-columns: 18px 20px minmax(0, 1fr) auto 22px;
+  align-items: center;
+  column-gap: 6px;
+  row-gap: 1px;
+  padding: 6px 4px 6px 8px;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  background: var(--panel);
+  cursor: pointer;
+}
+.card:hover {
+  border-color: color-mix(in srgb, var(--accent) 55%, var(--line));
+}
+.card {
+  position: relative;
+  touch-action: none;
+  user-select: none;
+}
+.card.carried {
+  opacity: 0.6;
+  border-style: dashed;
+  cursor: grabbing;
+}
+.card.before::before,
+.card.after::after {
+  content: '';
+  position: absolute;
+  left: -4px;
+  right: -4px;
+  height: 3px;
+  border-radius: 2px;
+  background: var(--accent);
+}
+.card.before::before {
+  top: -7px;
+}
+.card.after::after {
+  bottom: -7px;
+}
+.card.failed {
+  border-color: var(--bad);
+}
+.card.asleep,
+.card.waiting {
+  border-style: dashed;
+  opacity: 0.55;
+  background: transparent;
+}
+.n {
+  color: var(--ink-3);
+  font-size: 12px;
+}
+.name {
+  font-weight: 600;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+.name-field {
+  width: 100%;
+}
+.numbers {
+  display: flex;
+  gap: 5px;
+  white-space: nowrap;
+}
+.number {
+  padding: 0 5px;
+  border-radius: 4px;
+}
+.number:hover {
+  background: var(--accent-soft);
+  color: var(--accent);
+}
+.inline {
+  width: 110px;
+}
+.more {
+  width: 22px;
+  height: 22px;
+  color: var(--ink-3);
+}
+.mass {
+  grid-column: 3;
+  color: var(--ink-3);
+  font-size: 12px;
+}
+.note.plain {
+  color: var(--ink-3);
+}
+.change {
+  grid-column: 4;
+  text-align: right;
+  font-size: 12px;
+  color: var(--up);
+  padding-right: 5px;
+}
+.change.less {
+  color: var(--down);
+}
+.wide,
+.target {
+  grid-column: 1 / -1;
+  margin: 4px 4px 2px 0;
+}
+.target {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  font-size: 12px;
+  color: var(--ink-2);
+}
+.target .field {
+  width: 132px;
+}
+.target.miss {
+  color: var(--bad);
+  font-weight: 600;
+}
+.note {
+  display: flex;
+  gap: 6px;
+  font-size: 12px;
+  color: var(--loose);
+}
+.gap {
+  display: block;
+  width: 100%;
+  height: 8px;
+  position: relative;
+}
+.gap:hover::after,
+.gap:focus-visible::after {
+  content: '';
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: 3px;
+  height: 2px;
+  background: var(--accent);
+  border-radius: 1px;
+}
+.marker {
+  display: grid;
+  place-items: center;
+  width: 100%;
+  height: 24px;
+  position: relative;
+}
+.marker::before {
+  content: '';
+  position: absolute;
+  left: 0;
+  right: 0;
+  top: 11px;
+  height: 2px;
+  background: var(--ink);
+}
+.marker span {
+  position: relative;
+  background: var(--ink);
+  color: var(--panel);
+  font-size: 11px;
+  padding: 1px 9px;
+  border-radius: 9px;
+}
 </style>

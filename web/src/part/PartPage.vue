@@ -42,15 +42,24 @@ const compare = useCompare()
 const panes = usePanes()
 const parameters = useParameters()
 const printing = usePrinting()
-watch(() => doc.view?.id, () => printing.close())
-watch(() => parameters.jump, (jump) => {
-  const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
-  if (!step || sketch.open) return
-  parameters.jump = null
-  if (step.kind === 'sketch') void placing.open(step.id)
-  else void draft.edit(step.id)
-})
-watch(() => draft.open || sketch.open || measuring.on, (busy) => busy && compare.close())
+watch(
+  () => doc.view?.id,
+  () => printing.close(),
+)
+watch(
+  () => parameters.jump,
+  (jump) => {
+    const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
+    if (!step || sketch.open) return
+    parameters.jump = null
+    if (step.kind === 'sketch') void placing.open(step.id)
+    else void draft.edit(step.id)
+  },
+)
+watch(
+  () => draft.open || sketch.open || measuring.on,
+  (busy) => busy && compare.close(),
+)
 
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
@@ -74,7 +83,10 @@ watch(
     const upto = (doc.part?.steps ?? []).findIndex((s) => s.id === step)
     if (upto < 0) return
     try {
-      const found = await call('get', '/api/documents/{id}/build', { path: { id: doc.view!.id }, query: { revision: doc.view!.revision, upto } })
+      const found = await call('get', '/api/documents/{id}/build', {
+        path: { id: doc.view!.id },
+        query: { revision: doc.view!.revision, upto },
+      })
       if (sketch.step === step) beneath.value = await partBodies(found)
     } catch (error) {
       doc.refused(error)
@@ -126,7 +138,11 @@ async function bringFile(event: Event): Promise<void> {
   ;(event.target as HTMLInputElement).value = ''
   if (!chosen) return
   try {
-    const response = await fetch(`/api/documents/${doc.view!.id}/bring`, { method: 'POST', body: chosen, headers: { 'X-File-Name': encodeURIComponent(chosen.name) } })
+    const response = await fetch(`/api/documents/${doc.view!.id}/bring`, {
+      method: 'POST',
+      body: chosen,
+      headers: { 'X-File-Name': encodeURIComponent(chosen.name) },
+    })
     if (!response.ok) throw await refusalOf(response)
     await draft.begin('import', (await response.json()) as Schemas['BroughtFileView'])
   } catch (error) {
@@ -160,14 +176,21 @@ watch(
 /** Ids of the sketches a step is built from, by its declaration. */
 function sketchesOf(step: Step): string[] {
   const fields = step.fields as Record<string, unknown>
-  return (registries.kind(step.kind)?.fields ?? []).flatMap((f) => (f.type === 'sketch' ? [fields[f.name] as string] : f.type === 'sketches' ? ((fields[f.name] as string[]) ?? []) : []))
+  return (registries.kind(step.kind)?.fields ?? []).flatMap((f) =>
+    f.type === 'sketch' ? [fields[f.name] as string] : f.type === 'sketches' ? ((fields[f.name] as string[]) ?? []) : [],
+  )
 }
 /** Sketches nothing was built from yet, and the one the open step uses. */
 const lines = computed(() => {
   const build = shownBuild.value
   if (!build || sketch.open) return []
   const used = new Set((doc.part?.steps ?? []).flatMap((s) => sketchesOf(s)))
-  return [...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id), ...faultLines(build, draft.error, engine.value?.box() ?? null), ...ghostLines(Object.values(sees.ghosts).flat()), ...measureLines(measuring.lines)]
+  return [
+    ...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id),
+    ...faultLines(build, draft.error, engine.value?.box() ?? null),
+    ...ghostLines(Object.values(sees.ghosts).flat()),
+    ...measureLines(measuring.lines),
+  ]
 })
 
 const painting = computed(() => !measuring.on && !draft.open && !sketch.open && picked.value.some((p) => p.pick.kind === 'face'))
@@ -198,35 +221,90 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
 
 <template>
   <Workbench
-    :verbs="verbs" :active="active" :drawer="props.drawer" :values="doc.build?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="compare.after ?? bodies"
-    @tool="tool" @drawer="(k) => emit('drawer', k)"
+    :verbs="verbs"
+    :active="active"
+    :drawer="props.drawer"
+    :values="doc.build?.parameters ?? {}"
+    :engine="engine"
+    :tick="tick"
+    :bodies="compare.after ?? bodies"
+    @tool="tool"
+    @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
       <ViewPane
-        :bodies="compare.before ?? bodies" :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies" :lines="drawnLines" :spots="printing.places" :centre="measuring.centre" :picked="marks" :counted="counted" :candidates="looked" :wanted="compare.after ? 'none' : wanted" :floor="!sketch.open" :taken="sketch.open && sketch.tool !== 'bring'"
-        :title="sketch.open ? sketch.name : 'Model'" :caption="compare.captions?.[0]" @pick="onPick" @box="onBox" @ready="ready" @frame="tick++"
+        :bodies="compare.before ?? bodies"
+        :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies"
+        :lines="drawnLines"
+        :spots="printing.places"
+        :centre="measuring.centre"
+        :picked="marks"
+        :counted="counted"
+        :candidates="looked"
+        :wanted="compare.after ? 'none' : wanted"
+        :floor="!sketch.open"
+        :taken="sketch.open && sketch.tool !== 'bring'"
+        :title="sketch.open ? sketch.name : 'Model'"
+        :caption="compare.captions?.[0]"
+        @pick="onPick"
+        @box="onBox"
+        @ready="ready"
+        @frame="tick++"
       >
         <template #bar>
           <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="placing.face()">Straight on</button>
-          <button v-if="compare.captions" class="chip on" title="End comparing" data-testid="end-compare" @click="panes.close()">End</button>
-          <button v-else-if="!sketch.open" class="chip" :class="{ on: measuring.on }" title="Read sizes off (M)" data-testid="measure" @click="measuring.toggle()">Measure</button>
+          <button v-if="compare.captions" class="chip on" title="End comparing" data-testid="end-compare" @click="panes.close()">
+            End
+          </button>
+          <button
+            v-else-if="!sketch.open"
+            class="chip"
+            :class="{ on: measuring.on }"
+            title="Read sizes off (M)"
+            data-testid="measure"
+            @click="measuring.toggle()"
+          >
+            Measure
+          </button>
           <template v-if="painting">
-            <label class="chip paint" title="A colour for the picked faces"><Icon name="paint" :size="15" /> Paint<input type="color" value="#2f7d5b" data-testid="paint" @change="paint(($event.target as HTMLInputElement).value)" /></label>
+            <label class="chip paint" title="A colour for the picked faces"
+              ><Icon name="paint" :size="15" /> Paint<input
+                type="color"
+                value="#2f7d5b"
+                data-testid="paint"
+                @change="paint(($event.target as HTMLInputElement).value)"
+            /></label>
             <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>
           </template>
         </template>
         <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" :beneath="beneath" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <MeasureCard v-if="engine && !sketch.open && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
-        <PlanePrompt v-if="choosingPlane && engine" :engine="engine" :tick="tick" :bodies="bodies.length > 0" :steps="placing.planes.value" @plane="(base: string) => placing.begin({ base, face: null })" @step="(id: string) => placing.begin({ base: null, face: null, plane: id })" @cancel="choosingPlane = false" />
+        <PlanePrompt
+          v-if="choosingPlane && engine"
+          :engine="engine"
+          :tick="tick"
+          :bodies="bodies.length > 0"
+          :steps="placing.planes.value"
+          @plane="(base: string) => placing.begin({ base, face: null })"
+          @step="(id: string) => placing.begin({ base: null, face: null, plane: id })"
+          @cancel="choosingPlane = false"
+        />
         <div v-if="doc.building || draft.trying" class="busy" role="status">
-          <template v-if="doc.searching">looking for the largest that fits <button class="btn small" data-testid="stop-search" @click="doc.stopSearch()">Stop</button></template>
+          <template v-if="doc.searching"
+            >looking for the largest that fits
+            <button class="btn small" data-testid="stop-search" @click="doc.stopSearch()">Stop</button></template
+          >
           <template v-else>building {{ doc.stage || '…' }}</template>
         </div>
         <StartCard
-          v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length" title="An empty part"
-          action="Start a sketch" testid="first-sketch" @act="tool('sketch')"
-        >Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</StartCard>
+          v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length"
+          title="An empty part"
+          action="Start a sketch"
+          testid="first-sketch"
+          @act="tool('sketch')"
+          >Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</StartCard
+        >
       </ViewPane>
     </template>
     <template #panel>
@@ -238,7 +316,23 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
 </template>
 
 <style scoped>
-.paint { display: inline-flex; align-items: center; gap: 5px; cursor: pointer; }
-.paint input { width: 20px; height: 16px; padding: 0; border: 0; background: none; cursor: pointer; }
-.busy { display: flex; align-items: center; gap: 8px; }
+.paint {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+  cursor: pointer;
+}
+.paint input {
+  width: 20px;
+  height: 16px;
+  padding: 0;
+  border: 0;
+  background: none;
+  cursor: pointer;
+}
+.busy {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+}
 </style>

@@ -10,7 +10,8 @@ const props = defineProps<{ field: FieldView }>()
 const draft = useDraft()
 const rows = computed(() => (draft.fields[props.field.name] as Sized[] | undefined) ?? [])
 const focusOf = (n: number): string => `${props.field.name}.${n}`
-const words = (row: Sized): string => (row.picks.length ? `${row.picks.length} ${props.field.accepts}${row.picks.length === 1 ? '' : 's'}` : 'none yet')
+const words = (row: Sized): string =>
+  row.picks.length ? `${row.picks.length} ${props.field.accepts}${row.picks.length === 1 ? '' : 's'}` : 'none yet'
 
 function add(): void {
   draft.set(props.field.name, [...rows.value, { picks: [], size: { formula: typed('1', 'length') } }])
@@ -21,28 +22,66 @@ const typing = ref<{ n: number; text: string } | null>(null)
 function onType(n: number, event: Event): void {
   typing.value = { n, text: (event.target as HTMLInputElement).value }
   const formula = typed(typing.value.text, 'length')
-  draft.set(props.field.name, rows.value.map((r, i) => (i === n ? { ...r, size: { formula } } : r)))
+  draft.set(
+    props.field.name,
+    rows.value.map((r, i) => (i === n ? { ...r, size: { formula } } : r)),
+  )
 }
 function drop(n: number): void {
   draft.focus = null
-  draft.set(props.field.name, rows.value.filter((_, i) => i !== n))
+  draft.set(
+    props.field.name,
+    rows.value.filter((_, i) => i !== n),
+  )
 }
 </script>
 
 <template>
   <span class="sized" :data-testid="`sized-${field.name}`">
     <span v-for="(row, n) in rows" :key="n" class="one">
-      <button class="pickbox" :class="{ on: draft.focus === focusOf(n) }" :title="field.hint ?? ''" :data-testid="`picks-${field.name}-${n}`" @click="draft.focus = draft.focus === focusOf(n) ? null : focusOf(n)">{{ words(row) }}</button>
-      <input class="field" :value="typing?.n === n ? typing.text : row.size.formula" spellcheck="false" :aria-label="`${field.label}, ${n + 1}`" :data-testid="`size-${field.name}-${n}`" @input="onType(n, $event)" @blur="typing = null" />
-      <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="drop(n)"><Icon name="close" :size="13" /></button>
+      <button
+        class="pickbox"
+        :class="{ on: draft.focus === focusOf(n) }"
+        :title="field.hint ?? ''"
+        :data-testid="`picks-${field.name}-${n}`"
+        @click="draft.focus = draft.focus === focusOf(n) ? null : focusOf(n)"
+      >
+        {{ words(row) }}
+      </button>
+      <input
+        class="field"
+        :value="typing?.n === n ? typing.text : row.size.formula"
+        spellcheck="false"
+        :aria-label="`${field.label}, ${n + 1}`"
+        :data-testid="`size-${field.name}-${n}`"
+        @input="onType(n, $event)"
+        @blur="typing = null"
+      />
+      <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="drop(n)">
+        <Icon name="close" :size="13" />
+      </button>
     </span>
     <button class="chip" :data-testid="`another-${field.name}`" @click="add">{{ rows.length ? 'Another' : 'Add one' }}</button>
   </span>
 </template>
 
 <style scoped>
-.sized { display: flex; flex-direction: column; gap: 3px; align-items: flex-end; min-width: 0; }
-.one { display: flex; gap: 4px; align-items: center; }
-.one input { width: 74px; }
-.chip { border: 1px solid var(--line-2); }
+.sized {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  align-items: flex-end;
+  min-width: 0;
+}
+.one {
+  display: flex;
+  gap: 4px;
+  align-items: center;
+}
+.one input {
+  width: 74px;
+}
+.chip {
+  border: 1px solid var(--line-2);
+}
 </style>

@@ -28,14 +28,40 @@ onUnmounted(() => watcher.disconnect())
     <header>
       <span class="n">{{ number }}</span>
       <Icon :name="draft.kind?.icon ?? 'box'" :size="17" />
-      <input v-model="draft.name" class="name" :placeholder="draft.kind?.label" aria-label="Name of the step" title="Its name: type to change it" maxlength="80" spellcheck="false" data-testid="step-name" />
+      <input
+        v-model="draft.name"
+        class="name"
+        :placeholder="draft.kind?.label"
+        aria-label="Name of the step"
+        title="Its name: type to change it"
+        maxlength="80"
+        spellcheck="false"
+        data-testid="step-name"
+      />
       <span v-if="draft.trying" class="muted">…</span>
-      <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass">{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change <= -0.0005 }">{{ change(draft.report.change) }}</i></span>
-      <button class="icon-btn" title="What this step does (F1)" aria-label="Help on this step" data-testid="step-help" @click="help.show(`step:${draft.kindName}`)"><Icon name="help" :size="15" /></button>
+      <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass"
+        >{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change <= -0.0005 }">{{ change(draft.report.change) }}</i></span
+      >
+      <button
+        class="icon-btn"
+        title="What this step does (F1)"
+        aria-label="Help on this step"
+        data-testid="step-help"
+        @click="help.show(`step:${draft.kindName}`)"
+      >
+        <Icon name="help" :size="15" />
+      </button>
     </header>
     <FieldRow v-for="f in fields" :key="f.name" :field="f" />
     <p v-if="draft.missing" class="hint"><Icon name="hand" :size="15" /> {{ draft.missing }}</p>
-    <RepairCard v-if="draft.error?.lost && !draft.missing" :key="JSON.stringify(draft.error.lost.pick)" :report="draft.error" :step="draft.id ?? ''" :stored="false" @take="(p) => draft.replace(draft.error!.lost!.pick, p)" />
+    <RepairCard
+      v-if="draft.error?.lost && !draft.missing"
+      :key="JSON.stringify(draft.error.lost.pick)"
+      :report="draft.error"
+      :step="draft.id ?? ''"
+      :stored="false"
+      @take="(p) => draft.replace(draft.error!.lost!.pick, p)"
+    />
     <TroubleNote v-else-if="draft.error && !draft.missing" :report="draft.error" @take="draft.take" />
     <p v-for="note in draft.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
     <footer>
@@ -47,17 +73,79 @@ onUnmounted(() => watcher.disconnect())
 </template>
 
 <style scoped>
-.editor { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 10px; display: flex; flex-direction: column; gap: 7px; margin: 6px 0; scroll-margin: 8px; }
-header { display: flex; align-items: center; gap: 8px; padding-bottom: 6px; border-bottom: 1px solid var(--line); }
-header .name { flex: 1; min-width: 0; font: inherit; font-weight: 600; color: var(--ink); background: none; border: 1px solid transparent; border-radius: 5px; padding: 1px 4px; margin-left: -4px; }
-header .name::placeholder { color: var(--ink); opacity: 1; }
-header .name:hover { border-color: var(--line-2); }
-header .name:focus { border-color: var(--accent); outline: none; background: var(--panel-2); }
-header .name:focus::placeholder { color: var(--ink-3); }
-header i { font-style: normal; color: var(--up); margin-left: 4px; }
-header i.less { color: var(--down); }
-.n { color: var(--ink-3); font-size: 12px; }
-.hint { margin: 0; display: flex; gap: 7px; color: var(--ink-2); font-size: 12px; }
-footer { display: flex; gap: 8px; position: sticky; bottom: 0; background: var(--panel); padding: 5px 0 2px; }
-.grow { flex: 1; }
+.editor {
+  border: 2px solid var(--accent);
+  border-radius: 9px;
+  background: var(--panel);
+  padding: 8px 10px 10px;
+  display: flex;
+  flex-direction: column;
+  gap: 7px;
+  margin: 6px 0;
+  scroll-margin: 8px;
+}
+header {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding-bottom: 6px;
+  border-bottom: 1px solid var(--line);
+}
+header .name {
+  flex: 1;
+  min-width: 0;
+  font: inherit;
+  font-weight: 600;
+  color: var(--ink);
+  background: none;
+  border: 1px solid transparent;
+  border-radius: 5px;
+  padding: 1px 4px;
+  margin-left: -4px;
+}
+header .name::placeholder {
+  color: var(--ink);
+  opacity: 1;
+}
+header .name:hover {
+  border-color: var(--line-2);
+}
+header .name:focus {
+  border-color: var(--accent);
+  outline: none;
+  background: var(--panel-2);
+}
+header .name:focus::placeholder {
+  color: var(--ink-3);
+}
+header i {
+  font-style: normal;
+  color: var(--up);
+  margin-left: 4px;
+}
+header i.less {
+  color: var(--down);
+}
+.n {
+  color: var(--ink-3);
+  font-size: 12px;
+}
+.hint {
+  margin: 0;
+  display: flex;
+  gap: 7px;
+  color: var(--ink-2);
+  font-size: 12px;
+}
+footer {
+  display: flex;
+  gap: 8px;
+  position: sticky;
+  bottom: 0;
+  background: var(--panel);
+  padding: 5px 0 2px;
+}
+.grow {
+  flex: 1;
+}
 </style>

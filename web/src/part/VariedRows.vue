@@ -6,7 +6,11 @@ import Icon from '../ui/Icon.vue'
 import { useDraft } from './draft'
 import { typed } from '../ui/units'
 
-interface Varied { step: string; field: string; by: { formula: string } }
+interface Varied {
+  step: string
+  field: string
+  by: { formula: string }
+}
 const props = defineProps<{ name: string }>()
 const draft = useDraft()
 const doc = useDocument()
@@ -44,11 +48,24 @@ function grow(n: number, formula: string): void {
 <template>
   <span class="varied" :data-testid="`varied-${name}`">
     <span v-for="(r, n) in rows" :key="n" class="one">
-      <select class="field" :value="`${r.step}.${r.field}`" aria-label="Number that grows" @change="change(n, ($event.target as HTMLSelectElement).value)">
+      <select
+        class="field"
+        :value="`${r.step}.${r.field}`"
+        aria-label="Number that grows"
+        @change="change(n, ($event.target as HTMLSelectElement).value)"
+      >
         <option v-for="x in numbers" :key="x.key" :value="x.key">{{ x.label }}</option>
       </select>
-      <input class="field" :value="r.by.formula" aria-label="Growth from each copy to the next" spellcheck="false" @change="grow(n, ($event.target as HTMLInputElement).value)" />
-      <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="put(rows.filter((_, i) => i !== n))"><Icon name="close" :size="13" /></button>
+      <input
+        class="field"
+        :value="r.by.formula"
+        aria-label="Growth from each copy to the next"
+        spellcheck="false"
+        @change="grow(n, ($event.target as HTMLInputElement).value)"
+      />
+      <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="put(rows.filter((_, i) => i !== n))">
+        <Icon name="close" :size="13" />
+      </button>
     </span>
     <button v-if="numbers.length > rows.length" class="chip" :data-testid="`vary-${name}`" @click="add">Let a number grow</button>
     <small v-else-if="!rows.length" class="muted">none</small>
@@ -56,8 +73,21 @@ function grow(n: number, formula: string): void {
 </template>
 
 <style scoped>
-.varied { display: flex; flex-direction: column; gap: 3px; align-items: flex-end; min-width: 0; }
-.one { display: flex; gap: 3px; }
-.one select { max-width: 120px; }
-.one input { width: 62px; }
+.varied {
+  display: flex;
+  flex-direction: column;
+  gap: 3px;
+  align-items: flex-end;
+  min-width: 0;
+}
+.one {
+  display: flex;
+  gap: 3px;
+}
+.one select {
+  max-width: 120px;
+}
+.one input {
+  width: 62px;
+}
 </style>

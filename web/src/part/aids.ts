@@ -4,7 +4,11 @@ import type { BuildView, Report, Schemas } from '../api/client'
 
 type Frame = Schemas['FrameView']
 type Vec = number[]
-export interface Lines { pairs: Float32Array; tone: string; width?: number }
+export interface Lines {
+  pairs: Float32Array
+  tone: string
+  width?: number
+}
 
 const along = (o: Vec, d: Vec, k: number): Vec => [o[0] + k * d[0], o[1] + k * d[1], o[2] + k * d[2]]
 const across = (f: Frame): Vec => [f.z[1] * f.x[2] - f.z[2] * f.x[1], f.z[2] * f.x[0] - f.z[0] * f.x[2], f.z[0] * f.x[1] - f.z[1] * f.x[0]]
@@ -13,8 +17,7 @@ export function sketchLines(found: Schemas['SketchView'], into: number[]): void 
   const f = found.frame
   const y = across(f)
   const at = (p: number[]): Vec => along(along(f.origin, f.x, p[0]), y, p[1])
-  for (const c of found.curves)
-    for (let i = 0; i + 1 < c.points.length; i++) into.push(...at(c.points[i]), ...at(c.points[i + 1]))
+  for (const c of found.curves) for (let i = 0; i + 1 < c.points.length; i++) into.push(...at(c.points[i]), ...at(c.points[i + 1]))
   const r = 1.5
   for (const p of Object.values(found.points))
     into.push(...at([p[0] - r, p[1]]), ...at([p[0] + r, p[1]]), ...at([p[0], p[1] - r]), ...at([p[0], p[1] + r]))
@@ -28,7 +31,12 @@ function planeLines(f: Frame, box: Box3 | null, into: number[]): void {
   const y = across(f)
   const rel = [0, 1, 2].map((k) => mid[k] - f.origin[k])
   const [u, v] = [f.x, y].map((w) => rel[0] * w[0] + rel[1] * w[1] + rel[2] * w[2])
-  const ring = [[-1, -1], [1, -1], [1, 1], [-1, 1]].map(([a, b]) => along(along(f.origin, f.x, u + a * r), y, v + b * r))
+  const ring = [
+    [-1, -1],
+    [1, -1],
+    [1, 1],
+    [-1, 1],
+  ].map(([a, b]) => along(along(f.origin, f.x, u + a * r), y, v + b * r))
   ring.forEach((p, i) => into.push(...p, ...ring[(i + 1) % 4]))
 }
 
@@ -60,7 +68,11 @@ function threadLines(m: Schemas['MarkView'], into: number[]): void {
   const steps = Math.min(4000, Math.ceil(turns * 24))
   const at = (k: number): Vec => {
     const a = (m.left ? -1 : 1) * 2 * Math.PI * turns * (k / steps)
-    return along(along(along(m.frame.origin, m.frame.x, m.radius * Math.cos(a)), y, m.radius * Math.sin(a)), m.frame.z, m.length * (k / steps))
+    return along(
+      along(along(m.frame.origin, m.frame.x, m.radius * Math.cos(a)), y, m.radius * Math.sin(a)),
+      m.frame.z,
+      m.length * (k / steps),
+    )
   }
   for (let k = 0; k < steps; k++) into.push(...at(k), ...at(k + 1))
 }
@@ -89,7 +101,14 @@ export function ghostLines(lines: number[][][]): Lines[] {
   const pairs: number[] = []
   for (const line of lines) {
     const far = Math.hypot(...[0, 1, 2].map((k) => line[line.length - 1][k] - line[0][k]))
-    const pieces = line.length > 2 ? line : [line[0], ...Array.from({ length: 23 }, (_, i) => [0, 1, 2].map((k) => line[0][k] + ((line[1][k] - line[0][k]) * (i + 1)) / 24)), line[1]]
+    const pieces =
+      line.length > 2
+        ? line
+        : [
+            line[0],
+            ...Array.from({ length: 23 }, (_, i) => [0, 1, 2].map((k) => line[0][k] + ((line[1][k] - line[0][k]) * (i + 1)) / 24)),
+            line[1],
+          ]
     if (!far && line.length < 3) continue
     for (let i = 0; i + 1 < pieces.length; i += 2) pairs.push(...pieces[i], ...pieces[i + 1])
   }
@@ -106,8 +125,7 @@ export function measureLines(lines: number[][][]): Lines[] {
 export function faultLines(build: BuildView, open: Report | null, box: Box3 | null): Lines[] {
   const pairs: number[] = []
   const arm = box && !box.isEmpty() ? 0.04 * Math.max(box.max.x - box.min.x, box.max.y - box.min.y, box.max.z - box.min.z) : 4
-  for (const error of [open, ...build.steps.map((s) => s.error)])
-  {
+  for (const error of [open, ...build.steps.map((s) => s.error)]) {
     for (const line of error?.lines ?? []) for (let i = 0; i + 1 < line.length; i++) pairs.push(...line[i], ...line[i + 1])
     // A bare place is shown as a cross of the size things have.
     if (!error?.lines?.length && !error?.lost)

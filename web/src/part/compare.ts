@@ -19,7 +19,8 @@ export const useCompare = defineStore('compare', () => {
   const after = shallowRef<BodySpec[] | null>(null)
   let asked = 0
 
-  const sum = (sign: 'added' | 'removed'): number => (found.value?.pieces ?? []).filter((p) => p.sign === sign).reduce((whole, p) => whole + p.volume, 0)
+  const sum = (sign: 'added' | 'removed'): number =>
+    (found.value?.pieces ?? []).filter((p) => p.sign === sign).reduce((whole, p) => whole + p.volume, 0)
   /** What a pane says of its pieces; a piece the kernel could not make is known by its volume only. */
   const said = (sign: 'added' | 'removed', mark: string): string => {
     const v = sum(sign)
@@ -65,10 +66,19 @@ export const useCompare = defineStore('compare', () => {
     step.value = null
     found.value = before.value = after.value = null
   }
-  watch(() => doc.build, () => step.value && void load())
+  watch(
+    () => doc.build,
+    () => step.value && void load(),
+  )
   watch(() => doc.view?.id, close)
-  watch(() => panes.open, (open) => !open && close())
-  watch(() => panes.shows, (shows) => shows && close())
+  watch(
+    () => panes.open,
+    (open) => !open && close(),
+  )
+  watch(
+    () => panes.shows,
+    (shows) => shows && close(),
+  )
   watch(captions, (c) => (panes.captions = c))
   return { step, before, after, captions, look, close, volume }
 })

@@ -14,10 +14,17 @@ export function holds(allowed: string[], value: string): boolean {
 }
 
 /** A place on a face for a hole, in part coordinates. */
-export interface Spot { id: string; face: StoredPick; at: { formula: string }[] }
+export interface Spot {
+  id: string
+  face: StoredPick
+  at: { formula: string }[]
+}
 
 /** Picks with a size of their own. */
-export interface Sized { picks: StoredPick[]; size: { formula: string } }
+export interface Sized {
+  picks: StoredPick[]
+  size: { formula: string }
+}
 
 export const useDraft = defineStore('draft', () => {
   const doc = useDocument()
@@ -64,7 +71,11 @@ export const useDraft = defineStore('draft', () => {
   })
   function setFocused(picks: StoredPick[]): void {
     const [name, row] = (focus.value ?? '').split('.')
-    if (asked.value?.type === 'sized') set(name, (fields.value[name] as Sized[]).map((r, i) => (i === Number(row) ? { ...r, picks } : r)))
+    if (asked.value?.type === 'sized')
+      set(
+        name,
+        (fields.value[name] as Sized[]).map((r, i) => (i === Number(row) ? { ...r, picks } : r)),
+      )
     else set(name, picks)
   }
   /** The report of the step in the trial build. */
@@ -115,7 +126,10 @@ export const useDraft = defineStore('draft', () => {
     if (field.name === 'result' && bodies > 0 && into.result === 'new' && field.words?.cut) into.result = 'add'
     // Copies most often do again what was done last.
     if (field.type === 'steps') {
-      const last = part.steps.slice(0, end).filter((s) => registries.kind(s.kind)?.copyable).at(-1)
+      const last = part.steps
+        .slice(0, end)
+        .filter((s) => registries.kind(s.kind)?.copyable)
+        .at(-1)
       into[field.name] = last ? [last.id] : []
     }
   }
@@ -148,7 +162,8 @@ export const useDraft = defineStore('draft', () => {
     }
     try {
       before.value = await call('get', '/api/documents/{id}/build', {
-        path: { id: view.id }, query: { revision: view.revision, upto: index.value },
+        path: { id: view.id },
+        query: { revision: view.revision, upto: index.value },
       })
     } catch (problem) {
       doc.refused(problem)
@@ -158,7 +173,9 @@ export const useDraft = defineStore('draft', () => {
   function set(field: string, value: unknown): void {
     fields.value = { ...fields.value, [field]: value }
     // A choice that asks for something to be picked takes the clicks for it.
-    const wanting = shownFields.value.find((f) => (f.type === 'picks' || f.type === 'spots') && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length)
+    const wanting = shownFields.value.find(
+      (f) => (f.type === 'picks' || f.type === 'spots') && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length,
+    )
     if (wanting && field !== wanting.name) focus.value = wanting.name
     touched.value = true
     schedule(60)
@@ -175,7 +192,8 @@ export const useDraft = defineStore('draft', () => {
       const value = fields.value[f.name]
       if (f.type === 'picks' && !f.free && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
       if (f.type === 'spots' && (!Array.isArray(value) || value.length === 0)) return f.hint ?? 'Click where they go'
-      if (f.type === 'sketches' && f.name === 'sections' && (!Array.isArray(value) || value.length < 2)) return 'Choose the sketches in their order'
+      if (f.type === 'sketches' && f.name === 'sections' && (!Array.isArray(value) || value.length < 2))
+        return 'Choose the sketches in their order'
       if (f.type === 'steps' && (!Array.isArray(value) || value.length === 0)) return 'Choose the steps to do again'
       if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
       if (f.type === 'part' && !value) return 'Choose the part it takes from'
@@ -196,7 +214,8 @@ export const useDraft = defineStore('draft', () => {
       const commands: Command[] = [command.value]
       // Show the part just after this step, wherever the marker stands.
       const found = await call('post', '/api/documents/{id}/try', {
-        path: { id: view.id }, body: { commands, upto: index.value + 1 },
+        path: { id: view.id },
+        body: { commands, upto: index.value + 1 },
       })
       if (ask !== tries) return
       trial.value = found
@@ -214,7 +233,10 @@ export const useDraft = defineStore('draft', () => {
 
   function togglePick(pick: StoredPick): void {
     const list = [...focused.value]
-    const same = list.findIndex((p) => JSON.stringify([p.body, p.kind, p.name, p.witness?.at]) === JSON.stringify([pick.body, pick.kind, pick.name, pick.witness?.at]))
+    const same = list.findIndex(
+      (p) =>
+        JSON.stringify([p.body, p.kind, p.name, p.witness?.at]) === JSON.stringify([pick.body, pick.kind, pick.name, pick.witness?.at]),
+    )
     if (same >= 0) list.splice(same, 1)
     else list.push(pick)
     setFocused(list)
@@ -239,19 +261,27 @@ export const useDraft = defineStore('draft', () => {
   /** Leave out the copy a face belongs to: its number is the part of the name after the step. */
   function leaveOut(field: string, pick: StoredPick): void {
     const own = id.value ?? `s${(doc.part?.last_id ?? 0) + 1}`
-    const number = pick.name.flatMap((n) => n.split('&')).map((n) => n.split('/')).find((n) => n[0] === own && /^\d+$/.test(n[1]))?.[1]
+    const number = pick.name
+      .flatMap((n) => n.split('&'))
+      .map((n) => n.split('/'))
+      .find((n) => n[0] === own && /^\d+$/.test(n[1]))?.[1]
     if (!number) {
       doc.say('That face belongs to no copy of this step', 'bad')
       return
     }
     const list = (fields.value[field] as number[] | undefined) ?? []
-    set(field, [...new Set([...list, Number(number)])].sort((a, b) => a - b))
+    set(
+      field,
+      [...new Set([...list, Number(number)])].sort((a, b) => a - b),
+    )
   }
 
   /** Take an offer of the server: new values for some fields, or commands once the step is kept. */
   function take(offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }): void {
     if (offer.commands?.length && command.value) {
-      void doc.edit([command.value, ...(offer.commands as Command[])], `add ${name.value || kind.value?.label}`).then((kept) => kept && discard())
+      void doc
+        .edit([command.value, ...(offer.commands as Command[])], `add ${name.value || kind.value?.label}`)
+        .then((kept) => kept && discard())
       return
     }
     const next = { ...fields.value }
@@ -279,7 +309,8 @@ export const useDraft = defineStore('draft', () => {
 
   async function keep(): Promise<boolean> {
     if (!command.value || missing.value) return false
-    const renamed: Command[] = id.value && name.value.trim() && name.value !== called.value ? [{ do: 'rename_step', id: id.value, name: name.value }] : []
+    const renamed: Command[] =
+      id.value && name.value.trim() && name.value !== called.value ? [{ do: 'rename_step', id: id.value, name: name.value }] : []
     const kept = await doc.edit([command.value, ...renamed], id.value ? `edit ${name.value}` : `add ${name.value || kind.value?.label}`)
     if (kept) discard()
     else error.value = doc.failure
@@ -302,7 +333,37 @@ export const useDraft = defineStore('draft', () => {
   }
 
   return {
-    id, kindName, kind, name, fields, trial, before, error, trying, focus, whole, touched, open, index, shownFields, report, missing,
-    asked, focused, begin, edit, set, setFocused, togglePick, toggleBody, addSpot, leaveOut, take, replace, keep, discard, attempt,
+    id,
+    kindName,
+    kind,
+    name,
+    fields,
+    trial,
+    before,
+    error,
+    trying,
+    focus,
+    whole,
+    touched,
+    open,
+    index,
+    shownFields,
+    report,
+    missing,
+    asked,
+    focused,
+    begin,
+    edit,
+    set,
+    setFocused,
+    togglePick,
+    toggleBody,
+    addSpot,
+    leaveOut,
+    take,
+    replace,
+    keep,
+    discard,
+    attempt,
   }
 })

@@ -61,7 +61,9 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
 
   /** Every face of some bodies. */
   function wholeOf(ids: string[]): Mark[] {
-    return (before.value ?? bodies.value).filter((b) => ids.includes(b.id)).flatMap((b) => b.mesh.topology.faces.map((_, index): Mark => ({ body: b.id, kind: 'face', index })))
+    return (before.value ?? bodies.value)
+      .filter((b) => ids.includes(b.id))
+      .flatMap((b) => b.mesh.topology.faces.map((_, index): Mark => ({ body: b.id, kind: 'face', index })))
   }
 
   async function linkTo(hit: Hit | null): Promise<void> {
@@ -110,7 +112,8 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
 
   function onBox(marks: Mark[], add: boolean): void {
     const found = marks.map((mark) => ({ pick: pickOf(mark)!, mark })).filter((p) => p.pick)
-    if (draft.open && (draft.asked?.type === 'picks' || draft.asked?.type === 'sized')) draft.setFocused([...(add ? draft.focused : []), ...found.map((f) => f.pick)])
+    if (draft.open && (draft.asked?.type === 'picks' || draft.asked?.type === 'sized'))
+      draft.setFocused([...(add ? draft.focused : []), ...found.map((f) => f.pick)])
     else if (!draft.open) picked.value = add ? [...picked.value, ...found] : found
   }
 
@@ -124,7 +127,10 @@ export function usePicking(picked: Ref<Picked[]>, { bodies, before, beneath }: G
   /** What a candidate of a lost pick is, in the bodies as they are. */
   const looked = computed<Mark[]>(() => marksOf(sees.looked))
 
-  watch(() => doc.build, () => (picked.value = []))
+  watch(
+    () => doc.build,
+    () => (picked.value = []),
+  )
   watch(picked, (now) => (sees.picked = now.map((p) => p.pick)))
   return { wanted, marks, looked, faceKind, onPick, onBox }
 }

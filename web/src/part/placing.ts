@@ -33,7 +33,12 @@ export function usePlacing(engine: Ref<Engine | null>, bodies: ComputedRef<BodyS
   const draft = useDraft()
   const sketch = useSketch()
   const choosing = ref(false)
-  const planes = computed(() => (doc.part?.steps ?? []).slice(0, doc.part?.marker ?? undefined).filter((s) => ['plane', 'frame', 'port'].includes(s.kind) && !s.asleep).map((s) => ({ id: s.id, name: s.name })))
+  const planes = computed(() =>
+    (doc.part?.steps ?? [])
+      .slice(0, doc.part?.marker ?? undefined)
+      .filter((s) => ['plane', 'frame', 'port'].includes(s.kind) && !s.asleep)
+      .map((s) => ({ id: s.id, name: s.name })),
+  )
 
   async function begin(plane: PlaneField): Promise<void> {
     choosing.value = false

@@ -37,8 +37,15 @@ export const useScripts = defineStore('scripts', () => {
     const project = doc.view?.project
     kept.value = project ? (await call('get', '/api/projects/{id}/scripts', { path: { id: project } })).scripts : []
   }
-  watch(() => doc.view?.project, () => void load().catch(doc.refused), { immediate: true })
-  watch(() => doc.view?.id, () => (since.value = null))
+  watch(
+    () => doc.view?.project,
+    () => void load().catch(doc.refused),
+    { immediate: true },
+  )
+  watch(
+    () => doc.view?.id,
+    () => (since.value = null),
+  )
 
   async function run(): Promise<void> {
     const view = doc.view
@@ -54,7 +61,11 @@ export const useScripts = defineStore('scripts', () => {
       })
       printed.value = found.printed
       trouble.value = found.trouble
-      outcome.value = found.trouble ? 'Stopped; nothing of it was kept.' : found.changed.length ? `Done: ${found.changed.length} ${found.changed.length === 1 ? 'document' : 'documents'} changed.` : 'Done; nothing was changed.'
+      outcome.value = found.trouble
+        ? 'Stopped; nothing of it was kept.'
+        : found.changed.length
+          ? `Done: ${found.changed.length} ${found.changed.length === 1 ? 'document' : 'documents'} changed.`
+          : 'Done; nothing was changed.'
       const where = found.trouble?.line ? `line ${found.trouble.line}: ` : ''
       for (const said of found.printed.slice(-50)) doc.say(`Script line ${said.line}: ${said.text}`, 'plain')
       if (found.trouble) doc.say(`Script ${where}${found.trouble.text}`, 'bad')

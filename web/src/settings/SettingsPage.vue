@@ -21,18 +21,33 @@ onMounted(async () => {
     <header class="head"><Brand /><span class="grow" /><RouterLink to="/" class="btn ghost">To the shelf</RouterLink></header>
     <main class="scroll" data-testid="settings">
       <h1>Settings</h1>
-      <p class="muted">Kept in this browser for you. Documents keep the units they were given; change those at the unit sign in their head bar.</p>
+      <p class="muted">
+        Kept in this browser for you. Documents keep the units they were given; change those at the unit sign in their head bar.
+      </p>
       <div class="cards">
-        <section><h2>Units of new projects</h2><UnitsFields v-model="habits.units" /></section>
+        <section>
+          <h2>Units of new projects</h2>
+          <UnitsFields v-model="habits.units" />
+        </section>
         <section>
           <h2>Material of new projects</h2>
-          <label class="one">Parts are made of <select v-model="habits.material" class="field" data-testid="default-material"><option v-for="m in materials" :key="m.id" :value="m.id">{{ m.name }}</option></select></label>
+          <label class="one"
+            >Parts are made of
+            <select v-model="habits.material" class="field" data-testid="default-material">
+              <option v-for="m in materials" :key="m.id" :value="m.id">{{ m.name }}</option>
+            </select></label
+          >
           <h2>Mouse</h2>
           <MouseFields />
           <h2>Theme</h2>
-          <span class="segmented" role="group"><button type="button" :class="{ on: !dark }" data-testid="theme-light" @click="dark = false">Light</button><button type="button" :class="{ on: dark }" data-testid="theme-dark" @click="dark = true">Dark</button></span>
+          <span class="segmented" role="group"
+            ><button type="button" :class="{ on: !dark }" data-testid="theme-light" @click="dark = false">Light</button
+            ><button type="button" :class="{ on: dark }" data-testid="theme-dark" @click="dark = true">Dark</button></span
+          >
           <h2>Picture</h2>
-          <label class="one">Soft shadows in corners and hollows <input v-model="habits.shading" type="checkbox" data-testid="shading" /></label>
+          <label class="one"
+            >Soft shadows in corners and hollows <input v-model="habits.shading" type="checkbox" data-testid="shading"
+          /></label>
         </section>
       </div>
     </main>
@@ -40,16 +55,66 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-.page { height: 100%; display: flex; flex-direction: column; }
-.head { height: 48px; background: var(--head); color: var(--head-ink); display: flex; align-items: center; gap: 10px; padding: 0 14px; flex: none; }
-.head .ghost { background: transparent; color: inherit; border-color: var(--head-2); text-decoration: none; }
-.grow { flex: 1; }
-main { flex: 1; padding: 22px 28px 40px; }
-h1 { font-size: 20px; margin: 0 0 4px; }
-h2 { font-size: 14px; margin: 0 0 10px; }
-h2:not(:first-child) { margin-top: 22px; }
-.cards { display: grid; grid-template-columns: repeat(auto-fit, minmax(320px, 400px)); gap: 18px; margin-top: 16px; align-items: start; }
-section { background: var(--panel); border: 1px solid var(--line); border-radius: 10px; padding: 16px 18px; }
-.one { display: flex; justify-content: space-between; align-items: center; color: var(--ink-2); }
-.one .field { width: 200px; color: var(--ink); }
+.page {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.head {
+  height: 48px;
+  background: var(--head);
+  color: var(--head-ink);
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 0 14px;
+  flex: none;
+}
+.head .ghost {
+  background: transparent;
+  color: inherit;
+  border-color: var(--head-2);
+  text-decoration: none;
+}
+.grow {
+  flex: 1;
+}
+main {
+  flex: 1;
+  padding: 22px 28px 40px;
+}
+h1 {
+  font-size: 20px;
+  margin: 0 0 4px;
+}
+h2 {
+  font-size: 14px;
+  margin: 0 0 10px;
+}
+h2:not(:first-child) {
+  margin-top: 22px;
+}
+.cards {
+  display: grid;
+  grid-template-columns: repeat(auto-fit, minmax(320px, 400px));
+  gap: 18px;
+  margin-top: 16px;
+  align-items: start;
+}
+section {
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 10px;
+  padding: 16px 18px;
+}
+.one {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  color: var(--ink-2);
+}
+.one .field {
+  width: 200px;
+  color: var(--ink);
+}
 </style>

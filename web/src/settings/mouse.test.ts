@@ -1,7 +1,12 @@
 import { describe, expect, it } from 'vitest'
 import { bindingsOf, gesture, OWN, SCHEMES, wrong } from './mouse'
 
-const press = (button: number, held = '') => ({ button, shiftKey: held === 'shift', ctrlKey: held === 'ctrl', altKey: held === 'alt' })
+const press = (button: number, held = '') => ({
+  button,
+  shiftKey: held === 'shift',
+  ctrlKey: held === 'ctrl',
+  altKey: held === 'alt',
+})
 
 describe('mouse schemes', () => {
   it('turn, shift and zoom as they say, and leave the left button to picking', () => {
@@ -19,6 +24,11 @@ describe('mouse schemes', () => {
   it('refuse what would take picking away or stand twice', () => {
     for (const s of Object.values(SCHEMES)) expect(wrong(s.bindings)).toBeNull()
     expect(wrong([{ does: 'turn', button: 0, with: '' }])).toContain('picks')
-    expect(wrong([{ does: 'turn', button: 2, with: '' }, { does: 'zoom', button: 2, with: '' }])).toContain('same')
+    expect(
+      wrong([
+        { does: 'turn', button: 2, with: '' },
+        { does: 'zoom', button: 2, with: '' },
+      ]),
+    ).toContain('same')
   })
 })

@@ -34,7 +34,17 @@ export const useHabits = defineStore('habits', () => {
   const bindings = computed(() => bindingsOf(scheme.value, own.value))
   watch(
     [scheme, own, units, material, shading],
-    () => localStorage.setItem(KEY, JSON.stringify({ scheme: scheme.value, own: own.value, units: units.value, material: material.value, shading: shading.value })),
+    () =>
+      localStorage.setItem(
+        KEY,
+        JSON.stringify({
+          scheme: scheme.value,
+          own: own.value,
+          units: units.value,
+          material: material.value,
+          shading: shading.value,
+        }),
+      ),
     { deep: true },
   )
   return { scheme, own, units, material, shading, bindings }

@@ -13,10 +13,13 @@ const tries = ref(0)
 let waiting = 0
 const source = computed(() => `/api/documents/${props.id}/thumbnail.svg?r=${props.revision}${tries.value ? `&again=${tries.value}` : ''}`)
 
-watch(() => [props.id, props.revision], () => {
-  made.value = false
-  tries.value = 0
-})
+watch(
+  () => [props.id, props.revision],
+  () => {
+    made.value = false
+    tries.value = 0
+  },
+)
 function failed(): void {
   made.value = false
   const wait = AGAIN[tries.value]

@@ -32,7 +32,9 @@ const materials = ref<Material[]>([])
 const part = ref('')
 /** The part a new one starts as a copy of; empty for none. */
 const like = ref('')
-const templates = computed(() => projects.value.flatMap((p) => p.documents.filter((d) => d.template).map((d) => ({ id: d.id, name: `${d.name} · ${p.name}` }))))
+const templates = computed(() =>
+  projects.value.flatMap((p) => p.documents.filter((d) => d.template).map((d) => ({ id: d.id, name: `${d.name} · ${p.name}` }))),
+)
 const file = ref<HTMLInputElement | null>(null)
 const zip = ref<HTMLInputElement | null>(null)
 let target: Project | null = null
@@ -92,7 +94,8 @@ onUnmounted(() => {
 function ask(what: NonNullable<typeof asking.value>): void {
   asking.value = what
   name.value = ''
-  if (what.what === 'project' && !materials.value.length) void call('get', '/api/materials').then((found) => (materials.value = found.materials))
+  if (what.what === 'project' && !materials.value.length)
+    void call('get', '/api/materials').then((found) => (materials.value = found.materials))
   like.value = ''
   part.value = what.what === 'document' ? (what.project.documents.find((d) => d.kind === 'part')?.id ?? '') : ''
 }
@@ -101,7 +104,11 @@ async function make(): Promise<void> {
   const what = asking.value
   if (!what || !name.value.trim()) return
   if (what.what === 'project') {
-    await attempt(() => call('post', '/api/projects', { body: { name: name.value.trim(), defaults: { units: habits.units, material: habits.material } } }))
+    await attempt(() =>
+      call('post', '/api/projects', {
+        body: { name: name.value.trim(), defaults: { units: habits.units, material: habits.material } },
+      }),
+    )
     asking.value = null
     await load()
     return
@@ -109,7 +116,12 @@ async function make(): Promise<void> {
   const made = await attempt(() =>
     call('post', '/api/projects/{id}/documents', {
       path: { id: what.project.id },
-      body: { kind: what.kind, name: name.value.trim(), part: what.kind === 'study' ? part.value : null, like: what.kind === 'part' && like.value ? like.value : null },
+      body: {
+        kind: what.kind,
+        name: name.value.trim(),
+        part: what.kind === 'study' ? part.value : null,
+        like: what.kind === 'part' && like.value ? like.value : null,
+      },
     }),
   )
   asking.value = null
@@ -130,7 +142,11 @@ async function removeProject(project: Project): Promise<void> {
 
 async function send(url: string, chosen: File): Promise<{ id: string } | undefined> {
   return attempt(async () => {
-    const response = await fetch(url, { method: 'POST', body: chosen, headers: { 'X-File-Name': encodeURIComponent(chosen.name) } })
+    const response = await fetch(url, {
+      method: 'POST',
+      body: chosen,
+      headers: { 'X-File-Name': encodeURIComponent(chosen.name) },
+    })
     if (!response.ok) throw await (await import('../api/client')).refusalOf(response)
     return (await response.json()) as { id: string }
   })
@@ -163,11 +179,26 @@ function pickFile(project: Project): void {
     <header class="head">
       <Brand />
       <span class="grow" />
-      <button class="icon-btn" :title="dark ? 'Light theme' : 'Dark theme'" :aria-label="dark ? 'Light theme' : 'Dark theme'" @click="dark = !dark">
+      <button
+        class="icon-btn"
+        :title="dark ? 'Light theme' : 'Dark theme'"
+        :aria-label="dark ? 'Light theme' : 'Dark theme'"
+        @click="dark = !dark"
+      >
         <Icon :name="dark ? 'sun' : 'moon'" />
       </button>
-      <RouterLink to="/settings" class="icon-btn" title="Settings" aria-label="Settings" data-testid="settings-link"><Icon name="settings" /></RouterLink>
-      <button class="icon-btn" title="Help (F1)" aria-label="Help" data-testid="help-button" @click="help.shown ? (help.shown = false) : help.show()"><Icon name="help" /></button>
+      <RouterLink to="/settings" class="icon-btn" title="Settings" aria-label="Settings" data-testid="settings-link"
+        ><Icon name="settings"
+      /></RouterLink>
+      <button
+        class="icon-btn"
+        title="Help (F1)"
+        aria-label="Help"
+        data-testid="help-button"
+        @click="help.shown ? (help.shown = false) : help.show()"
+      >
+        <Icon name="help" />
+      </button>
       <button class="btn ghost" @click="zip?.click()"><Icon name="upload" :size="16" /> Bring in project</button>
       <button class="btn main" data-testid="new-project" @click="ask({ what: 'project' })"><Icon name="plus" :size="16" /> Project</button>
     </header>
@@ -187,15 +218,26 @@ function pickFile(project: Project): void {
           <h2>{{ project.name }}</h2>
           <span class="muted">{{ project.documents.length }} {{ project.documents.length === 1 ? 'document' : 'documents' }}</span>
           <span class="grow" />
-          <button class="btn small" data-testid="new-part" @click="ask({ what: 'document', project, kind: 'part' })"><Icon name="part" :size="15" /> Part</button>
-          <button class="btn small" data-testid="new-assembly" @click="ask({ what: 'document', project, kind: 'assembly' })"><Icon name="assembly" :size="15" /> Assembly</button>
+          <button class="btn small" data-testid="new-part" @click="ask({ what: 'document', project, kind: 'part' })">
+            <Icon name="part" :size="15" /> Part
+          </button>
+          <button class="btn small" data-testid="new-assembly" @click="ask({ what: 'document', project, kind: 'assembly' })">
+            <Icon name="assembly" :size="15" /> Assembly
+          </button>
           <button
-            class="btn small" :disabled="!project.documents.some((d) => d.kind === 'part')" title="Strength of a part"
-            data-testid="new-study" @click="ask({ what: 'document', project, kind: 'study' })"
-          ><Icon name="study" :size="15" /> Study</button>
+            class="btn small"
+            :disabled="!project.documents.some((d) => d.kind === 'part')"
+            title="Strength of a part"
+            data-testid="new-study"
+            @click="ask({ what: 'document', project, kind: 'study' })"
+          >
+            <Icon name="study" :size="15" /> Study
+          </button>
           <button class="btn small" @click="pickFile(project)"><Icon name="import" :size="15" /> From a file</button>
           <a class="btn small link" :href="`/api/projects/${project.id}/archive`" download><Icon name="download" :size="15" /> Zip</a>
-          <button class="icon-btn" title="Delete project" aria-label="Delete project" @click="removeProject(project)"><Icon name="bin" :size="16" /></button>
+          <button class="icon-btn" title="Delete project" aria-label="Delete project" @click="removeProject(project)">
+            <Icon name="bin" :size="16" />
+          </button>
         </div>
         <div class="cards">
           <RouterLink v-for="line in project.documents" :key="line.id" :to="`/d/${line.id}`" class="card" data-testid="document-card">
@@ -203,7 +245,9 @@ function pickFile(project: Project): void {
             <span class="line">
               <Icon :name="line.kind" :size="16" />
               <b>{{ line.name }}</b>
-              <button class="icon-btn bin" title="Delete" aria-label="Delete document" @click.prevent.stop="remove(line)"><Icon name="bin" :size="15" /></button>
+              <button class="icon-btn bin" title="Delete" aria-label="Delete document" @click.prevent.stop="remove(line)">
+                <Icon name="bin" :size="15" />
+              </button>
             </span>
             <span class="muted small">{{ line.template ? 'Start for new parts' : WORDS[line.kind] }} · revision {{ line.revision }}</span>
           </RouterLink>
@@ -215,20 +259,39 @@ function pickFile(project: Project): void {
     <KeySheet v-model:show="keys" />
     <input ref="file" type="file" :accept="SHAPES" hidden @change="importFile" />
     <input ref="zip" type="file" accept=".zip" hidden @change="importZip" />
-    <NModal :show="asking !== null" preset="card" :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`" style="width: 400px" @update:show="(v: boolean) => !v && (asking = null)">
+    <NModal
+      :show="asking !== null"
+      preset="card"
+      :title="asking?.what === 'project' ? 'New project' : `New ${asking?.kind}`"
+      style="width: 400px"
+      @update:show="(v: boolean) => !v && (asking = null)"
+    >
       <form class="ask" @submit.prevent="make">
         <label>Name <input v-model="name" class="field" data-testid="name-field" autofocus maxlength="80" /></label>
         <template v-if="asking?.what === 'project'">
           <div class="habits"><b>Units</b><UnitsFields v-model="habits.units" fold /></div>
-          <label>Material <select v-model="habits.material" class="field" data-testid="project-material"><option v-for="m in materials" :key="m.id" :value="m.id">{{ m.name }}</option></select></label>
+          <label
+            >Material
+            <select v-model="habits.material" class="field" data-testid="project-material">
+              <option v-for="m in materials" :key="m.id" :value="m.id">{{ m.name }}</option>
+            </select></label
+          >
           <div class="habits"><b>Mouse</b><MouseFields /></div>
-          <div class="habits"><b>Theme</b><span class="segmented" role="group"><button type="button" :class="{ on: !dark }" @click="dark = false">Light</button><button type="button" :class="{ on: dark }" @click="dark = true">Dark</button></span></div>
+          <div class="habits">
+            <b>Theme</b
+            ><span class="segmented" role="group"
+              ><button type="button" :class="{ on: !dark }" @click="dark = false">Light</button
+              ><button type="button" :class="{ on: dark }" @click="dark = true">Dark</button></span
+            >
+          </div>
           <p class="muted small">Remembered here; all of it can be changed in the settings.</p>
         </template>
         <label v-if="asking?.what === 'document' && asking.kind === 'study'">
           Part
           <select v-model="part" class="field">
-            <option v-for="d in asking.project.documents.filter((d) => d.kind === 'part')" :key="d.id" :value="d.id">{{ d.name }}</option>
+            <option v-for="d in asking.project.documents.filter((d) => d.kind === 'part')" :key="d.id" :value="d.id">
+              {{ d.name }}
+            </option>
           </select>
         </label>
         <label v-if="asking?.what === 'document' && asking.kind === 'part' && templates.length">
@@ -248,34 +311,150 @@ function pickFile(project: Project): void {
 </template>
 
 <style scoped>
-.page { height: 100%; display: flex; flex-direction: column; }
-.head { height: 48px; background: var(--head); color: var(--head-ink); display: flex; align-items: center; gap: 10px; padding: 0 14px; flex: none; }
-.head .ghost { background: transparent; color: inherit; border-color: var(--head-2); }
+.page {
+  height: 100%;
+  display: flex;
+  flex-direction: column;
+}
+.head {
+  height: 48px;
+  background: var(--head);
+  color: var(--head-ink);
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  padding: 0 14px;
+  flex: none;
+}
+.head .ghost {
+  background: transparent;
+  color: inherit;
+  border-color: var(--head-2);
+}
 
-.habits { display: grid; gap: 6px; }
-.habits > .segmented { justify-self: start; }
-.habits b { font-weight: 600; color: var(--ink-2); }
-.head .icon-btn { color: inherit; }
-.grow { flex: 1; }
-main { flex: 1; padding: 22px 28px 40px; }
-.tour { max-width: 1240px; margin: 0 auto 18px; padding: 9px 14px; display: flex; gap: 10px; align-items: center; background: var(--panel); border: 1px solid var(--line); border-radius: 10px; } .tour span { flex: 1; }
-.project { max-width: 1240px; margin: 0 auto 30px; }
-.title { display: flex; align-items: center; gap: 10px; margin-bottom: 12px; }
-.title h2 { font-size: 17px; }
-.link { text-decoration: none; }
-.cards { display: grid; grid-template-columns: repeat(auto-fill, minmax(210px, 1fr)); gap: 14px; }
-.card { display: flex; flex-direction: column; gap: 2px; padding: 10px 12px; border: 1px solid var(--line); border-radius: 10px; background: var(--panel); text-decoration: none; color: inherit; }
-.card:hover { border-color: var(--accent); box-shadow: var(--shadow); }
-.line { display: flex; align-items: center; gap: 7px; min-width: 0; }
-.line b { font-weight: 600; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; flex: 1; }
-.bin { opacity: 0; }
-.card:hover .bin, .bin:focus-visible { opacity: 1; }
-.small { font-size: 12px; }
-.none { grid-column: 1 / -1; margin: 4px 0; }
-.empty { max-width: 460px; margin: 12vh auto 0; text-align: center; }
-.empty h2 { font-size: 19px; margin-bottom: 8px; }
-.empty .btn { margin-top: 8px; }
-.ask { display: flex; flex-direction: column; gap: 12px; }
-.ask label { display: grid; gap: 4px; color: var(--ink-2); }
-.actions { display: flex; justify-content: flex-end; gap: 8px; }
+.habits {
+  display: grid;
+  gap: 6px;
+}
+.habits > .segmented {
+  justify-self: start;
+}
+.habits b {
+  font-weight: 600;
+  color: var(--ink-2);
+}
+.head .icon-btn {
+  color: inherit;
+}
+.grow {
+  flex: 1;
+}
+main {
+  flex: 1;
+  padding: 22px 28px 40px;
+}
+.tour {
+  max-width: 1240px;
+  margin: 0 auto 18px;
+  padding: 9px 14px;
+  display: flex;
+  gap: 10px;
+  align-items: center;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 10px;
+}
+.tour span {
+  flex: 1;
+}
+.project {
+  max-width: 1240px;
+  margin: 0 auto 30px;
+}
+.title {
+  display: flex;
+  align-items: center;
+  gap: 10px;
+  margin-bottom: 12px;
+}
+.title h2 {
+  font-size: 17px;
+}
+.link {
+  text-decoration: none;
+}
+.cards {
+  display: grid;
+  grid-template-columns: repeat(auto-fill, minmax(210px, 1fr));
+  gap: 14px;
+}
+.card {
+  display: flex;
+  flex-direction: column;
+  gap: 2px;
+  padding: 10px 12px;
+  border: 1px solid var(--line);
+  border-radius: 10px;
+  background: var(--panel);
+  text-decoration: none;
+  color: inherit;
+}
+.card:hover {
+  border-color: var(--accent);
+  box-shadow: var(--shadow);
+}
+.line {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+  min-width: 0;
+}
+.line b {
+  font-weight: 600;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  flex: 1;
+}
+.bin {
+  opacity: 0;
+}
+.card:hover .bin,
+.bin:focus-visible {
+  opacity: 1;
+}
+.small {
+  font-size: 12px;
+}
+.none {
+  grid-column: 1 / -1;
+  margin: 4px 0;
+}
+.empty {
+  max-width: 460px;
+  margin: 12vh auto 0;
+  text-align: center;
+}
+.empty h2 {
+  font-size: 19px;
+  margin-bottom: 8px;
+}
+.empty .btn {
+  margin-top: 8px;
+}
+.ask {
+  display: flex;
+  flex-direction: column;
+  gap: 12px;
+}
+.ask label {
+  display: grid;
+  gap: 4px;
+  color: var(--ink-2);
+}
+.actions {
+  display: flex;
+  justify-content: flex-end;
+  gap: 8px;
+}
 </style>

@@ -6,6 +6,16 @@
 </template>
 
 <style scoped>
-.brand { display: inline-flex; align-items: center; gap: 8px; color: inherit; text-decoration: none; font-size: 15px; }
-.brand b { font-weight: 650; letter-spacing: 0.2px; }
+.brand {
+  display: inline-flex;
+  align-items: center;
+  gap: 8px;
+  color: inherit;
+  text-decoration: none;
+  font-size: 15px;
+}
+.brand b {
+  font-weight: 650;
+  letter-spacing: 0.2px;
+}
 </style>

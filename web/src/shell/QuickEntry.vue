@@ -41,7 +41,9 @@ const named = computed<Named[]>(() => {
     found.push({ label: p.name, detail: `parameter · ${p.formula}`, icon: 'grid', run: { action: 'drawer:parameters' } })
   return [...found, ...others.value]
 })
-const matches = computed(() => suggest(text.value, doc.part && !sketch.open ? registries.steps : [], named.value, sketch.open ? (registries.found?.tools ?? []) : []))
+const matches = computed(() =>
+  suggest(text.value, doc.part && !sketch.open ? registries.steps : [], named.value, sketch.open ? (registries.found?.tools ?? []) : []),
+)
 watch(matches, () => (at.value = 0))
 
 async function focused(): Promise<void> {
@@ -82,8 +84,16 @@ defineExpose({ focus: () => field.value?.focus() })
   <div class="quick">
     <Icon name="command" :size="15" />
     <input
-      ref="field" v-model="text" data-testid="quick" placeholder="fillet 3, hole, a name …" aria-label="Quick entry" autocomplete="off"
-      spellcheck="false" @focus="focused" @blur="open = false" @keydown="key"
+      ref="field"
+      v-model="text"
+      data-testid="quick"
+      placeholder="fillet 3, hole, a name …"
+      aria-label="Quick entry"
+      autocomplete="off"
+      spellcheck="false"
+      @focus="focused"
+      @blur="open = false"
+      @keydown="key"
     />
     <kbd>/</kbd>
     <ul v-if="open && text.trim()" class="list">
@@ -96,15 +106,78 @@ defineExpose({ focus: () => field.value?.focus() })
 </template>
 
 <style scoped>
-.quick { position: relative; flex: 0 1 400px; min-width: 160px; display: flex; align-items: center; gap: 8px; height: 30px; padding: 0 9px; border-radius: 7px; background: var(--head-2); color: var(--head-ink); }
-input { flex: 1; min-width: 0; border: 0; background: none; outline: none; color: inherit; }
-input::placeholder { color: color-mix(in srgb, var(--head-ink) 65%, transparent); }
-.quick:focus-within { box-shadow: 0 0 0 2px var(--accent); }
-kbd { background: transparent; border-color: color-mix(in srgb, var(--head-ink) 35%, transparent); color: inherit; }
-.list { position: absolute; top: 36px; left: 0; right: 0; z-index: 50; margin: 0; padding: 5px; list-style: none; background: var(--panel); color: var(--ink); border: 1px solid var(--line); border-radius: 8px; box-shadow: var(--shadow); }
-li { display: flex; align-items: center; gap: 8px; padding: 5px 8px; border-radius: 6px; cursor: pointer; }
-li b { font-weight: 600; white-space: nowrap; }
-li span { color: var(--ink-3); margin-left: auto; font-size: 12px; white-space: nowrap; overflow: hidden; text-overflow: ellipsis; }
-li.on { background: var(--accent-soft); }
-li.none { color: var(--ink-3); cursor: default; }
+.quick {
+  position: relative;
+  flex: 0 1 400px;
+  min-width: 160px;
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  height: 30px;
+  padding: 0 9px;
+  border-radius: 7px;
+  background: var(--head-2);
+  color: var(--head-ink);
+}
+input {
+  flex: 1;
+  min-width: 0;
+  border: 0;
+  background: none;
+  outline: none;
+  color: inherit;
+}
+input::placeholder {
+  color: color-mix(in srgb, var(--head-ink) 65%, transparent);
+}
+.quick:focus-within {
+  box-shadow: 0 0 0 2px var(--accent);
+}
+kbd {
+  background: transparent;
+  border-color: color-mix(in srgb, var(--head-ink) 35%, transparent);
+  color: inherit;
+}
+.list {
+  position: absolute;
+  top: 36px;
+  left: 0;
+  right: 0;
+  z-index: 50;
+  margin: 0;
+  padding: 5px;
+  list-style: none;
+  background: var(--panel);
+  color: var(--ink);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  box-shadow: var(--shadow);
+}
+li {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  padding: 5px 8px;
+  border-radius: 6px;
+  cursor: pointer;
+}
+li b {
+  font-weight: 600;
+  white-space: nowrap;
+}
+li span {
+  color: var(--ink-3);
+  margin-left: auto;
+  font-size: 12px;
+  white-space: nowrap;
+  overflow: hidden;
+  text-overflow: ellipsis;
+}
+li.on {
+  background: var(--accent-soft);
+}
+li.none {
+  color: var(--ink-3);
+  cursor: default;
+}
 </style>

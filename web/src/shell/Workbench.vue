@@ -38,12 +38,19 @@ const checks = useChecks()
 const panes = usePanes()
 const parameters = useParameters()
 const slots = useSlots()
-watch(() => props.values, (found) => (parameters.values = found), { immediate: true })
-watch(() => parameters.jump, (jump) => {
-  if (jump?.kind !== 'check') return
-  parameters.jump = null
-  emit('drawer', 'checks')
-})
+watch(
+  () => props.values,
+  (found) => (parameters.values = found),
+  { immediate: true },
+)
+watch(
+  () => parameters.jump,
+  (jump) => {
+    if (jump?.kind !== 'check') return
+    parameters.jump = null
+    emit('drawer', 'checks')
+  },
+)
 
 const tabs = computed<Tab[]>(() => [
   { key: 'parameters', label: 'Parameters', badge: parameters.troubled.length, tone: 'bad' },
@@ -75,8 +82,25 @@ const tabs = computed<Tab[]>(() => [
 </template>
 
 <style scoped>
-.work { flex: 1; display: flex; min-height: 0; }
-.middle { flex: 1; display: flex; flex-direction: column; min-width: 0; }
-.panes { flex: 1; min-height: 0; display: flex; }
-.pane { flex: 1 1 0; min-width: 0; min-height: 0; }
+.work {
+  flex: 1;
+  display: flex;
+  min-height: 0;
+}
+.middle {
+  flex: 1;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+}
+.panes {
+  flex: 1;
+  min-height: 0;
+  display: flex;
+}
+.pane {
+  flex: 1 1 0;
+  min-width: 0;
+  min-height: 0;
+}
 </style>

@@ -3,7 +3,12 @@ import type { KindView } from '../api/client'
 import { asFormula, suggest } from './quick'
 
 const fillet = {
-  kind: 'fillet', label: 'Fillet', group: 'Edges', icon: 'fillet', line: 'Round edges', deciding: ['radius'],
+  kind: 'fillet',
+  label: 'Fillet',
+  group: 'Edges',
+  icon: 'fillet',
+  line: 'Round edges',
+  deciding: ['radius'],
   fields: [{ name: 'radius', label: 'Radius', type: 'quantity', dimension: 'length', default: '3 mm' }],
 } as unknown as KindView
 
@@ -17,7 +22,10 @@ describe('quick entry', () => {
     expect(asFormula('30', 'angle')).toBe('30 deg')
   })
   it('finds things by name after commands', () => {
-    const named = [{ label: 'Fillet test', detail: '', icon: 'part', run: { open: 'd1' } }, { label: 'Old fillet', detail: '', icon: 'part', run: {} }]
+    const named = [
+      { label: 'Fillet test', detail: '', icon: 'part', run: { open: 'd1' } },
+      { label: 'Old fillet', detail: '', icon: 'part', run: {} },
+    ]
     expect(suggest('fillet', [fillet], named).map((s) => s.label)).toEqual(['Fillet', 'Fillet test', 'Old fillet'])
     expect(suggest('zzz', [fillet], named)).toEqual([])
   })

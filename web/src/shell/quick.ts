@@ -6,7 +6,15 @@ export interface Suggestion {
   label: string
   detail: string
   icon: string
-  run: { tool?: string; fields?: Record<string, unknown>; draw?: string; texts?: Record<string, string>; open?: string; step?: string; action?: string }
+  run: {
+    tool?: string
+    fields?: Record<string, unknown>
+    draw?: string
+    texts?: Record<string, string>
+    open?: string
+    step?: string
+    action?: string
+  }
 }
 
 export interface Named {
@@ -35,7 +43,13 @@ export function suggest(text: string, kinds: KindView[], named: Named[], tools: 
     const field = kind.fields.find((f) => f.name === deciding)
     const given = rest.length && deciding ? { [deciding]: asFormula(number, field?.dimension) } : {}
     const detail = rest.length && field ? `${field.label} ${Object.values(given)[0]}` : kind.line
-    found.push({ label: kind.label, detail, icon: kind.icon, run: { tool: kind.kind, fields: given }, rank: label === word ? 0 : 1 })
+    found.push({
+      label: kind.label,
+      detail,
+      icon: kind.icon,
+      run: { tool: kind.kind, fields: given },
+      rank: label === word ? 0 : 1,
+    })
   }
   // Tools of an open sketch take their sizes in order.
   for (const tool of tools) {
@@ -45,7 +59,13 @@ export function suggest(text: string, kinds: KindView[], named: Named[], tools: 
     const sizes = tool.sizes.filter((s) => s.kind !== 'flag')
     const values = number.split(/\s+/).filter(Boolean)
     const texts = Object.fromEntries(values.slice(0, sizes.length).map((v, i) => [sizes[i].name, v]))
-    const detail = values.length && sizes.length ? sizes.slice(0, values.length).map((s, i) => `${s.label} ${values[i]}`).join(', ') : tool.line
+    const detail =
+      values.length && sizes.length
+        ? sizes
+            .slice(0, values.length)
+            .map((s, i) => `${s.label} ${values[i]}`)
+            .join(', ')
+        : tool.line
     found.push({ label: tool.label, detail, icon: tool.icon, run: { draw: tool.name, texts }, rank: at === 0 ? 0.5 : 1.5 })
   }
   for (const n of named) {

@@ -13,12 +13,24 @@ const links = useLinks()
 const places = usePlaces()
 const openLayout = ref<string | null>(null)
 
-const wholeLabel = computed(() => [links.takes.includes('body') ? 'the whole body' : '', links.takes.includes('curve') ? 'the whole sketch' : '', links.takes.includes('layout') ? 'the whole chain' : ''].filter(Boolean).join(', '))
+const wholeLabel = computed(() =>
+  [
+    links.takes.includes('body') ? 'the whole body' : '',
+    links.takes.includes('curve') ? 'the whole sketch' : '',
+    links.takes.includes('layout') ? 'the whole chain' : '',
+  ]
+    .filter(Boolean)
+    .join(', '),
+)
 const about = computed(() => links.ways.find((w) => w.name === links.way)?.lines ?? [])
 const label = (b: Brought): string => {
   const way = links.ways.find((w) => w.name === b.way)?.label ?? b.way
   if (b.layout) return `${b.layout.items.length} of ${sketch.underlays.find((u) => u.id === b.layout!.underlay)?.source ?? 'a layout'}`
-  const from = b.pick ? b.pick.kind : b.body ? 'body' : `${links.others.find((o) => o.id === b.sketch)?.name ?? 'sketch'}${b.curves?.length ? '' : ' (all)'}`
+  const from = b.pick
+    ? b.pick.kind
+    : b.body
+      ? 'body'
+      : `${links.others.find((o) => o.id === b.sketch)?.name ?? 'sketch'}${b.curves?.length ? '' : ' (all)'}`
   return `${way}: ${from}`
 }
 function chosen(event: Event): File | null {
@@ -50,7 +62,8 @@ function set(u: Underlay, field: 'x' | 'y' | 'turn' | 'scale', event: Event): vo
   const place = field === 'x' || field === 'y'
   const value = place ? (readLength((event.target as HTMLInputElement).value) ?? Number.NaN) : plain(event)
   const at = (u.at ?? [0, 0]) as Pair
-  if (!Number.isFinite(value) || (field === 'scale' && value <= 0)) (event.target as HTMLInputElement).value = field === 'x' ? bare(at[0]) : field === 'y' ? bare(at[1]) : trim(u[field] ?? 0)
+  if (!Number.isFinite(value) || (field === 'scale' && value <= 0))
+    (event.target as HTMLInputElement).value = field === 'x' ? bare(at[0]) : field === 'y' ? bare(at[1]) : trim(u[field] ?? 0)
   else if (field === 'x' || field === 'y') void links.change(u.id, { at: field === 'x' ? [value, at[1]] : [at[0], value] })
   else void links.change(u.id, { [field]: value })
 }
@@ -76,7 +89,10 @@ async function takeScale(): Promise<void> {
   const at = (m.u.at ?? [0, 0]) as Pair
   measured.value = null
   // The first place stays where it is.
-  await links.change(m.u.id, { scale: (m.u.scale ?? 1) * k, at: [m.from[0] + (at[0] - m.from[0]) * k, m.from[1] + (at[1] - m.from[1]) * k] })
+  await links.change(m.u.id, {
+    scale: (m.u.scale ?? 1) * k,
+    at: [m.from[0] + (at[0] - m.from[0]) * k, m.from[1] + (at[1] - m.from[1]) * k],
+  })
 }
 async function turnBy(u: Underlay): Promise<void> {
   const got = await places.ask('a place of the layout to turn about', 'a second place of it', 'a place in the direction it should lie')
@@ -85,8 +101,11 @@ async function turnBy(u: Underlay): Promise<void> {
   const t = angle(got[2]) - angle(got[1])
   const at = (u.at ?? [0, 0]) as Pair
   const d = [at[0] - got[0][0], at[1] - got[0][1]]
-  const turn = ((((u.turn ?? 0) + (t * 180) / Math.PI + 180) % 360) + 360) % 360 - 180
-  await links.change(u.id, { turn, at: [got[0][0] + Math.cos(t) * d[0] - Math.sin(t) * d[1], got[0][1] + Math.sin(t) * d[0] + Math.cos(t) * d[1]] })
+  const turn = (((((u.turn ?? 0) + (t * 180) / Math.PI + 180) % 360) + 360) % 360) - 180
+  await links.change(u.id, {
+    turn,
+    at: [got[0][0] + Math.cos(t) * d[0] - Math.sin(t) * d[1], got[0][1] + Math.sin(t) * d[0] + Math.cos(t) * d[1]],
+  })
 }
 const trim = (v: number): string => String(Number(v.toFixed(4)))
 </script>
@@ -95,36 +114,75 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
   <section v-if="sketch.tool === 'bring'" class="card" data-testid="link-card">
     <header><Icon name="link" :size="16" /><b>Link from elsewhere</b></header>
     <div class="ways">
-      <button v-for="w in links.ways" :key="w.name" class="chip" :class="{ on: links.way === w.name }" :data-testid="`way-${w.name}`" @click="links.way = w.name">{{ w.label }}</button>
+      <button
+        v-for="w in links.ways"
+        :key="w.name"
+        class="chip"
+        :class="{ on: links.way === w.name }"
+        :data-testid="`way-${w.name}`"
+        @click="links.way = w.name"
+      >
+        {{ w.label }}
+      </button>
     </div>
     <p v-for="l in about" :key="l" class="muted">{{ l }}.</p>
-    <label v-if="wholeLabel" class="flag"><input v-model="links.whole" type="checkbox" data-testid="link-whole" />Take {{ wholeLabel }}</label>
+    <label v-if="wholeLabel" class="flag"
+      ><input v-model="links.whole" type="checkbox" data-testid="link-whole" />Take {{ wholeLabel }}</label
+    >
     <p class="prompt">Click in the picture; <kbd>Esc</kbd> when done.</p>
   </section>
-  <div v-if="places.open" class="card"><p class="prompt">Next: {{ places.prompt }}</p><p class="muted">Ends and centres of the layout catch the pointer. <kbd>Esc</kbd> leaves.</p></div>
+  <div v-if="places.open" class="card">
+    <p class="prompt">Next: {{ places.prompt }}</p>
+    <p class="muted">Ends and centres of the layout catch the pointer. <kbd>Esc</kbd> leaves.</p>
+  </div>
   <div v-if="measured" class="card">
-    <label>True distance, {{ units.length }}<input v-model="measured.text" class="field" data-testid="true-distance" @keydown.stop @keydown.enter="takeScale()" /></label>
-    <footer><button class="btn small" @click="measured = null">Leave it</button><button class="btn main small" data-testid="take-scale" @click="takeScale()">Scale</button></footer>
+    <label
+      >True distance, {{ units.length
+      }}<input v-model="measured.text" class="field" data-testid="true-distance" @keydown.stop @keydown.enter="takeScale()"
+    /></label>
+    <footer>
+      <button class="btn small" @click="measured = null">Leave it</button
+      ><button class="btn main small" data-testid="take-scale" @click="takeScale()">Scale</button>
+    </footer>
   </div>
   <section v-if="links.replacing" class="card" data-testid="difference">
-    <header><Icon name="layers" :size="16" /><b>{{ links.replacing.name }}</b></header>
+    <header>
+      <Icon name="layers" :size="16" /><b>{{ links.replacing.name }}</b>
+    </header>
     <ul class="plain">
       <li>{{ links.replacing.same }} as before</li>
-      <li v-if="links.replacing.changed.length" class="changed"><i />{{ links.replacing.changed.length }} changed<template v-if="links.replacing.changed.some((c) => c.guessed)"> ({{ links.replacing.changed.filter((c) => c.guessed).length }} told by likeness)</template></li>
+      <li v-if="links.replacing.changed.length" class="changed">
+        <i />{{ links.replacing.changed.length }} changed<template v-if="links.replacing.changed.some((c) => c.guessed)">
+          ({{ links.replacing.changed.filter((c) => c.guessed).length }} told by likeness)</template
+        >
+      </li>
       <li v-if="links.replacing.gone.length" class="gone"><i />{{ links.replacing.gone.length }} gone</li>
       <li v-if="links.replacing.new.length" class="new"><i />{{ links.replacing.new.length }} new</li>
     </ul>
     <p v-for="(r, id) in links.replacing.lost" :key="id" class="bad">{{ r.text }}</p>
     <p v-if="!Object.keys(links.replacing.lost).length" class="muted">Everything taken from it follows.</p>
-    <footer><button class="btn small" @click="links.replacing = null">Leave the old one</button><button class="btn main small" data-testid="take-newer" @click="links.replace()">Take the newer file</button></footer>
+    <footer>
+      <button class="btn small" @click="links.replacing = null">Leave the old one</button
+      ><button class="btn main small" data-testid="take-newer" @click="links.replace()">Take the newer file</button>
+    </footer>
   </section>
   <section v-if="sketch.brought.length">
     <h3>Linked</h3>
     <ul>
-      <li v-for="b in sketch.brought" :key="b.id" :class="{ lost: links.lost[b.id] }" :title="links.lost[b.id]?.text" @click="links.select(b.id)">
-        <Icon :name="links.lost[b.id] ? 'alert' : 'link'" :size="14" /><span>{{ label(b) }}<template v-if="links.lost[b.id]"> · lost</template></span>
+      <li
+        v-for="b in sketch.brought"
+        :key="b.id"
+        :class="{ lost: links.lost[b.id] }"
+        :title="links.lost[b.id]?.text"
+        @click="links.select(b.id)"
+      >
+        <Icon :name="links.lost[b.id] ? 'alert' : 'link'" :size="14" /><span
+          >{{ label(b) }}<template v-if="links.lost[b.id]"> · lost</template></span
+        >
         <button class="btn tiny" title="Keep it as it lies, following nothing" @click.stop="links.letGo(b.id)">Let go</button>
-        <button class="icon-btn" :aria-label="`Delete ${label(b)}`" @click.stop="(links.select(b.id), sketch.erase())"><Icon name="close" :size="13" /></button>
+        <button class="icon-btn" :aria-label="`Delete ${label(b)}`" @click.stop="(links.select(b.id), sketch.erase())">
+          <Icon name="close" :size="13" />
+        </button>
       </li>
     </ul>
   </section>
@@ -132,51 +190,206 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
     <h3>Layouts underneath</h3>
     <article v-for="u in sketch.underlays" :key="u.id" class="layout" data-testid="underlay">
       <header>
-        <button class="icon-btn" :aria-label="u.shown === false ? 'Show' : 'Hide'" :title="u.shown === false ? 'Show' : 'Hide'" @click="links.change(u.id, { shown: u.shown === false })"><Icon name="eye" :size="15" :style="{ opacity: u.shown === false ? 0.35 : 1 }" /></button>
+        <button
+          class="icon-btn"
+          :aria-label="u.shown === false ? 'Show' : 'Hide'"
+          :title="u.shown === false ? 'Show' : 'Hide'"
+          @click="links.change(u.id, { shown: u.shown === false })"
+        >
+          <Icon name="eye" :size="15" :style="{ opacity: u.shown === false ? 0.35 : 1 }" />
+        </button>
         <span class="name" @click="openLayout = openLayout === u.id ? null : u.id">{{ u.source || 'layout' }}</span>
-        <button class="icon-btn" :aria-label="`Place ${u.source}`" @click="openLayout = openLayout === u.id ? null : u.id"><Icon :name="openLayout === u.id ? 'up' : 'down'" :size="15" /></button>
+        <button class="icon-btn" :aria-label="`Place ${u.source}`" @click="openLayout = openLayout === u.id ? null : u.id">
+          <Icon :name="openLayout === u.id ? 'up' : 'down'" :size="15" />
+        </button>
       </header>
       <template v-if="openLayout === u.id">
         <div class="four">
-          <label>X <input class="field" :value="bare((u.at ?? [0, 0])[0])" data-testid="layout-x" @keydown.stop @change="set(u, 'x', $event)" /></label>
-          <label>Y <input class="field" :value="bare((u.at ?? [0, 0])[1])" data-testid="layout-y" @keydown.stop @change="set(u, 'y', $event)" /></label>
-          <label>Turn ° <input class="field" :value="trim(u.turn ?? 0)" data-testid="layout-turn" @keydown.stop @change="set(u, 'turn', $event)" /></label>
-          <label>Scale <input class="field" :value="trim(u.scale ?? 1)" data-testid="layout-scale" @keydown.stop @change="set(u, 'scale', $event)" /></label>
+          <label
+            >X <input class="field" :value="bare((u.at ?? [0, 0])[0])" data-testid="layout-x" @keydown.stop @change="set(u, 'x', $event)"
+          /></label>
+          <label
+            >Y <input class="field" :value="bare((u.at ?? [0, 0])[1])" data-testid="layout-y" @keydown.stop @change="set(u, 'y', $event)"
+          /></label>
+          <label
+            >Turn °
+            <input class="field" :value="trim(u.turn ?? 0)" data-testid="layout-turn" @keydown.stop @change="set(u, 'turn', $event)"
+          /></label>
+          <label
+            >Scale
+            <input class="field" :value="trim(u.scale ?? 1)" data-testid="layout-scale" @keydown.stop @change="set(u, 'scale', $event)"
+          /></label>
         </div>
         <div class="help">
           <button class="btn small" data-testid="layout-shift" @click="shift(u)">Move</button>
           <button class="btn small" data-testid="layout-turn-by" @click="turnBy(u)">Turn</button>
           <button class="btn small" data-testid="layout-scale-by" @click="scaleBy(u)">Scale by two places</button>
         </div>
-        <label v-for="l in layersOf(u)" :key="l" class="flag"><input type="checkbox" :checked="!(u.hidden ?? []).includes(l)" :data-testid="`layer-${l}`" @change="toggleLayer(u, l)" />{{ l }}</label>
+        <label v-for="l in layersOf(u)" :key="l" class="flag"
+          ><input type="checkbox" :checked="!(u.hidden ?? []).includes(l)" :data-testid="`layer-${l}`" @change="toggleLayer(u, l)" />{{
+            l
+          }}</label
+        >
         <div class="help">
-          <label class="btn small">Newer file …<input type="file" accept=".dxf,.svg" hidden data-testid="layout-newer" @change="newer(u, $event)" /></label>
+          <label class="btn small"
+            >Newer file …<input type="file" accept=".dxf,.svg" hidden data-testid="layout-newer" @change="newer(u, $event)"
+          /></label>
           <button class="btn small" title="What was taken from it stays as it lies" @click="links.lift(u.id)">Take away</button>
         </div>
       </template>
     </article>
     <div class="help">
-      <label class="btn small" title="DXF or SVG: stays underneath, to be traced and taken from">Lay a file underneath …<input type="file" accept=".dxf,.svg" hidden data-testid="layout-in" @change="lay" /></label>
-      <label class="btn small" title="DXF or SVG: its curves become the sketch's own">Take all in …<input type="file" accept=".dxf,.svg" hidden data-testid="dxf-in" @change="own" /></label>
+      <label class="btn small" title="DXF or SVG: stays underneath, to be traced and taken from"
+        >Lay a file underneath …<input type="file" accept=".dxf,.svg" hidden data-testid="layout-in" @change="lay"
+      /></label>
+      <label class="btn small" title="DXF or SVG: its curves become the sketch's own"
+        >Take all in …<input type="file" accept=".dxf,.svg" hidden data-testid="dxf-in" @change="own"
+      /></label>
     </div>
   </section>
 </template>
 
 <style scoped>
-.card { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 9px; display: flex; flex-direction: column; gap: 6px; }
-header, footer { display: flex; gap: 7px; align-items: center; } footer { justify-content: flex-end; }
-p { margin: 0; font-size: 12px; line-height: 1.4; } .prompt { color: var(--accent); font-weight: 600; } .bad { color: var(--bad); }
-.ways { display: flex; flex-wrap: wrap; gap: 3px; }
-h3 { font-size: 12px; color: var(--ink-3); margin-bottom: 5px; }
-.flag { display: flex; gap: 7px; align-items: center; accent-color: var(--accent); font-size: 12px; }
-ul { list-style: none; margin: 0; padding: 0; }
-li { display: flex; gap: 7px; align-items: center; padding: 2px 4px 2px 6px; border-radius: 5px; cursor: pointer; font-size: 12px; color: var(--ink-2); }
-li span { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; } li:hover { background: var(--accent-soft); } li.lost { color: var(--bad); }
-li .icon-btn { width: 20px; height: 20px; } .plain li { cursor: default; padding: 1px 0; } .plain li:hover { background: none; }
-.plain i { width: 18px; border-top: 3px solid var(--loose); } .plain .gone i { border-top: 3px dashed var(--bad); } .plain .new i { border-top: 3px dashed var(--up); }
-.tiny { height: 20px; padding: 0 6px; font-size: 11px; }
-.layout { border: 1px solid var(--line); border-radius: 7px; background: var(--panel); padding: 3px 6px 5px; display: flex; flex-direction: column; gap: 5px; margin-bottom: 6px; }
-.name { flex: 1; overflow: hidden; text-overflow: ellipsis; white-space: nowrap; cursor: pointer; }
-.four { display: grid; grid-template-columns: 1fr 1fr; gap: 4px 10px; } .four label, .card label:not(.flag) { display: flex; justify-content: space-between; align-items: center; gap: 6px; color: var(--ink-2); font-size: 12px; } .four .field { width: 84px; } .card .field { width: 120px; }
-.help { display: flex; gap: 6px; flex-wrap: wrap; }
+.card {
+  border: 2px solid var(--accent);
+  border-radius: 9px;
+  background: var(--panel);
+  padding: 8px 10px 9px;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+header,
+footer {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+}
+footer {
+  justify-content: flex-end;
+}
+p {
+  margin: 0;
+  font-size: 12px;
+  line-height: 1.4;
+}
+.prompt {
+  color: var(--accent);
+  font-weight: 600;
+}
+.bad {
+  color: var(--bad);
+}
+.ways {
+  display: flex;
+  flex-wrap: wrap;
+  gap: 3px;
+}
+h3 {
+  font-size: 12px;
+  color: var(--ink-3);
+  margin-bottom: 5px;
+}
+.flag {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+  accent-color: var(--accent);
+  font-size: 12px;
+}
+ul {
+  list-style: none;
+  margin: 0;
+  padding: 0;
+}
+li {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+  padding: 2px 4px 2px 6px;
+  border-radius: 5px;
+  cursor: pointer;
+  font-size: 12px;
+  color: var(--ink-2);
+}
+li span {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+}
+li:hover {
+  background: var(--accent-soft);
+}
+li.lost {
+  color: var(--bad);
+}
+li .icon-btn {
+  width: 20px;
+  height: 20px;
+}
+.plain li {
+  cursor: default;
+  padding: 1px 0;
+}
+.plain li:hover {
+  background: none;
+}
+.plain i {
+  width: 18px;
+  border-top: 3px solid var(--loose);
+}
+.plain .gone i {
+  border-top: 3px dashed var(--bad);
+}
+.plain .new i {
+  border-top: 3px dashed var(--up);
+}
+.tiny {
+  height: 20px;
+  padding: 0 6px;
+  font-size: 11px;
+}
+.layout {
+  border: 1px solid var(--line);
+  border-radius: 7px;
+  background: var(--panel);
+  padding: 3px 6px 5px;
+  display: flex;
+  flex-direction: column;
+  gap: 5px;
+  margin-bottom: 6px;
+}
+.name {
+  flex: 1;
+  overflow: hidden;
+  text-overflow: ellipsis;
+  white-space: nowrap;
+  cursor: pointer;
+}
+.four {
+  display: grid;
+  grid-template-columns: 1fr 1fr;
+  gap: 4px 10px;
+}
+.four label,
+.card label:not(.flag) {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 6px;
+  color: var(--ink-2);
+  font-size: 12px;
+}
+.four .field {
+  width: 84px;
+}
+.card .field {
+  width: 120px;
+}
+.help {
+  display: flex;
+  gap: 6px;
+  flex-wrap: wrap;
+}
 </style>

@@ -10,28 +10,78 @@ const sketch = useSketch()
 const measure = useMeasure()
 const keepable = (): string | null => {
   const on = sketch.selected
-  return on.length && on.length < 3 && on.every((i) => !['parallel', 'text'].includes(formOf(sketch.drawing, i))) ? dimensionFor(sketch.drawing, on) : null
+  return on.length && on.length < 3 && on.every((i) => !['parallel', 'text'].includes(formOf(sketch.drawing, i)))
+    ? dimensionFor(sketch.drawing, on)
+    : null
 }
 </script>
 
 <template>
   <section class="card" data-testid="measure-card">
     <header><Icon name="ruler" :size="16" /><b>Measure</b></header>
-    <p v-if="!sketch.selected.length" class="muted">Click one thing for its sizes, two for what is between them, a closed run for its length and area.</p>
+    <p v-if="!sketch.selected.length" class="muted">
+      Click one thing for its sizes, two for what is between them, a closed run for its length and area.
+    </p>
     <dl v-else>
-      <template v-for="r in measure.readings" :key="r.label"><dt>{{ r.label }}</dt><dd :data-testid="`reading-${r.label}`">{{ r.dimension === 'area' ? area(r.value) : shownAs(r.dimension, r.value) }}</dd></template>
+      <template v-for="r in measure.readings" :key="r.label"
+        ><dt>{{ r.label }}</dt>
+        <dd :data-testid="`reading-${r.label}`">
+          {{ r.dimension === 'area' ? area(r.value) : shownAs(r.dimension, r.value) }}
+        </dd></template
+      >
     </dl>
     <p v-if="sketch.selected.length && !measure.readings.length" class="muted">Nothing to read off here: click one more.</p>
     <footer>
       <button class="btn small" :disabled="!sketch.selected.length" @click="sketch.selected = []">Clear</button>
-      <button v-if="keepable()" class="btn small" data-testid="keep-reading" title="Stays in the sketch and reads out" @click="measure.keep()">Keep as a size that reads out</button>
+      <button
+        v-if="keepable()"
+        class="btn small"
+        data-testid="keep-reading"
+        title="Stays in the sketch and reads out"
+        @click="measure.keep()"
+      >
+        Keep as a size that reads out
+      </button>
     </footer>
   </section>
 </template>
 
 <style scoped>
-.card { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 9px; display: flex; flex-direction: column; gap: 6px; }
-header, footer { display: flex; gap: 7px; align-items: center; } footer { justify-content: flex-end; }
-p { margin: 0; font-size: 12px; line-height: 1.4; }
-dl { display: grid; grid-template-columns: 1fr auto; gap: 2px 10px; margin: 0; } dt { color: var(--ink-2); } dd { margin: 0; font-weight: 600; text-align: right; }
+.card {
+  border: 2px solid var(--accent);
+  border-radius: 9px;
+  background: var(--panel);
+  padding: 8px 10px 9px;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+header,
+footer {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+}
+footer {
+  justify-content: flex-end;
+}
+p {
+  margin: 0;
+  font-size: 12px;
+  line-height: 1.4;
+}
+dl {
+  display: grid;
+  grid-template-columns: 1fr auto;
+  gap: 2px 10px;
+  margin: 0;
+}
+dt {
+  color: var(--ink-2);
+}
+dd {
+  margin: 0;
+  font-weight: 600;
+  text-align: right;
+}
 </style>

@@ -11,30 +11,103 @@ const on = (name: string): boolean => tool.texts[name] === 'yes'
 
 <template>
   <article v-if="tool.tool" class="card" data-testid="tool-card">
-    <header><Icon :name="tool.tool.icon" :size="16" /><b>{{ tool.tool.label }}</b></header>
+    <header>
+      <Icon :name="tool.tool.icon" :size="16" /><b>{{ tool.tool.label }}</b>
+    </header>
     <p class="muted">{{ tool.tool.line }}</p>
-    <p v-if="tool.prompt" class="prompt">{{ tool.picking ? `${sketch.selected.length} selected: ${tool.prompt}` : `Next: ${tool.prompt}` }}</p>
+    <p v-if="tool.prompt" class="prompt">
+      {{ tool.picking ? `${sketch.selected.length} selected: ${tool.prompt}` : `Next: ${tool.prompt}` }}
+    </p>
     <template v-for="s in tool.standing" :key="s.name">
-      <label v-if="s.kind === 'flag'" class="flag"><input type="checkbox" :checked="on(s.name)" :data-testid="`given-${s.name}`" @change="tool.texts[s.name] = on(s.name) ? '' : 'yes'" />{{ s.label }}</label>
-      <label v-else>{{ s.label }}<input v-model="tool.texts[s.name]" class="field" spellcheck="false" autocomplete="off" :data-testid="`given-${s.name}`" @keydown.stop @keydown.enter.stop="tool.enter()" /></label>
+      <label v-if="s.kind === 'flag'" class="flag"
+        ><input
+          type="checkbox"
+          :checked="on(s.name)"
+          :data-testid="`given-${s.name}`"
+          @change="tool.texts[s.name] = on(s.name) ? '' : 'yes'"
+        />{{ s.label }}</label
+      >
+      <label v-else
+        >{{ s.label
+        }}<input
+          v-model="tool.texts[s.name]"
+          class="field"
+          spellcheck="false"
+          autocomplete="off"
+          :data-testid="`given-${s.name}`"
+          @keydown.stop
+          @keydown.enter.stop="tool.enter()"
+      /></label>
     </template>
     <p v-if="tool.trouble" class="bad" data-testid="tool-trouble">{{ tool.trouble }}</p>
     <footer>
       <button class="btn small" @click="sketch.tool = 'select'">Done</button>
-      <button v-if="!tool.tool.spots.length || tool.picking" class="btn main small" data-testid="tool-apply" :disabled="tool.picking && !sketch.selected.length" @click="tool.enter()">{{ tool.picking ? 'Go on' : 'Apply' }}</button>
-      <button v-else-if="tool.tool.more" class="btn main small" data-testid="tool-apply" :disabled="tool.spots.length < 2" @click="tool.enter()">End here</button>
+      <button
+        v-if="!tool.tool.spots.length || tool.picking"
+        class="btn main small"
+        data-testid="tool-apply"
+        :disabled="tool.picking && !sketch.selected.length"
+        @click="tool.enter()"
+      >
+        {{ tool.picking ? 'Go on' : 'Apply' }}
+      </button>
+      <button
+        v-else-if="tool.tool.more"
+        class="btn main small"
+        data-testid="tool-apply"
+        :disabled="tool.spots.length < 2"
+        @click="tool.enter()"
+      >
+        End here
+      </button>
     </footer>
   </article>
 </template>
 
 <style scoped>
-.card { border: 2px solid var(--accent); border-radius: 9px; background: var(--panel); padding: 8px 10px 9px; display: flex; flex-direction: column; gap: 6px; }
-header, footer { display: flex; gap: 7px; align-items: center; }
-footer { justify-content: flex-end; }
-p { margin: 0; font-size: 12px; line-height: 1.4; }
-.prompt { color: var(--accent); font-weight: 600; }
-.bad { color: var(--bad); }
-label { display: flex; justify-content: space-between; align-items: center; gap: 8px; color: var(--ink-2); }
-label .field { width: 120px; }
-.flag { justify-content: flex-start; color: var(--ink); accent-color: var(--accent); }
+.card {
+  border: 2px solid var(--accent);
+  border-radius: 9px;
+  background: var(--panel);
+  padding: 8px 10px 9px;
+  display: flex;
+  flex-direction: column;
+  gap: 6px;
+}
+header,
+footer {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+}
+footer {
+  justify-content: flex-end;
+}
+p {
+  margin: 0;
+  font-size: 12px;
+  line-height: 1.4;
+}
+.prompt {
+  color: var(--accent);
+  font-weight: 600;
+}
+.bad {
+  color: var(--bad);
+}
+label {
+  display: flex;
+  justify-content: space-between;
+  align-items: center;
+  gap: 8px;
+  color: var(--ink-2);
+}
+label .field {
+  width: 120px;
+}
+.flag {
+  justify-content: flex-start;
+  color: var(--ink);
+  accent-color: var(--accent);
+}
 </style>

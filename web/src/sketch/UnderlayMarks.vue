@@ -6,7 +6,13 @@ import type { Pair } from './model'
 import { nearest } from './paths'
 import { type Underlay, useSketch } from './store'
 
-const props = defineProps<{ affine: number[]; px: number; toPane: (p: Pair) => Pair; toPlane: (x: number, y: number) => Pair; svg: SVGSVGElement | null }>()
+const props = defineProps<{
+  affine: number[]
+  px: number
+  toPane: (p: Pair) => Pair
+  toPlane: (x: number, y: number) => Pair
+  svg: SVGSVGElement | null
+}>()
 const sketch = useSketch()
 const links = useLinks()
 
@@ -35,7 +41,11 @@ function own(u: Underlay): string {
 const layers = computed(() =>
   sketch.underlays
     .filter((u) => u.shown !== false && links.files[u.file])
-    .flatMap((u) => [...pathsOf(u.file)].filter(([layer]) => !(u.hidden ?? []).includes(layer)).map(([layer, d]) => ({ key: `${u.id} ${layer}`, d, at: own(u) }))),
+    .flatMap((u) =>
+      [...pathsOf(u.file)]
+        .filter(([layer]) => !(u.hidden ?? []).includes(layer))
+        .map(([layer, d]) => ({ key: `${u.id} ${layer}`, d, at: own(u) })),
+    ),
 )
 
 /** Curves of other sketches in this plane, seen straight on. */
@@ -63,7 +73,9 @@ const items = computed(() =>
   sketch.tool === 'bring'
     ? sketch.underlays
         .filter((u) => u.shown !== false)
-        .flatMap((u) => (links.files[u.file]?.items ?? []).filter((i) => !(u.hidden ?? []).includes(i.layer ?? '')).map((item) => boxed(u, item)))
+        .flatMap((u) =>
+          (links.files[u.file]?.items ?? []).filter((i) => !(u.hidden ?? []).includes(i.layer ?? '')).map((item) => boxed(u, item)),
+        )
     : [],
 )
 function boxed(u: Underlay, item: LayoutItem): { u: Underlay; item: LayoutItem; points: Pair[]; low: Pair; high: Pair } {
@@ -130,7 +142,13 @@ onUnmounted(() => {
   for (const [name, heard] of Object.entries(HEARD)) props.svg?.parentElement?.removeEventListener(name, heard as EventListener, true)
 })
 
-const line = (points: Pair[]): string => points.map((p, i) => { const [x, y] = props.toPane(p); return `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}` }).join('')
+const line = (points: Pair[]): string =>
+  points
+    .map((p, i) => {
+      const [x, y] = props.toPane(p)
+      return `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`
+    })
+    .join('')
 const differs = computed(() => {
   const found = links.replacing
   if (!found) return []
@@ -155,13 +173,46 @@ const differs = computed(() => {
 </template>
 
 <style scoped>
-path { fill: none; pointer-events: none; }
-.layout { stroke: var(--slate); stroke-width: 1.1; opacity: 0.75; vector-effect: non-scaling-stroke; stroke-linecap: round; }
-.other { stroke: var(--slate); stroke-width: 1.6; stroke-dasharray: 2 3; }
-.hover path { stroke: var(--hover); stroke-width: 3.2; }
-.hover text { fill: var(--hover); font-size: 12px; font-weight: 600; paint-order: stroke; stroke: var(--paper); stroke-width: 4px; }
-.differs { stroke-width: 2.4; }
-.differs.gone { stroke: var(--bad); stroke-dasharray: 4 4; }
-.differs.changed { stroke: var(--loose); }
-.differs.new { stroke: var(--up); stroke-dasharray: 9 3; }
+path {
+  fill: none;
+  pointer-events: none;
+}
+.layout {
+  stroke: var(--slate);
+  stroke-width: 1.1;
+  opacity: 0.75;
+  vector-effect: non-scaling-stroke;
+  stroke-linecap: round;
+}
+.other {
+  stroke: var(--slate);
+  stroke-width: 1.6;
+  stroke-dasharray: 2 3;
+}
+.hover path {
+  stroke: var(--hover);
+  stroke-width: 3.2;
+}
+.hover text {
+  fill: var(--hover);
+  font-size: 12px;
+  font-weight: 600;
+  paint-order: stroke;
+  stroke: var(--paper);
+  stroke-width: 4px;
+}
+.differs {
+  stroke-width: 2.4;
+}
+.differs.gone {
+  stroke: var(--bad);
+  stroke-dasharray: 4 4;
+}
+.differs.changed {
+  stroke: var(--loose);
+}
+.differs.new {
+  stroke: var(--up);
+  stroke-dasharray: 9 3;
+}
 </style>

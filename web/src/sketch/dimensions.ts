@@ -20,7 +20,9 @@ const unit = (v: Pair): Pair => {
 
 /** The middle of everything drawn: labels are put on the far side of it. */
 export const middle = perDrawing((d): Pair => {
-  const points = entities(d).filter((e) => e.type === 'point').map((e) => pointAt(d, e.id))
+  const points = entities(d)
+    .filter((e) => e.type === 'point')
+    .map((e) => pointAt(d, e.id))
   if (!points.length) return [0, 0]
   const xs = points.map((p) => p[0])
   const ys = points.map((p) => p[1])
@@ -82,7 +84,15 @@ export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0, free: 
     if (c.type === 'diameter') arrows.push({ at: start, way: [-way[0], -way[1]] })
     return { lines: [[start, label]], arrows, label }
   }
-  if (c.type === 'width' || c.type === 'height' || c.type === 'arc_length' || c.type === 'ratio' || c.type === 'text_height' || c.type === 'least_radius' || (c.type === 'along' && !span(d, c))) {
+  if (
+    c.type === 'width' ||
+    c.type === 'height' ||
+    c.type === 'arc_length' ||
+    c.type === 'ratio' ||
+    c.type === 'text_height' ||
+    c.type === 'least_radius' ||
+    (c.type === 'along' && !span(d, c))
+  ) {
     const at = anchor(d, c.on[0], free)
     if (!at) return null
     const label: Pair = (c.at as Pair | null | undefined) ?? add(at, [0.7, 0.7], gap * (0.8 + slot * 0.7))
@@ -93,7 +103,14 @@ export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0, free: 
     const two = anchor(d, c.on[1], free)
     if (!one || !two) return null
     const label: Pair = (c.at as Pair | null | undefined) ?? add(mid(one, two), unit(sub(two, one)), gap * (1 + slot * 0.7))
-    return { lines: [[one, two], [two, label]], arrows: [{ at: two, way: unit(sub(two, one)) }], label }
+    return {
+      lines: [
+        [one, two],
+        [two, label],
+      ],
+      arrows: [{ at: two, way: unit(sub(two, one)) }],
+      label,
+    }
   }
   if (c.type === 'angle') {
     const one = lineEnds(d, c.on[0])
@@ -130,8 +147,15 @@ export function shapeOf(d: Drawing, c: Constraint, gap: number, slot = 0, free: 
   const way = unit(sub(fb, fa))
   const beyond = 0.15 * gap * Math.sign(height || 1)
   return {
-    lines: [[s.a, add(fa, across, beyond)], [s.b, add(fb, across, beyond)], [fa, fb]],
-    arrows: [{ at: fa, way: [-way[0], -way[1]] }, { at: fb, way }],
+    lines: [
+      [s.a, add(fa, across, beyond)],
+      [s.b, add(fb, across, beyond)],
+      [fa, fb],
+    ],
+    arrows: [
+      { at: fa, way: [-way[0], -way[1]] },
+      { at: fb, way },
+    ],
     label: add(fa, way, dot(sub(label, fa), way)),
   }
 }

@@ -33,7 +33,15 @@ export interface Inferred extends Spot {
 
 /** Snap a place. `reach` is the snapping distance in mm; `from` the spot before it; `free` how free curves run;
  * `catches` are places of what lies underneath, `model` edges of the model in the plane. */
-export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, free: Runs = new Map(), catches: Pair[] = [], model: ModelEdge[] = []): Inferred {
+export function infer(
+  d: Drawing,
+  at: Pair,
+  reach: number,
+  from: Spot | null,
+  free: Runs = new Map(),
+  catches: Pair[] = [],
+  model: ModelEdge[] = [],
+): Inferred {
   let best: Inferred | null = null
   let least = reach
   const take = (to: Pair, make: Omit<Inferred, 'at'>, reachBy = 1): void => {
@@ -44,8 +52,7 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
     }
   }
   take([0, 0], { snap: { kind: 'point', id: 'origin' }, hint: 'origin' })
-  for (const e of entities(d))
-    if (e.type === 'point') take([e.x, e.y], { snap: { kind: 'point', id: e.id }, hint: 'coincident' })
+  for (const e of entities(d)) if (e.type === 'point') take([e.x, e.y], { snap: { kind: 'point', id: e.id }, hint: 'coincident' })
   if (best) return withLevel(best, from, reach)
   for (const edge of model) for (const end of [edge.run[0], edge.run.at(-1)!]) take(end, { hint: 'corner of the model, links it', edge })
   if (best) return best
@@ -62,7 +69,8 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
     for (const e of entities(d)) {
       if (e.type === 'point' || e.type === 'line') continue
       const round = roundOf(d, e.id)
-      if (round) for (const t of tangents(from.at, round.centre, round.radius)) take(t, { snap: { kind: 'tangent', id: e.id }, hint: 'tangent' })
+      if (round)
+        for (const t of tangents(from.at, round.centre, round.radius)) take(t, { snap: { kind: 'tangent', id: e.id }, hint: 'tangent' })
     }
   if (best) return best
   for (const e of entities(d)) {
@@ -77,7 +85,10 @@ export function infer(d: Drawing, at: Pair, reach: number, from: Spot | null, fr
       }
       const gap = away(at, round.centre) || 1e-9
       const k = round.radius / gap
-      take([round.centre[0] + (at[0] - round.centre[0]) * k, round.centre[1] + (at[1] - round.centre[1]) * k], { snap: { kind: 'curve', id: e.id }, hint: 'on curve' })
+      take([round.centre[0] + (at[0] - round.centre[0]) * k, round.centre[1] + (at[1] - round.centre[1]) * k], {
+        snap: { kind: 'curve', id: e.id },
+        hint: 'on curve',
+      })
     }
   }
   if (best) return best
@@ -103,7 +114,9 @@ function withLevel(spot: Inferred, from: Spot | null, reach: number): Inferred {
     if (dx < 1e-9 && dy > 0) return { ...spot, level: 'vertical', hint: join('vertical') }
     return spot
   }
-  if (dy < Math.max(reach * 0.6, dx * 0.03) && dx > reach) return { ...spot, at: [spot.at[0], from.at[1]], level: 'horizontal', hint: 'horizontal' }
-  if (dx < Math.max(reach * 0.6, dy * 0.03) && dy > reach) return { ...spot, at: [from.at[0], spot.at[1]], level: 'vertical', hint: 'vertical' }
+  if (dy < Math.max(reach * 0.6, dx * 0.03) && dx > reach)
+    return { ...spot, at: [spot.at[0], from.at[1]], level: 'horizontal', hint: 'horizontal' }
+  if (dx < Math.max(reach * 0.6, dy * 0.03) && dy > reach)
+    return { ...spot, at: [from.at[0], spot.at[1]], level: 'vertical', hint: 'vertical' }
   return spot
 }

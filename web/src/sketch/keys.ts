@@ -22,7 +22,9 @@ export function useSketchKeys(at: () => Pair, focusSize: () => void): void {
     else if (command && event.key.toLowerCase() === 'v') void sketch.putIn(at())
     else if (command && event.key.toLowerCase() === 'a') {
       eat()
-      sketch.selected = entities(sketch.drawing).filter((e) => e.type !== 'point').map((e) => e.id)
+      sketch.selected = entities(sketch.drawing)
+        .filter((e) => e.type !== 'point')
+        .map((e) => e.id)
     } else if (command) return
     // Digits typed while drawing go into the first size.
     else if (/^[\d.]$/.test(event.key) && tool.atPointer.length) {

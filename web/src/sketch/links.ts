@@ -54,12 +54,25 @@ export const useLinks = defineStore('sketch-links', () => {
   /** Other sketches before this one, drawn to be picked from. */
   const others = computed(() => {
     const steps = doc.part?.steps ?? []
-    const before = new Set(steps.slice(0, steps.findIndex((s) => s.id === sketch.step)).map((s) => s.id))
-    return (doc.build?.steps ?? []).filter((s) => before.has(s.id) && s.sketch && (s.sketch.curves.length || Object.keys(s.sketch.points).length)).map((s) => ({ id: s.id, name: steps.find((x) => x.id === s.id)?.name ?? s.id, sketch: s.sketch! }))
+    const before = new Set(
+      steps
+        .slice(
+          0,
+          steps.findIndex((s) => s.id === sketch.step),
+        )
+        .map((s) => s.id),
+    )
+    return (doc.build?.steps ?? [])
+      .filter((s) => before.has(s.id) && s.sketch && (s.sketch.curves.length || Object.keys(s.sketch.points).length))
+      .map((s) => ({ id: s.id, name: steps.find((x) => x.id === s.id)?.name ?? s.id, sketch: s.sketch! }))
   })
 
   const request = (drawing: Drawing, brought: Brought[]) => ({
-    document: doc.view!.id, drawing, step: sketch.step!, brought, underlays: sketch.underlays,
+    document: doc.view!.id,
+    drawing,
+    step: sketch.step!,
+    brought,
+    underlays: sketch.underlays,
   })
 
   async function guarded(work: () => Promise<void>): Promise<void> {
@@ -123,13 +136,21 @@ export const useLinks = defineStore('sketch-links', () => {
 
   /** Keep the geometry as the sketch's own, following nothing. */
   async function letGo(id: string): Promise<void> {
-    const next = { ...sketch.drawing, entities: (sketch.drawing.entities ?? []).map((e) => (e.source === id ? { ...e, source: null } : e)) }
+    const next = {
+      ...sketch.drawing,
+      entities: (sketch.drawing.entities ?? []).map((e) => (e.source === id ? { ...e, source: null } : e)),
+    }
     if (await sketch.apply(next as Drawing)) sketch.brought = sketch.brought.filter((b) => b.id !== id)
   }
   function select(id: string): void {
-    sketch.selected = (sketch.drawing.entities ?? []).filter((e) => e.source === id && (e.type !== 'point' || isAlone(e.id))).map((e) => e.id)
+    sketch.selected = (sketch.drawing.entities ?? [])
+      .filter((e) => e.source === id && (e.type !== 'point' || isAlone(e.id)))
+      .map((e) => e.id)
   }
-  const isAlone = (point: string): boolean => !(sketch.drawing.entities ?? []).some((e) => e.type !== 'point' && Object.values(e).some((v) => v === point || (Array.isArray(v) && v.includes(point as never))))
+  const isAlone = (point: string): boolean =>
+    !(sketch.drawing.entities ?? []).some(
+      (e) => e.type !== 'point' && Object.values(e).some((v) => v === point || (Array.isArray(v) && v.includes(point as never))),
+    )
 
   // --- layouts underneath
   async function loadFiles(): Promise<void> {
@@ -144,7 +165,10 @@ export const useLinks = defineStore('sketch-links', () => {
     if (!response.ok) throw await refusalOf(response)
     return response
   }
-  const told = (left: Record<string, number>): string => Object.entries(left).map(([kind, n]) => `${n} ${kind}`).join(', ')
+  const told = (left: Record<string, number>): string =>
+    Object.entries(left)
+      .map(([kind, n]) => `${n} ${kind}`)
+      .join(', ')
 
   /** Lay a DXF or SVG file under the sketch. */
   const lay = (file: File): Promise<void> =>
@@ -154,10 +178,16 @@ export const useLinks = defineStore('sketch-links', () => {
       const used = new Set(sketch.underlays.map((u) => u.id))
       let n = 1
       while (used.has(`u${n}`)) n++
-      sketch.underlays = [...sketch.underlays, { id: `u${n}`, file: found.file, source: file.name, at: [0, 0], turn: 0, scale: 1, hidden: [], shown: true }]
+      sketch.underlays = [
+        ...sketch.underlays,
+        { id: `u${n}`, file: found.file, source: file.name, at: [0, 0], turn: 0, scale: 1, hidden: [], shown: true },
+      ]
       sketch.remember()
       const left = told(found.left)
-      doc.say(`${found.items.length} curves on ${found.layers.length} ${found.layers.length === 1 ? 'layer' : 'layers'} of ${file.name}${left ? `; left out: ${left}` : ''}`, left ? 'plain' : 'good')
+      doc.say(
+        `${found.items.length} curves on ${found.layers.length} ${found.layers.length === 1 ? 'layer' : 'layers'} of ${file.name}${left ? `; left out: ${left}` : ''}`,
+        left ? 'plain' : 'good',
+      )
     })
   /** Put the curves of a file into the sketch as its own. */
   const own = (file: File): Promise<void> =>
@@ -184,7 +214,13 @@ export const useLinks = defineStore('sketch-links', () => {
   }
   /** Take a curve of a layout, or all that hangs together with it. */
   async function take(u: Underlay, item: LayoutItem): Promise<void> {
-    const plain = (i: Schemas['LayoutItem']): Schemas['LayoutItem'] => ({ key: i.key, form: i.form, layer: i.layer, at: i.at, length: i.length })
+    const plain = (i: Schemas['LayoutItem']): Schemas['LayoutItem'] => ({
+      key: i.key,
+      form: i.form,
+      layer: i.layer,
+      at: i.at,
+      length: i.length,
+    })
     let items = [plain(item)]
     if (whole.value) {
       await guarded(async () => {
@@ -217,7 +253,27 @@ export const useLinks = defineStore('sketch-links', () => {
     })
 
   return {
-    way, whole, ways, takes, wanted, others, lost, files, replacing, busy,
-    bring, refresh, letGo, select, lay, own, change, lift, take, compare, replace, loadFiles,
+    way,
+    whole,
+    ways,
+    takes,
+    wanted,
+    others,
+    lost,
+    files,
+    replacing,
+    busy,
+    bring,
+    refresh,
+    letGo,
+    select,
+    lay,
+    own,
+    change,
+    lift,
+    take,
+    compare,
+    replace,
+    loadFiles,
   }
 })

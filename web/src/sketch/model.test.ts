@@ -26,11 +26,24 @@ describe('carrying over', () => {
     const { drawing, added } = paste(corner, piece, [5, 5])
     expect(new Set(entities(drawing).map((e) => e.id)).size).toBe(8)
     const made = entities(drawing).find((e) => e.id === added[0])!
-    expect(standsOn(made).map((p) => pointAt(drawing, p))).toEqual([[5, 5], [15, 5]])
+    expect(standsOn(made).map((p) => pointAt(drawing, p))).toEqual([
+      [5, 5],
+      [15, 5],
+    ])
     expect(drawing.constraints.filter((c) => c.on.includes(made.id)).map((c) => c.type)).toEqual(['horizontal'])
   })
   it('follows every reference of a spline', () => {
-    const spline: Entity = { id: 's1', type: 'spline', through: ['p1', 'p2', 'p3'], closed: false, inner_handles: [], start_handle: 'p1', end_handle: null, construction: false, source: null }
+    const spline: Entity = {
+      id: 's1',
+      type: 'spline',
+      through: ['p1', 'p2', 'p3'],
+      closed: false,
+      inner_handles: [],
+      start_handle: 'p1',
+      end_handle: null,
+      construction: false,
+      source: null,
+    }
     expect(standsOn(spline)).toEqual(['p1', 'p2', 'p3', 'p1'])
     const { drawing, added } = paste(corner, { ...corner, entities: [...corner.entities, spline], constraints: [] }, [1, 0])
     const made = entities(drawing).find((e) => added.includes(e.id) && e.type === 'spline')!
@@ -46,13 +59,36 @@ describe('looking', () => {
     expect(chainOf(corner, 'l2').sort()).toEqual(['l1', 'l2'])
   })
   it('finds the nearest place of a polyline and where it bends most', () => {
-    expect(nearest([[0, 0], [10, 0], [10, 10]], [4, 3])).toEqual({ at: [4, 0], gap: 3 })
+    expect(
+      nearest(
+        [
+          [0, 0],
+          [10, 0],
+          [10, 10],
+        ],
+        [4, 3],
+      ),
+    ).toEqual({ at: [4, 0], gap: 3 })
     const round = Array.from({ length: 60 }, (_, i) => [5 * Math.cos(i / 20), 5 * Math.sin(i / 20)] as [number, number])
     expect(comb(round).least!.radius).toBeCloseTo(5, 6)
-    expect(comb([[0, 0], [1, 0], [2, 0]]).least).toBeNull()
+    expect(
+      comb([
+        [0, 0],
+        [1, 0],
+        [2, 0],
+      ]).least,
+    ).toBeNull()
   })
   it('draws arcs counter-clockwise from start to end', () => {
-    const d = { ...empty(), entities: [point('p1', 0, 0), point('p2', 5, 0), point('p3', 0, 5), { id: 'a1', type: 'arc', centre: 'p1', start: 'p2', end: 'p3', construction: false, source: null } as Entity] }
+    const d = {
+      ...empty(),
+      entities: [
+        point('p1', 0, 0),
+        point('p2', 5, 0),
+        point('p3', 0, 5),
+        { id: 'a1', type: 'arc', centre: 'p1', start: 'p2', end: 'p3', construction: false, source: null } as Entity,
+      ],
+    }
     const [places] = placesOf(d, d.entities[3], new Map())
     expect(places[0]).toEqual([5, 0])
     expect(places.every((p) => p[0] >= -1e-9 && p[1] >= -1e-9)).toBe(true)

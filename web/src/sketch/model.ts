@@ -31,7 +31,15 @@ export const entity = (d: Drawing, id: string): Entity | undefined => byId(d).ge
 
 /** A constraint with everything that is usually left out. */
 export const constraint = (id: string, type: string, on: string[], more: Partial<Constraint> = {}): Constraint => ({
-  id, type, on, formula: null, reference: false, sense: [], at: null, linked: null, ...more,
+  id,
+  type,
+  on,
+  formula: null,
+  reference: false,
+  sense: [],
+  at: null,
+  linked: null,
+  ...more,
 })
 
 /** Hands out ids that are not in the drawing yet. */
@@ -63,7 +71,9 @@ const PLAIN = new Set(['id', 'type', 'construction', 'source', 'text', 'font'])
 /** The points an entity is made of. */
 export function standsOn(e: Entity): string[] {
   if (e.type === 'point') return []
-  return Object.entries(e).flatMap(([key, value]) => (PLAIN.has(key) ? [] : Array.isArray(value) ? value.flat() : [value])).filter((v): v is string => typeof v === 'string')
+  return Object.entries(e)
+    .flatMap(([key, value]) => (PLAIN.has(key) ? [] : Array.isArray(value) ? value.flat() : [value]))
+    .filter((v): v is string => typeof v === 'string')
 }
 
 export function usedPoints(list: Entity[]): Set<string> {
@@ -113,7 +123,9 @@ export function paste(d: Drawing, piece: Drawing, by: Pair): { drawing: Drawing;
   for (const e of entities(piece)) names.set(e.id, ids.next(e.id[0]))
   const to = (v: unknown): unknown => (typeof v === 'string' ? (names.get(v) ?? v) : Array.isArray(v) ? v.map(to) : v)
   const made = entities(piece).map((e) => {
-    const copy = Object.fromEntries(Object.entries(e).map(([k, v]) => [k, k === 'source' ? null : k !== 'id' && PLAIN.has(k) ? v : to(v)])) as Entity
+    const copy = Object.fromEntries(
+      Object.entries(e).map(([k, v]) => [k, k === 'source' ? null : k !== 'id' && PLAIN.has(k) ? v : to(v)]),
+    ) as Entity
     return copy.type === 'point' ? { ...copy, x: copy.x + by[0], y: copy.y + by[1] } : copy
   })
   const held = constraints(piece).map((c) => ({ ...c, id: ids.next(c.id[0]), on: c.on.map((i) => names.get(i) ?? i), at: null }))
@@ -124,7 +136,17 @@ export function paste(d: Drawing, piece: Drawing, by: Pair): { drawing: Drawing;
 }
 
 const FORMS: Record<Entity['type'], Form> = {
-  point: 'point', line: 'line', circle: 'circle', arc: 'circle', ellipse: 'ellipse', elliptic_arc: 'ellipse', spline: 'spline', control_spline: 'spline', conic: 'spline', text: 'text', parallel: 'parallel',
+  point: 'point',
+  line: 'line',
+  circle: 'circle',
+  arc: 'circle',
+  ellipse: 'ellipse',
+  elliptic_arc: 'ellipse',
+  spline: 'spline',
+  control_spline: 'spline',
+  conic: 'spline',
+  text: 'text',
+  parallel: 'parallel',
 }
 export type Form = 'point' | 'line' | 'circle' | 'ellipse' | 'spline' | 'text' | 'parallel'
 /** What constraints see an entity as. */
@@ -136,8 +158,16 @@ export const formOf = (d: Drawing, id: string): Form => {
 }
 
 export function lineEnds(d: Drawing, id: string): [Pair, Pair] | null {
-  if (id === 'x_axis') return [[0, 0], [1, 0]]
-  if (id === 'y_axis') return [[0, 0], [0, 1]]
+  if (id === 'x_axis')
+    return [
+      [0, 0],
+      [1, 0],
+    ]
+  if (id === 'y_axis')
+    return [
+      [0, 0],
+      [0, 1],
+    ]
   const e = entity(d, id)
   return e?.type === 'line' ? [pointAt(d, e.a), pointAt(d, e.b)] : null
 }
@@ -163,7 +193,10 @@ export function span(d: Drawing, e: Extract<Entity, { type: 'arc' }>): [number, 
 
 /** The dimension one would mean by these entities. */
 export function dimensionFor(d: Drawing, on: string[]): string | null {
-  const forms = on.map((i) => formOf(d, i)).sort().join(' ')
+  const forms = on
+    .map((i) => formOf(d, i))
+    .sort()
+    .join(' ')
   if (forms === 'line' || forms === 'point point' || forms === 'line point') return 'distance'
   if (forms === 'circle') return entity(d, on[0])?.type === 'arc' ? 'radius' : 'diameter'
   if (forms === 'ellipse') return 'width'
@@ -182,11 +215,22 @@ export function dimensionFor(d: Drawing, on: string[]): string | null {
 
 /** Curves that hang together with one, end to end. */
 export function chainOf(d: Drawing, id: string): string[] {
-  const same = constraints(d).filter((c) => c.type === 'coincident').map((c) => c.on)
+  const same = constraints(d)
+    .filter((c) => c.type === 'coincident')
+    .map((c) => c.on)
   const ends = new Map<string, string[]>()
   // Edges linked from a body have ends of their own that stand in one place.
-  const linked = new Set(entities(d).filter((e) => e.source).map((e) => e.id))
-  const place = (p: string): string => (linked.has(p) ? pointAt(d, p).map((v) => v.toFixed(6)).join() : p)
+  const linked = new Set(
+    entities(d)
+      .filter((e) => e.source)
+      .map((e) => e.id),
+  )
+  const place = (p: string): string =>
+    linked.has(p)
+      ? pointAt(d, p)
+          .map((v) => v.toFixed(6))
+          .join()
+      : p
   const curves = entities(d).filter((e) => e.type !== 'point' && e.type !== 'circle' && e.type !== 'ellipse')
   const ofCurve = (e: Entity): string[] => {
     if (e.type === 'line') return [e.a, e.b]
@@ -195,14 +239,20 @@ export function chainOf(d: Drawing, id: string): string[] {
     return 'start' in e && e.type !== 'text' && e.start && e.end ? [e.start, e.end] : []
   }
   for (const e of curves)
-    for (const p of ofCurve(e).map(place)) for (const q of [p, ...same.filter((o) => o.includes(p)).flat()]) ends.set(q, [...(ends.get(q) ?? []), e.id])
+    for (const p of ofCurve(e).map(place))
+      for (const q of [p, ...same.filter((o) => o.includes(p)).flat()]) ends.set(q, [...(ends.get(q) ?? []), e.id])
   const found = new Set([id])
   const front = [id]
   while (front.length) {
     const here = front.pop()
     const e = curves.find((c) => c.id === here)
     if (!e) continue
-    for (const p of ofCurve(e).map(place)) for (const next of ends.get(p) ?? []) if (!found.has(next)) { found.add(next); front.push(next) }
+    for (const p of ofCurve(e).map(place))
+      for (const next of ends.get(p) ?? [])
+        if (!found.has(next)) {
+          found.add(next)
+          front.push(next)
+        }
   }
   return [...found]
 }

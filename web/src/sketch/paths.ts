@@ -34,7 +34,12 @@ export function placesOf(d: Drawing, e: Entity, free: Runs): Pair[][] {
 }
 
 export const polyline = (points: Pair[], toPane: ToPane, close = false): string =>
-  points.map((p, i) => { const [x, y] = toPane(p); return `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}` }).join('') + (close ? 'Z' : '')
+  points
+    .map((p, i) => {
+      const [x, y] = toPane(p)
+      return `${i ? 'L' : 'M'}${x.toFixed(2)} ${y.toFixed(2)}`
+    })
+    .join('') + (close ? 'Z' : '')
 
 export const drawnRuns = (runs: Pair[][], toPane: ToPane): string => runs.map((r) => polyline(r, toPane)).join('')
 
@@ -63,7 +68,10 @@ export function comb(points: Pair[]): { teeth: [Pair, Pair][]; least: { at: Pair
   const bends: { at: Pair; k: number; n: Pair }[] = []
   for (let i = 1; i + 1 < points.length; i++) {
     const [a, b, c] = [points[i - 1], points[i], points[i + 1]]
-    const [u, v] = [[b[0] - a[0], b[1] - a[1]], [c[0] - b[0], c[1] - b[1]]]
+    const [u, v] = [
+      [b[0] - a[0], b[1] - a[1]],
+      [c[0] - b[0], c[1] - b[1]],
+    ]
     const [lu, lv, lw] = [Math.hypot(u[0], u[1]), Math.hypot(v[0], v[1]), Math.hypot(c[0] - a[0], c[1] - a[1])]
     if (lu * lv * lw === 0) continue
     bends.push({ at: b, k: (2 * (u[0] * v[1] - u[1] * v[0])) / (lu * lv * lw), n: [-(c[1] - a[1]) / lw, (c[0] - a[0]) / lw] })

@@ -3,7 +3,22 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
-import { chainOf, constraint, constraints, dimensionFor, empty, entities, formOf, fragment, Ids, type Pair, paste, pointAt, remove, standsOn } from './model'
+import {
+  chainOf,
+  constraint,
+  constraints,
+  dimensionFor,
+  empty,
+  entities,
+  formOf,
+  fragment,
+  Ids,
+  type Pair,
+  paste,
+  pointAt,
+  remove,
+  standsOn,
+} from './model'
 import { runsOf } from './paths'
 import { typed } from '../ui/units'
 
@@ -128,10 +143,16 @@ export const useSketch = defineStore('sketch', () => {
       if (!found.holds || clash.length || found.troubles.length) {
         const names = clash.length ? clash : found.culprits
         const report = found.troubles[0] ?? {
-          code: 'redundant', text: `${words(next, names[0])} says nothing new: ${others(next, found.loop, names[0])} already hold it`,
-          where: [], offers: [],
+          code: 'redundant',
+          text: `${words(next, names[0])} says nothing new: ${others(next, found.loop, names[0])} already hold it`,
+          where: [],
+          offers: [],
         }
-        refusal.value = { report, culprits: [...new Set([...names, ...found.loop])].filter((i) => constraints(next).some((c) => c.id === i)), tried: next }
+        refusal.value = {
+          report,
+          culprits: [...new Set([...names, ...found.loop])].filter((i) => constraints(next).some((c) => c.id === i)),
+          tried: next,
+        }
         return false
       }
       past.value = [...past.value, drawing.value].slice(-200)
@@ -144,7 +165,8 @@ export const useSketch = defineStore('sketch', () => {
     } catch (error) {
       refusal.value = {
         report: error instanceof Refusal ? error.report : { code: 'internal', text: String(error), where: [], offers: [] },
-        culprits: [], tried: next,
+        culprits: [],
+        tried: next,
       }
       return false
     } finally {
@@ -157,10 +179,15 @@ export const useSketch = defineStore('sketch', () => {
     return c ? `${c.type.replace('_', ' ')} ${c.id}` : 'this'
   }
   const others = (d: Drawing, loop: string[], not: string | undefined): string =>
-    loop.filter((i) => i !== not && constraints(d).some((c) => c.id === i)).slice(0, 4).map((i) => words(d, i)).join(', ') || 'the others'
+    loop
+      .filter((i) => i !== not && constraints(d).some((c) => c.id === i))
+      .slice(0, 4)
+      .map((i) => words(d, i))
+      .join(', ') || 'the others'
 
   function remember(): void {
-    if (step.value) localStorage.setItem(key(step.value), JSON.stringify({ drawing: drawing.value, brought: brought.value, underlays: underlays.value }))
+    if (step.value)
+      localStorage.setItem(key(step.value), JSON.stringify({ drawing: drawing.value, brought: brought.value, underlays: underlays.value }))
   }
 
   /** Keep what was refused, without one of the clashing constraints. */
@@ -207,7 +234,13 @@ export const useSketch = defineStore('sketch', () => {
       beforeDrag = drawing.value
       const e = entities(drawing.value).find((x) => x.id === id)
       const alone = !e || ['point', 'circle', 'arc'].includes(e.type)
-      hung = alone ? null : new Map(standsOn(e).filter((p) => formOf(drawing.value, p) === 'point').map((p) => [p, pointAt(drawing.value, p)]))
+      hung = alone
+        ? null
+        : new Map(
+            standsOn(e)
+              .filter((p) => formOf(drawing.value, p) === 'point')
+              .map((p) => [p, pointAt(drawing.value, p)]),
+          )
       grip = from
     }
     wanted = { id, at }
@@ -290,12 +323,17 @@ export const useSketch = defineStore('sketch', () => {
     if (id && typeof offer.fields?.formula === 'string') await setFormula(id, offer.fields.formula)
   }
   async function toggleReference(id: string): Promise<void> {
-    await apply({ ...drawing.value, constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, reference: !c.reference } : c)) })
+    await apply({
+      ...drawing.value,
+      constraints: constraints(drawing.value).map((c) => (c.id === id ? { ...c, reference: !c.reference } : c)),
+    })
   }
 
   type Plane = { edge?: unknown; offset?: { formula: string } | null; angle?: { formula: string } | null }
   /** The plane: how far the sketch lies off it, the angle it is turned by about an edge. */
-  const plane = computed<Plane>(() => (doc.part?.steps.find((s) => s.id === step.value)?.fields as { plane?: Plane } | undefined)?.plane ?? {})
+  const plane = computed<Plane>(
+    () => (doc.part?.steps.find((s) => s.id === step.value)?.fields as { plane?: Plane } | undefined)?.plane ?? {},
+  )
   async function setPlane(field: 'offset' | 'angle', text: string): Promise<void> {
     const formula = typed(text, field === 'offset' ? 'length' : 'angle')
     const next = { ...plane.value, [field]: formula ? { formula } : null }
@@ -343,7 +381,9 @@ export const useSketch = defineStore('sketch', () => {
   function pickAlike(): void {
     const first = entities(drawing.value).find((e) => e.id === selected.value[0])
     if (!first) return
-    selected.value = entities(drawing.value).filter((e) => formOf(drawing.value, e.id) === formOf(drawing.value, first.id) && e.construction === first.construction).map((e) => e.id)
+    selected.value = entities(drawing.value)
+      .filter((e) => formOf(drawing.value, e.id) === formOf(drawing.value, first.id) && e.construction === first.construction)
+      .map((e) => e.id)
   }
   const CLIPBOARD = 'vireo-sketch-clipboard'
   function copy(): void {
@@ -354,7 +394,9 @@ export const useSketch = defineStore('sketch', () => {
     const text = localStorage.getItem(CLIPBOARD)
     if (!text) return
     const piece = JSON.parse(text) as Drawing
-    const points = entities(piece).filter((e) => e.type === 'point').map((e) => pointAt(piece, e.id))
+    const points = entities(piece)
+      .filter((e) => e.type === 'point')
+      .map((e) => pointAt(piece, e.id))
     if (!points.length) return
     const low: Pair = [Math.min(...points.map((p) => p[0])), Math.min(...points.map((p) => p[1]))]
     const { drawing: next, added } = paste(drawing.value, piece, [at[0] - low[0], at[1] - low[1]])
@@ -367,13 +409,30 @@ export const useSketch = defineStore('sketch', () => {
   async function toggleConstruction(): Promise<void> {
     const ids = new Set(selected.value)
     if (!ids.size) construction.value = !construction.value
-    else await apply({ ...drawing.value, entities: entities(drawing.value).map((e) => (ids.has(e.id) ? { ...e, construction: !e.construction } : e)) })
+    else
+      await apply({
+        ...drawing.value,
+        entities: entities(drawing.value).map((e) => (ids.has(e.id) ? { ...e, construction: !e.construction } : e)),
+      })
   }
 
   async function keep(): Promise<boolean> {
     const id = step.value
     if (!id) return false
-    const kept = await doc.edit([{ do: 'edit_step', id, fields: { drawing: drawing.value, brought: brought.value.filter((b) => entities(drawing.value).some((e) => e.source === b.id)), underlays: underlays.value } }], `draw ${name.value}`)
+    const kept = await doc.edit(
+      [
+        {
+          do: 'edit_step',
+          id,
+          fields: {
+            drawing: drawing.value,
+            brought: brought.value.filter((b) => entities(drawing.value).some((e) => e.source === b.id)),
+            underlays: underlays.value,
+          },
+        },
+      ],
+      `draw ${name.value}`,
+    )
     if (kept) stop()
     return kept
   }
@@ -385,9 +444,57 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   return {
-    plane, setPlane, brought, underlays, renew, remember, free, gaps, proposals, motions, propose, takeProposals, wiggle, pickChain, pickAlike, copy, putIn, takeOffer, toggleReference,
-    step, open, name, frame, drawing, solved, regions, past, future, tool, construction, selected, refusal, typing, busy,
-    start, stop, apply, dropOne, asReference, undo, redo, drag, dropped, select, constrain, dimension, setFormula, moveLabel,
-    erase, toggleConstruction, keep, discard,
+    plane,
+    setPlane,
+    brought,
+    underlays,
+    renew,
+    remember,
+    free,
+    gaps,
+    proposals,
+    motions,
+    propose,
+    takeProposals,
+    wiggle,
+    pickChain,
+    pickAlike,
+    copy,
+    putIn,
+    takeOffer,
+    toggleReference,
+    step,
+    open,
+    name,
+    frame,
+    drawing,
+    solved,
+    regions,
+    past,
+    future,
+    tool,
+    construction,
+    selected,
+    refusal,
+    typing,
+    busy,
+    start,
+    stop,
+    apply,
+    dropOne,
+    asReference,
+    undo,
+    redo,
+    drag,
+    dropped,
+    select,
+    constrain,
+    dimension,
+    setFormula,
+    moveLabel,
+    erase,
+    toggleConstruction,
+    keep,
+    discard,
   }
 })

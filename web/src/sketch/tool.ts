@@ -80,7 +80,12 @@ export const useTool = defineStore('sketch-tool', () => {
   const ask = (places: Spot[]): Promise<Drawn> =>
     call('post', '/api/sketch/draw', {
       body: {
-        document: doc.view!.id, drawing: sketch.drawing, tool: sketch.tool, texts: given(), selected: sketch.selected, construction: sketch.construction,
+        document: doc.view!.id,
+        drawing: sketch.drawing,
+        tool: sketch.tool,
+        texts: given(),
+        selected: sketch.selected,
+        construction: sketch.construction,
         spots: places.map((s) => ({ at: s.at, snap: s.snap ?? null, level: s.level ?? null })),
       },
     })
@@ -115,7 +120,12 @@ export const useTool = defineStore('sketch-tool', () => {
     asking = false
   }
   watch(texts, () => void preview(), { deep: true })
-  watch(() => sketch.selected, () => { if (tool.value && !tool.value.spots.length) void preview() })
+  watch(
+    () => sketch.selected,
+    () => {
+      if (tool.value && !tool.value.spots.length) void preview()
+    },
+  )
 
   /** The pointer moved to a place. */
   function move(spot: Spot): void {
@@ -184,5 +194,23 @@ export const useTool = defineStore('sketch-tool', () => {
     if (t.wants.length) sketch.tool = 'select'
   }
 
-  return { tool, spots, target, texts, drawn, trouble, picking, prompt, sizes, atPointer, standing, move, click, enter, reset, preview, begin }
+  return {
+    tool,
+    spots,
+    target,
+    texts,
+    drawn,
+    trouble,
+    picking,
+    prompt,
+    sizes,
+    atPointer,
+    standing,
+    move,
+    click,
+    enter,
+    reset,
+    preview,
+    begin,
+  }
 })

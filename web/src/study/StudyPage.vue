@@ -48,11 +48,30 @@ watch([() => doc.view?.revision, () => doc.touched], () => void rebuild(), { imm
 
 // The newest finished run; out of date when the part or the study changed since.
 const job = computed(() => jobs.newest('strength'))
-const answer = computed(() => (job.value?.state === 'done' ? (job.value.result as { answer: Answer; field: string; material: string; yield: number; body: string } | null) : null))
+const answer = computed(() =>
+  job.value?.state === 'done'
+    ? (job.value.result as { answer: Answer; field: string; material: string; yield: number; body: string } | null)
+    : null,
+)
 interface Answer {
-  nodes: number; unknowns: number; mesh_size: number; volume_error: number; peak: number; peak_at: [number, number, number]; peak_jump: number | null; safety: number
-  deflection: number; deflection_at: [number, number, number]; reactions: { id: string; force: [number, number, number] }[]; reaction: [number, number, number]
-  load: [number, number, number]; imbalance: number; corner: 'inner' | 'support' | null; growth: number | null; away_from_corners: number | null; seconds: Record<string, number>
+  nodes: number
+  unknowns: number
+  mesh_size: number
+  volume_error: number
+  peak: number
+  peak_at: [number, number, number]
+  peak_jump: number | null
+  safety: number
+  deflection: number
+  deflection_at: [number, number, number]
+  reactions: { id: string; force: [number, number, number] }[]
+  reaction: [number, number, number]
+  load: [number, number, number]
+  imbalance: number
+  corner: 'inner' | 'support' | null
+  growth: number | null
+  away_from_corners: number | null
+  seconds: Record<string, number>
 }
 const key = ref<string | null>(null)
 const stale = ref(false)
@@ -73,9 +92,12 @@ watch(
   },
   { immediate: true },
 )
-watch(() => [base.value.map((b) => b.mesh.key), answer.value?.body], () => {
-  stale.value = Boolean(answer.value && base.value.length && !base.value.some((b) => b.mesh.key === answer.value!.body))
-})
+watch(
+  () => [base.value.map((b) => b.mesh.key), answer.value?.body],
+  () => {
+    stale.value = Boolean(answer.value && base.value.length && !base.value.some((b) => b.mesh.key === answer.value!.body))
+  },
+)
 
 const values = computed(() => (field.value ? (show.value === 'deflection' ? lengths(field.value.displacement) : field.value.mises) : null))
 const top = computed(() => {
@@ -105,9 +127,14 @@ const bodies = computed<BodySpec[]>(() => {
 })
 
 const verbs: Verb[] = [
-  { label: 'Hold', icon: 'fixed', tools: [{ key: 'support', label: 'Support', icon: 'fixed', line: 'Faces and edges held, fully or in part' }] },
   {
-    label: 'Load', icon: 'force',
+    label: 'Hold',
+    icon: 'fixed',
+    tools: [{ key: 'support', label: 'Support', icon: 'fixed', line: 'Faces and edges held, fully or in part' }],
+  },
+  {
+    label: 'Load',
+    icon: 'force',
     tools: [
       { key: 'force', label: 'Force', icon: 'force', line: 'A force spread over faces' },
       { key: 'pressure', label: 'Pressure', icon: 'pressure', line: 'A pressure on faces' },
@@ -126,9 +153,27 @@ async function tool(kind: string): Promise<void> {
     return
   }
   show.value = 'part'
-  draft.value = { id: null, kind: kind as Condition['kind'], faces: [], edges: [], hold: 'all', ways: [true, true, true], size: SIZE[kind], direction: [0, 0, -1], name: '' }
+  draft.value = {
+    id: null,
+    kind: kind as Condition['kind'],
+    faces: [],
+    edges: [],
+    hold: 'all',
+    ways: [true, true, true],
+    size: SIZE[kind],
+    direction: [0, 0, -1],
+    name: '',
+  }
 }
-const wanted = computed<Wanted>(() => (draft.value && draft.value.kind !== 'gravity' ? (draft.value.kind === 'support' ? 'axis' : 'face') : show.value === 'part' ? 'any' : 'none'))
+const wanted = computed<Wanted>(() =>
+  draft.value && draft.value.kind !== 'gravity'
+    ? draft.value.kind === 'support'
+      ? 'axis'
+      : 'face'
+    : show.value === 'part'
+      ? 'any'
+      : 'none',
+)
 function onPick(hit: Hit | null): void {
   const d = draft.value
   if (!d || !hit) return
@@ -144,7 +189,10 @@ async function keep(): Promise<void> {
   const d = draft.value
   if (!d) return
   const shared = { faces: d.faces, ...(d.name ? { name: d.name } : {}) }
-  const fields = d.kind === 'support' ? { ...shared, edges: d.edges, hold: d.hold, ways: d.ways } : { ...shared, size: typed(d.size, SIZE_KIND[d.kind]), direction: d.direction }
+  const fields =
+    d.kind === 'support'
+      ? { ...shared, edges: d.edges, hold: d.hold, ways: d.ways }
+      : { ...shared, size: typed(d.size, SIZE_KIND[d.kind]), direction: d.direction }
   const kept = d.id
     ? await doc.edit([{ do: 'edit_condition', id: d.id, fields }])
     : await doc.edit([d.kind === 'support' ? { do: 'add_support', ...fields } : { do: 'add_load', kind: d.kind, ...fields }])
@@ -156,11 +204,13 @@ const facesShown = computed<StoredPick[]>(() => {
   return [...(item?.faces ?? []), ...(item && 'edges' in item ? (item.edges ?? []) : [])] as StoredPick[]
 })
 const marks = computed<Mark[]>(() =>
-  show.value !== 'part' && !draft.value ? [] : facesShown.value.flatMap((p) => {
-    const spec = base.value.find((b) => b.id === p.body)
-    const index = spec ? findPick(spec.mesh.topology, p) : -1
-    return spec && index >= 0 ? [{ body: spec.id, kind: p.kind as 'face' | 'edge', index }] : []
-  }),
+  show.value !== 'part' && !draft.value
+    ? []
+    : facesShown.value.flatMap((p) => {
+        const spec = base.value.find((b) => b.id === p.body)
+        const index = spec ? findPick(spec.mesh.topology, p) : -1
+        return spec && index >= 0 ? [{ body: spec.id, kind: p.kind as 'face' | 'edge', index }] : []
+      }),
 )
 /** Arrows where forces act, standing off the face against the pull. */
 const lines = computed(() => {
@@ -171,7 +221,15 @@ const lines = computed(() => {
     const tail = at.clone().addScaledVector(way, -length)
     const side = new Vector3(Math.abs(way.z) > 0.9 ? 1 : 0, 0, Math.abs(way.z) > 0.9 ? 0 : 1).cross(way).normalize()
     out.push(...tail.toArray(), ...at.toArray())
-    for (const s of [-1, 1]) out.push(...at.toArray(), ...at.clone().addScaledVector(way, -0.25 * length).addScaledVector(side, s * 0.12 * length).toArray())
+    for (const s of [-1, 1])
+      out.push(
+        ...at.toArray(),
+        ...at
+          .clone()
+          .addScaledVector(way, -0.25 * length)
+          .addScaledVector(side, s * 0.12 * length)
+          .toArray(),
+      )
   }
   for (const load of doc.study?.loads ?? [])
     for (const p of (load.faces ?? []) as StoredPick[]) {
@@ -182,13 +240,29 @@ const lines = computed(() => {
     for (const p of [...(s.faces ?? []), ...(s.edges ?? [])] as StoredPick[]) {
       const at = new Vector3(...((p.witness?.at ?? [0, 0, 0]) as [number, number, number]))
       const r = 0.05 * size
-      for (const [u, v] of [[[1, 0, 0], [0, 1, 0]], [[0, 1, 0], [0, 0, 1]], [[0, 0, 1], [1, 0, 0]]]) {
+      for (const [u, v] of [
+        [
+          [1, 0, 0],
+          [0, 1, 0],
+        ],
+        [
+          [0, 1, 0],
+          [0, 0, 1],
+        ],
+        [
+          [0, 0, 1],
+          [1, 0, 0],
+        ],
+      ]) {
         const a = new Vector3(...u).multiplyScalar(r)
         const b = new Vector3(...v).multiplyScalar(r)
         holds.push(...at.clone().add(a).add(b).toArray(), ...at.clone().sub(a).sub(b).toArray())
       }
     }
-  return [{ pairs: new Float32Array(forces), tone: 'bad', width: 2.4 }, { pairs: new Float32Array(holds), tone: 'slate', width: 2 }]
+  return [
+    { pairs: new Float32Array(forces), tone: 'bad', width: 2.4 },
+    { pairs: new Float32Array(holds), tone: 'slate', width: 2 },
+  ]
 })
 
 const peakMark = computed(() => {
@@ -212,7 +286,13 @@ const ticks = computed(() => {
   const most = show.value === 'stress' ? stressNumber(top.value) : number(top.value)
   return [1, 0.75, 0.5, 0.25, 0].map((t) => ({ t, text: trim(t * most, most < 1 ? 4 : most < 10 ? 2 : 1) }))
 })
-const gradient = `linear-gradient(to top, ${Array.from({ length: 9 }, (_, i) => `rgb(${scale(i / 8).map(Math.round).join(' ')}) ${(i * 12.5).toFixed(1)}%`).join(', ')})`
+const gradient = `linear-gradient(to top, ${Array.from(
+  { length: 9 },
+  (_, i) =>
+    `rgb(${scale(i / 8)
+      .map(Math.round)
+      .join(' ')}) ${(i * 12.5).toFixed(1)}%`,
+).join(', ')})`
 
 function ready(e: Engine): void {
   engine.value = e
@@ -225,11 +305,28 @@ const NONE: typeof lines.value = []
 
 <template>
   <Workbench
-    :verbs="verbs" :active="draft?.kind" :drawer="props.drawer" :values="built?.parameters ?? {}" :engine="engine" :tick="tick" :bodies="base"
-    @tool="tool" @drawer="(k) => emit('drawer', k)"
+    :verbs="verbs"
+    :active="draft?.kind"
+    :drawer="props.drawer"
+    :values="built?.parameters ?? {}"
+    :engine="engine"
+    :tick="tick"
+    :bodies="base"
+    @tool="tool"
+    @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
-      <ViewPane :bodies="bodies" :lines="show === 'part' || draft ? lines : NONE" :picked="marks" :wanted="wanted" title="Strength" :styles="false" @pick="onPick" @ready="ready" @frame="tick++">
+      <ViewPane
+        :bodies="bodies"
+        :lines="show === 'part' || draft ? lines : NONE"
+        :picked="marks"
+        :wanted="wanted"
+        title="Strength"
+        :styles="false"
+        @pick="onPick"
+        @ready="ready"
+        @frame="tick++"
+      >
         <template #bar>
           <span class="chips">
             <button class="chip" :class="{ on: show === 'part' }" @click="show = 'part'">Part</button>
@@ -239,30 +336,127 @@ const NONE: typeof lines.value = []
         </template>
         <div v-if="show !== 'part' && field && !draft" class="legend" data-testid="legend">
           <b>{{ show === 'stress' ? `von Mises, ${units.stress}` : `deflection, ${units.length}` }}</b>
-          <div class="scale"><i :style="{ background: gradient }" /><span v-for="t in ticks" :key="t.t" :style="{ bottom: `calc(${t.t * 100}% - 8px)` }">{{ t.text }}</span></div>
-          <label>Shape × {{ factor }}<input v-model.number="factor" type="range" min="0" :max="auto * 2 || 1" :step="auto / 10 || 1" aria-label="Exaggeration" /></label>
+          <div class="scale">
+            <i :style="{ background: gradient }" /><span v-for="t in ticks" :key="t.t" :style="{ bottom: `calc(${t.t * 100}% - 8px)` }">{{
+              t.text
+            }}</span>
+          </div>
+          <label
+            >Shape × {{ factor
+            }}<input v-model.number="factor" type="range" min="0" :max="auto * 2 || 1" :step="auto / 10 || 1" aria-label="Exaggeration"
+          /></label>
         </div>
-        <div v-if="peakMark" class="peak" :style="{ left: peakMark.x + 'px', top: peakMark.y + 'px' }"><span>{{ peakMark.text }}</span></div>
-        <div v-if="stale" class="stale" role="status">out of date: the part changed since this run <button class="btn small" @click="tool('solve')">Solve again</button></div>
+        <div v-if="peakMark" class="peak" :style="{ left: peakMark.x + 'px', top: peakMark.y + 'px' }">
+          <span>{{ peakMark.text }}</span>
+        </div>
+        <div v-if="stale" class="stale" role="status">
+          out of date: the part changed since this run <button class="btn small" @click="tool('solve')">Solve again</button>
+        </div>
       </ViewPane>
     </template>
     <template #results><StudyResults :job="job" :stale="stale" @run="tool('solve')" /></template>
     <template #panel>
-      <StudyPanel :draft="draft" :selected="selected" :troubles="built?.troubles ?? []" @update="(d) => (draft = d)" @select="(id) => { selected = id; show = 'part' }" @keep="keep" @discard="draft = null" @solve="tool('solve')" />
+      <StudyPanel
+        :draft="draft"
+        :selected="selected"
+        :troubles="built?.troubles ?? []"
+        @update="(d) => (draft = d)"
+        @select="
+          (id) => {
+            selected = id
+            show = 'part'
+          }
+        "
+        @keep="keep"
+        @discard="draft = null"
+        @solve="tool('solve')"
+      />
     </template>
   </Workbench>
 </template>
 
 <style scoped>
-.legend { position: absolute; right: 14px; top: 12px; background: color-mix(in srgb, var(--panel) 92%, transparent); border: 1px solid var(--line); border-radius: 9px; padding: 9px 12px; width: 132px; }
-.legend b { font-size: 12px; }
-.scale { position: relative; height: 168px; margin: 10px 0 8px; }
-.scale i { position: absolute; left: 0; top: 0; bottom: 0; width: 18px; border-radius: 3px; }
-.scale span { position: absolute; left: 27px; font-size: 12px; line-height: 16px; }
-.legend label { display: grid; font-size: 12px; color: var(--ink-2); }
-.legend input { width: 100%; accent-color: var(--accent); }
-.peak { position: absolute; width: 0; height: 0; pointer-events: none; }
-.peak::before { content: ''; position: absolute; left: -5px; top: -5px; width: 10px; height: 10px; border: 2px solid var(--ink); border-radius: 50%; background: var(--panel); }
-.peak span { position: absolute; left: 11px; top: -24px; background: var(--head); color: var(--head-ink); border-radius: 5px; padding: 1px 8px; white-space: nowrap; font-weight: 600; }
-.stale { position: absolute; left: 50%; bottom: 12px; transform: translateX(-50%); background: var(--panel); border: 1px solid var(--loose); border-radius: 8px; padding: 5px 10px; color: var(--loose); display: flex; gap: 9px; align-items: center; }
+.legend {
+  position: absolute;
+  right: 14px;
+  top: 12px;
+  background: color-mix(in srgb, var(--panel) 92%, transparent);
+  border: 1px solid var(--line);
+  border-radius: 9px;
+  padding: 9px 12px;
+  width: 132px;
+}
+.legend b {
+  font-size: 12px;
+}
+.scale {
+  position: relative;
+  height: 168px;
+  margin: 10px 0 8px;
+}
+.scale i {
+  position: absolute;
+  left: 0;
+  top: 0;
+  bottom: 0;
+  width: 18px;
+  border-radius: 3px;
+}
+.scale span {
+  position: absolute;
+  left: 27px;
+  font-size: 12px;
+  line-height: 16px;
+}
+.legend label {
+  display: grid;
+  font-size: 12px;
+  color: var(--ink-2);
+}
+.legend input {
+  width: 100%;
+  accent-color: var(--accent);
+}
+.peak {
+  position: absolute;
+  width: 0;
+  height: 0;
+  pointer-events: none;
+}
+.peak::before {
+  content: '';
+  position: absolute;
+  left: -5px;
+  top: -5px;
+  width: 10px;
+  height: 10px;
+  border: 2px solid var(--ink);
+  border-radius: 50%;
+  background: var(--panel);
+}
+.peak span {
+  position: absolute;
+  left: 11px;
+  top: -24px;
+  background: var(--head);
+  color: var(--head-ink);
+  border-radius: 5px;
+  padding: 1px 8px;
+  white-space: nowrap;
+  font-weight: 600;
+}
+.stale {
+  position: absolute;
+  left: 50%;
+  bottom: 12px;
+  transform: translateX(-50%);
+  background: var(--panel);
+  border: 1px solid var(--loose);
+  border-radius: 8px;
+  padding: 5px 10px;
+  color: var(--loose);
+  display: flex;
+  gap: 9px;
+  align-items: center;
+}
 </style>

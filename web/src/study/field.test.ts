@@ -6,7 +6,11 @@ const lightness = ([r, g, b]: [number, number, number]): number => 0.2126 * r + 
 
 describe('result colours', () => {
   it('has clearly different ends and no repeated colour on the way', () => {
-    const steps = Array.from({ length: 41 }, (_, i) => scale(i / 40).map(Math.round).join())
+    const steps = Array.from({ length: 41 }, (_, i) =>
+      scale(i / 40)
+        .map(Math.round)
+        .join(),
+    )
     expect(new Set(steps).size).toBe(41)
     expect(Math.abs(lightness(scale(0.5)) - lightness(scale(0)))).toBeGreaterThan(100)
     expect(Math.abs(lightness(scale(0.5)) - lightness(scale(1)))).toBeGreaterThan(100)

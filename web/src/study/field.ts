@@ -77,7 +77,13 @@ export function asMesh(field: ResultField, key: string, positions: Float32Array)
     for (let k = 0; k < 3; k++) small[4 * i + k] = Math.round((normals[3 * i + k] / length) * 127)
   }
   return {
-    key, positions, normals: small, triangles: t, faceStarts: new Uint32Array([0, t.length / 3]), edgeStarts: new Uint32Array([0]),
-    edgePoints: new Float32Array(0), topology: { faces: [], edges: [], vertices: [] },
+    key,
+    positions,
+    normals: small,
+    triangles: t,
+    faceStarts: new Uint32Array([0, t.length / 3]),
+    edgeStarts: new Uint32Array([0]),
+    edgePoints: new Float32Array(0),
+    topology: { faces: [], edges: [], vertices: [] },
   }
 }

@@ -14,10 +14,28 @@ function take(event: Event): void {
 </script>
 
 <template>
-  <span class="length"><input v-bind="$attrs" class="field" :value="bare(model)" :aria-label="label" :title="length(model)" @keydown.stop @change="take" /><template v-if="!plain"> {{ units.length }}</template></span>
+  <span class="length"
+    ><input
+      v-bind="$attrs"
+      class="field"
+      :value="bare(model)"
+      :aria-label="label"
+      :title="length(model)"
+      @keydown.stop
+      @change="take"
+    /><template v-if="!plain"> {{ units.length }}</template></span
+  >
 </template>
 
 <style scoped>
-.length { display: inline-flex; align-items: baseline; gap: 4px; white-space: nowrap; }
-.field { width: 58px; text-align: right; }
+.length {
+  display: inline-flex;
+  align-items: baseline;
+  gap: 4px;
+  white-space: nowrap;
+}
+.field {
+  width: 58px;
+  text-align: right;
+}
 </style>

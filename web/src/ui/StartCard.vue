@@ -13,7 +13,23 @@ defineEmits<{ act: [] }>()
 </template>
 
 <style scoped>
-.start { position: absolute; left: 50%; top: 42%; transform: translate(-50%, -50%); text-align: center; width: 340px; background: var(--panel); border: 1px solid var(--line); border-radius: 12px; padding: 20px 26px; box-shadow: var(--shadow); }
-h2 { font-size: 16px; }
-p { color: var(--ink-2); }
+.start {
+  position: absolute;
+  left: 50%;
+  top: 42%;
+  transform: translate(-50%, -50%);
+  text-align: center;
+  width: 340px;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 12px;
+  padding: 20px 26px;
+  box-shadow: var(--shadow);
+}
+h2 {
+  font-size: 16px;
+}
+p {
+  color: var(--ink-2);
+}
 </style>

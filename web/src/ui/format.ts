@@ -24,6 +24,9 @@ export function change(grams: number): string {
   const unit = units.value.mass
   const size = Math.abs(grams) / GRAMS[unit]
   if (size < 0.0005) return '±0'
-  const shown = unit === 'g' && size >= 10000 ? `${(size / 1000).toFixed(2)} kg` : size.toFixed(size >= 0.1 ? (unit === 'g' ? 1 : 2) : size >= 0.01 ? 2 : 3)
+  const shown =
+    unit === 'g' && size >= 10000
+      ? `${(size / 1000).toFixed(2)} kg`
+      : size.toFixed(size >= 0.1 ? (unit === 'g' ? 1 : 2) : size >= 0.01 ? 2 : 3)
   return `${grams > 0 ? '+' : '−'}${shown}`
 }

@@ -4,7 +4,16 @@ import { shallowRef } from 'vue'
 import type { Schemas } from '../api/client'
 
 export type Units = Required<Schemas['Units']>
-export const PLAIN: Units = { length: 'mm', mass: 'g', force: 'N', stress: 'MPa', angle: 'deg', rounding: 'decimals', places: 3, fractions: 0 }
+export const PLAIN: Units = {
+  length: 'mm',
+  mass: 'g',
+  force: 'N',
+  stress: 'MPa',
+  angle: 'deg',
+  rounding: 'decimals',
+  places: 3,
+  fractions: 0,
+}
 /** Those of the document that is open. */
 export const units = shallowRef<Units>(PLAIN)
 
@@ -18,7 +27,8 @@ const MPA = { MPa: 1, psi: 0.006894757293168361, ksi: 6.894757293168361 } as con
 export function rounded(value: number, most?: number): string {
   const u = units.value
   if (!Number.isFinite(value)) return String(value)
-  const places = u.rounding === 'significant' && value !== 0 ? Math.max(0, u.places - 1 - Math.floor(Math.log10(Math.abs(value)))) : u.places
+  const places =
+    u.rounding === 'significant' && value !== 0 ? Math.max(0, u.places - 1 - Math.floor(Math.log10(Math.abs(value)))) : u.places
   const text = value.toFixed(Math.min(places, most ?? 12, 12))
   const cut = text.includes('.') ? text.replace(/0+$/, '').replace(/\.$/, '') : text
   return cut === '-0' ? '0' : cut
@@ -46,7 +56,8 @@ export function bare(mm: number): string {
   return rounded(mm / MM[u.length])
 }
 /** A length with its unit. */
-export const length = (mm: number): string => (units.value.fractions && units.value.length === 'ft' ? bare(mm) : `${bare(mm)} ${units.value.length}`)
+export const length = (mm: number): string =>
+  units.value.fractions && units.value.length === 'ft' ? bare(mm) : `${bare(mm)} ${units.value.length}`
 /** A length as a plain number in the document's unit, for sliders and fields that take one. */
 export const number = (mm: number): number => mm / MM[units.value.length]
 export const toMm = (value: number): number => value * MM[units.value.length]
@@ -63,7 +74,8 @@ function powered(value: number, power: 2 | 3, coarse: boolean): string {
 export const area = (mm2: number, coarse = false): string => powered(mm2, 2, coarse)
 export const volume = (mm3: number, coarse = false): string => powered(mm3, 3, coarse)
 /** A density (kg/m3) in pounds to the cubic inch for documents in inches. */
-export const density = (kgm3: number): string => (['in', 'ft'].includes(units.value.length) ? `${((kgm3 / 453.59237) * 25.4 ** 3 * 1e-6).toPrecision(3)} lb/in³` : `${kgm3} kg/m³`)
+export const density = (kgm3: number): string =>
+  ['in', 'ft'].includes(units.value.length) ? `${((kgm3 / 453.59237) * 25.4 ** 3 * 1e-6).toPrecision(3)} lb/in³` : `${kgm3} kg/m³`
 export const force = (n: number): string => `${rounded(n / NEWTON[units.value.force])} ${units.value.force}`
 export const forceBare = (n: number): string => rounded(n / NEWTON[units.value.force], 2)
 export const stressNumber = (mpa: number): number => mpa / MPA[units.value.stress]

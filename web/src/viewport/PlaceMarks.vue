@@ -5,7 +5,12 @@ import { Vector3 } from 'three'
 import type { Engine } from './engine'
 import type { Place } from './fields'
 
-const props = defineProps<{ engine: Engine; places: { body: string; place: Place }[]; centre: [number, number, number] | null; tick: number }>()
+const props = defineProps<{
+  engine: Engine
+  places: { body: string; place: Place }[]
+  centre: [number, number, number] | null
+  tick: number
+}>()
 const marks = computed(() => {
   void props.tick
   return props.places.map(({ body, place }) => {
@@ -26,17 +31,46 @@ const heavy = computed(() => (void props.tick, props.centre && props.engine.came
       <text :x="m.at[0]" :y="m.at[1] + 4">{{ i + 1 }}</text>
     </g>
     <g v-if="heavy" class="heavy" :transform="`translate(${heavy[0]} ${heavy[1]})`" data-testid="gravity">
-      <circle r="9" /><path d="M0 0V-9A9 9 0 0 1 9 0ZM0 0V9A9 9 0 0 1 -9 0Z" />
+      <circle r="9" />
+      <path d="M0 0V-9A9 9 0 0 1 9 0ZM0 0V9A9 9 0 0 1 -9 0Z" />
     </g>
   </svg>
 </template>
 
 <style scoped>
-.marks { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
-line { stroke: var(--ink); stroke-width: 2.5; }
-circle { fill: var(--panel); stroke: var(--ink); stroke-width: 1.4; }
-circle.first { fill: var(--bad); stroke: var(--bad); }
-text { font-size: 11px; font-weight: 600; text-anchor: middle; fill: var(--ink); }
-circle.first + text { fill: #fff; }
-.heavy circle { stroke-width: 1.6; } .heavy path { fill: var(--ink); }
+.marks {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+line {
+  stroke: var(--ink);
+  stroke-width: 2.5;
+}
+circle {
+  fill: var(--panel);
+  stroke: var(--ink);
+  stroke-width: 1.4;
+}
+circle.first {
+  fill: var(--bad);
+  stroke: var(--bad);
+}
+text {
+  font-size: 11px;
+  font-weight: 600;
+  text-anchor: middle;
+  fill: var(--ink);
+}
+circle.first + text {
+  fill: #fff;
+}
+.heavy circle {
+  stroke-width: 1.6;
+}
+.heavy path {
+  fill: var(--ink);
+}
 </style>

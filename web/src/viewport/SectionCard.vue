@@ -9,7 +9,11 @@ import type { Triple } from './mesh'
 import { axisOf, type Cut, planesOf, planeThrough, rangeOfPlane, withPlaneAt } from './sections'
 import { number, toMm, units } from '../ui/units'
 
-const props = defineProps<{ engine: Engine; tick: number; /** A picked flat face. */ face: { normal: Triple; at: Triple } | null }>()
+const props = defineProps<{
+  engine: Engine
+  tick: number
+  /** A picked flat face. */ face: { normal: Triple; at: Triple } | null
+}>()
 const cut = defineModel<Cut | null>({ required: true })
 
 const AXES = ['X', 'Y', 'Z']
@@ -104,7 +108,15 @@ function move(event: PointerEvent): void {
 
 <template>
   <svg v-if="cut" class="handles">
-    <g v-for="(h, i) in handles" :key="i" :class="{ flat: h.along < 6 }" :data-testid="`section-handle-${i}`" @pointerdown.stop="down($event, i)" @pointermove="move" @pointerup="dragging = null">
+    <g
+      v-for="(h, i) in handles"
+      :key="i"
+      :class="{ flat: h.along < 6 }"
+      :data-testid="`section-handle-${i}`"
+      @pointerdown.stop="down($event, i)"
+      @pointermove="move"
+      @pointerup="dragging = null"
+    >
       <line class="grip" :x1="h.x" :y1="h.y" :x2="h.tx" :y2="h.ty" />
       <line :x1="h.x" :y1="h.y" :x2="h.tx" :y2="h.ty" />
       <circle :cx="h.x" :cy="h.y" r="4" />
@@ -119,40 +131,145 @@ function move(event: PointerEvent): void {
       </span>
       <template v-if="cut.kind === 'planes'">
         <button class="chip" :disabled="cut.planes.length > 2" data-testid="section-add" @click="add">+ plane</button>
-        <button class="chip" :disabled="!face" :title="face ? 'Turn the last plane along the picked face' : 'Pick a flat face first'" @click="alongFace">Along face</button>
-        <button v-if="cut.planes.length > 1" class="chip" :class="{ on: cut.corner }" title="Take away only what lies beyond all planes" data-testid="section-corner" @click="cut = { ...cut, corner: !cut.corner }">Corner only</button>
+        <button
+          class="chip"
+          :disabled="!face"
+          :title="face ? 'Turn the last plane along the picked face' : 'Pick a flat face first'"
+          @click="alongFace"
+        >
+          Along face
+        </button>
+        <button
+          v-if="cut.planes.length > 1"
+          class="chip"
+          :class="{ on: cut.corner }"
+          title="Take away only what lies beyond all planes"
+          data-testid="section-corner"
+          @click="cut = { ...cut, corner: !cut.corner }"
+        >
+          Corner only
+        </button>
       </template>
     </header>
     <div v-for="(r, i) in rows" :key="i" class="row">
       <span v-if="cut.kind === 'planes'" class="segmented">
-        <button v-for="(word, k) in AXES" :key="word" :class="{ on: r.axis === k }" @click="setAxis(i, k as 0 | 1 | 2)">{{ word }}</button>
+        <button v-for="(word, k) in AXES" :key="word" :class="{ on: r.axis === k }" @click="setAxis(i, k as 0 | 1 | 2)">
+          {{ word }}
+        </button>
       </span>
       <span v-else class="word">{{ r.word }}</span>
-      <input v-if="cut.kind === 'planes'" type="range" :min="r.low" :max="r.high" step="any" :value="r.at" :aria-label="`Section position ${i + 1}`" @input="put(i, Number(($event.target as HTMLInputElement).value))" />
-      <input class="field num" :value="trim(number(r.at), units.length === 'mm' ? 2 : 4)" :aria-label="`Section at ${i + 1}`" :data-testid="`section-at-${i}`" @keydown.stop @change="put(i, toMm(parseFloat(($event.target as HTMLInputElement).value)))" /> <span class="mm">{{ units.length }}</span>
+      <input
+        v-if="cut.kind === 'planes'"
+        type="range"
+        :min="r.low"
+        :max="r.high"
+        step="any"
+        :value="r.at"
+        :aria-label="`Section position ${i + 1}`"
+        @input="put(i, Number(($event.target as HTMLInputElement).value))"
+      />
+      <input
+        class="field num"
+        :value="trim(number(r.at), units.length === 'mm' ? 2 : 4)"
+        :aria-label="`Section at ${i + 1}`"
+        :data-testid="`section-at-${i}`"
+        @keydown.stop
+        @change="put(i, toMm(parseFloat(($event.target as HTMLInputElement).value)))"
+      />
+      <span class="mm">{{ units.length }}</span>
       <template v-if="cut.kind === 'planes'">
-        <button class="icon-btn" title="Other side" aria-label="Other side" @click="flip(i)"><Icon name="slider" :size="14" /></button>
-        <button class="icon-btn" title="Take this plane away" aria-label="Take this plane away" @click="remove(i)"><Icon name="close" :size="14" /></button>
+        <button class="icon-btn" title="Other side" aria-label="Other side" @click="flip(i)">
+          <Icon name="slider" :size="14" />
+        </button>
+        <button class="icon-btn" title="Take this plane away" aria-label="Take this plane away" @click="remove(i)">
+          <Icon name="close" :size="14" />
+        </button>
       </template>
     </div>
   </div>
 </template>
 
 <style scoped>
-.handles { position: absolute; inset: 0; width: 100%; height: 100%; pointer-events: none; }
-.handles g { pointer-events: auto; cursor: grab; }
-.handles g.flat { display: none; }
-.handles line { stroke: var(--accent); stroke-width: 2; }
-.handles line.grip { stroke: transparent; stroke-width: 14; }
-.handles circle { fill: var(--accent); stroke: var(--panel); stroke-width: 1.5; }
-.section { position: absolute; left: 50%; transform: translateX(-50%); bottom: 10px; z-index: 3; background: var(--panel); border: 1px solid var(--line); border-radius: 8px; padding: 6px 10px; box-shadow: var(--shadow); display: flex; flex-direction: column; gap: 4px; }
-header { display: flex; gap: 8px; align-items: center; }
+.handles {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  pointer-events: none;
+}
+.handles g {
+  pointer-events: auto;
+  cursor: grab;
+}
+.handles g.flat {
+  display: none;
+}
+.handles line {
+  stroke: var(--accent);
+  stroke-width: 2;
+}
+.handles line.grip {
+  stroke: transparent;
+  stroke-width: 14;
+}
+.handles circle {
+  fill: var(--accent);
+  stroke: var(--panel);
+  stroke-width: 1.5;
+}
+.section {
+  position: absolute;
+  left: 50%;
+  transform: translateX(-50%);
+  bottom: 10px;
+  z-index: 3;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  border-radius: 8px;
+  padding: 6px 10px;
+  box-shadow: var(--shadow);
+  display: flex;
+  flex-direction: column;
+  gap: 4px;
+}
+header {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
 /* A box is dragged in the picture; its six numbers stand in three rows. */
-.section.box { display: grid; grid-template-columns: auto auto; column-gap: 14px; } .box header { grid-column: 1 / -1; }
-.chip:disabled { opacity: 0.5; cursor: default; }
-.row { display: flex; gap: 8px; align-items: center; }
-.word { min-width: 46px; color: var(--ink-2); }
-.row input[type='range'] { width: 150px; accent-color: var(--accent); }
-.num { width: 66px; height: 24px; text-align: right; }
-.mm { color: var(--ink-2); font-size: 12px; }
+.section.box {
+  display: grid;
+  grid-template-columns: auto auto;
+  column-gap: 14px;
+}
+.box header {
+  grid-column: 1 / -1;
+}
+.chip:disabled {
+  opacity: 0.5;
+  cursor: default;
+}
+.row {
+  display: flex;
+  gap: 8px;
+  align-items: center;
+}
+.word {
+  min-width: 46px;
+  color: var(--ink-2);
+}
+.row input[type='range'] {
+  width: 150px;
+  accent-color: var(--accent);
+}
+.num {
+  width: 66px;
+  height: 24px;
+  text-align: right;
+}
+.mm {
+  color: var(--ink-2);
+  font-size: 12px;
+}
 </style>

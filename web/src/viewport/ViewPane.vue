@@ -53,7 +53,26 @@ const props = withDefaults(
     /** The camera is led from elsewhere: new bodies do not move it. */
     keepCamera?: boolean
   }>(),
-  { pickBodies: null, lines: () => [], picked: () => [], errors: () => [], contacts: () => [], candidates: () => [], wanted: 'any', title: 'Model', floor: true, taken: false, styles: true, counted: null, spots: () => [], centre: null, caption: null, secondary: false, views: null, keepCamera: false },
+  {
+    pickBodies: null,
+    lines: () => [],
+    picked: () => [],
+    errors: () => [],
+    contacts: () => [],
+    candidates: () => [],
+    wanted: 'any',
+    title: 'Model',
+    floor: true,
+    taken: false,
+    styles: true,
+    counted: null,
+    spots: () => [],
+    centre: null,
+    caption: null,
+    secondary: false,
+    views: null,
+    keepCamera: false,
+  },
 )
 const emit = defineEmits<{
   pick: [hit: Hit | null, add: boolean]
@@ -80,7 +99,13 @@ let observer: ResizeObserver | null = null
 let fitted = false
 
 const VIEWS: [ViewName, string][] = [
-  ['front', 'Front'], ['back', 'Back'], ['left', 'Left'], ['right', 'Right'], ['top', 'Top'], ['under', 'Under'], ['iso', 'Iso'],
+  ['front', 'Front'],
+  ['back', 'Back'],
+  ['left', 'Left'],
+  ['right', 'Right'],
+  ['top', 'Top'],
+  ['under', 'Under'],
+  ['iso', 'Iso'],
 ]
 
 /** The picked flat face, as it lies in the space. */
@@ -88,10 +113,14 @@ const flatFace = computed<{ normal: Triple; at: Triple } | null>(() => {
   void drawn.value
   const e = engine.value
   for (const mark of [...props.picked].reverse()) {
-    const f = mark.kind === 'face' ? (props.pickBodies ?? props.bodies).find((b) => b.id === mark.body)?.mesh.topology.faces[mark.index] : undefined
+    const f =
+      mark.kind === 'face' ? (props.pickBodies ?? props.bodies).find((b) => b.id === mark.body)?.mesh.topology.faces[mark.index] : undefined
     if (!e || f?.kind !== 'plane' || !f.direction) continue
     const matrix = e.matrixOf(mark.body)
-    return { normal: new Vector3(...f.direction).transformDirection(matrix).toArray(), at: new Vector3(...f.at).applyMatrix4(matrix).toArray() }
+    return {
+      normal: new Vector3(...f.direction).transformDirection(matrix).toArray(),
+      at: new Vector3(...f.at).applyMatrix4(matrix).toArray(),
+    }
   }
   return null
 })
@@ -163,22 +192,46 @@ function show(): void {
 
 watch(() => props.bodies, show)
 watch(() => props.pickBodies, show)
-watch(() => props.lines, () => engine.value?.setLines(props.lines))
-watch(() => props.floor, () => engine.value?.setFloorVisible(props.floor))
-watch(() => props.picked, () => engine.value?.mark('pick', props.picked))
-watch(() => props.errors, () => engine.value?.mark('error', props.errors))
-watch(() => props.contacts, () => engine.value?.mark('contact', props.contacts))
-watch(() => props.candidates, () => engine.value?.mark('hover', props.candidates))
-watch(() => habits.shading, (on) => engine.value?.setShading(on))
+watch(
+  () => props.lines,
+  () => engine.value?.setLines(props.lines),
+)
+watch(
+  () => props.floor,
+  () => engine.value?.setFloorVisible(props.floor),
+)
+watch(
+  () => props.picked,
+  () => engine.value?.mark('pick', props.picked),
+)
+watch(
+  () => props.errors,
+  () => engine.value?.mark('error', props.errors),
+)
+watch(
+  () => props.contacts,
+  () => engine.value?.mark('contact', props.contacts),
+)
+watch(
+  () => props.candidates,
+  () => engine.value?.mark('hover', props.candidates),
+)
+watch(
+  () => habits.shading,
+  (on) => engine.value?.setShading(on),
+)
 watch(section, (cut) => engine.value?.setCut(cut))
 // A sketch is drawn in parallel projection, and is left as it was looked at.
 let coned = false
-watch(() => props.taken, (taken) => {
-  const camera = engine.value?.camera
-  if (!camera) return
-  if (taken) coned = camera.perspective
-  camera.perspective = taken ? false : coned
-})
+watch(
+  () => props.taken,
+  (taken) => {
+    const camera = engine.value?.camera
+    if (!camera) return
+    if (taken) coned = camera.perspective
+    camera.perspective = taken ? false : coned
+  },
+)
 watch(dark, () => {
   engine.value?.retint()
   show()
@@ -330,30 +383,71 @@ onUnmounted(() => {
 <template>
   <div class="pane">
     <div class="bar">
-      <slot name="name"><b>{{ title }}</b></slot>
-      <select class="field narrow" aria-label="Orientation" :value="view ?? ''" @change="orient(($event.target as HTMLSelectElement).value as ViewName)">
+      <slot name="name"
+        ><b>{{ title }}</b></slot
+      >
+      <select
+        class="field narrow"
+        aria-label="Orientation"
+        :value="view ?? ''"
+        @change="orient(($event.target as HTMLSelectElement).value as ViewName)"
+      >
         <option value="" disabled>View</option>
         <option v-for="[key, word] in VIEWS" :key="key" :value="key">{{ word }}</option>
       </select>
       <span class="chips wide" role="group" aria-label="Orientation">
-        <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key && !taken }" @click="orient(key)">{{ word }}</button>
+        <button v-for="[key, word] in VIEWS" :key="key" class="chip" :class="{ on: view === key && !taken }" @click="orient(key)">
+          {{ word }}
+        </button>
       </span>
       <span class="grow" />
       <StyleField v-if="styles" v-model="style" />
       <span class="chips"><button class="chip" :class="{ on: section }" @click="toggleSection">Section</button></span>
-      <ViewMenu v-if="engine && !taken" v-model:cut="section" :engine="engine" :look="look" :face="flatFace" :tick="drawn" :keeps="styles && !(secondary && panes.shows)" :of-other="views" @face-on="faceOn" @hide="(ids) => emit('hide', ids)" />
+      <ViewMenu
+        v-if="engine && !taken"
+        v-model:cut="section"
+        :engine="engine"
+        :look="look"
+        :face="flatFace"
+        :tick="drawn"
+        :keeps="styles && !(secondary && panes.shows)"
+        :of-other="views"
+        @face-on="faceOn"
+        @hide="(ids) => emit('hide', ids)"
+      />
       <slot name="bar" />
-      <button v-if="!taken" class="icon-btn" :aria-label="secondary ? 'Shut this pane' : 'Second pane'" :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'" :data-testid="secondary ? 'shut-beside' : 'open-beside'" @click="panes.toggle()"><Icon :name="secondary ? 'close' : 'panes'" :size="16" /></button>
+      <button
+        v-if="!taken"
+        class="icon-btn"
+        :aria-label="secondary ? 'Shut this pane' : 'Second pane'"
+        :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'"
+        :data-testid="secondary ? 'shut-beside' : 'open-beside'"
+        @click="panes.toggle()"
+      >
+        <Icon :name="secondary ? 'close' : 'panes'" :size="16" />
+      </button>
     </div>
     <div
-      ref="stage" class="stage" data-testid="stage" @pointerdown="down" @pointermove="move" @pointerup="up" @pointerleave="leave"
-      @wheel.prevent="wheel" @contextmenu.prevent
+      ref="stage"
+      class="stage"
+      data-testid="stage"
+      @pointerdown="down"
+      @pointermove="move"
+      @pointerup="up"
+      @pointerleave="leave"
+      @wheel.prevent="wheel"
+      @contextmenu.prevent
     >
       <canvas ref="canvas" />
       <slot />
-      <div v-if="dragBox" class="drag-box" :style="{ left: dragBox.x + 'px', top: dragBox.y + 'px', width: dragBox.w + 'px', height: dragBox.h + 'px' }" />
+      <div
+        v-if="dragBox"
+        class="drag-box"
+        :style="{ left: dragBox.x + 'px', top: dragBox.y + 'px', width: dragBox.w + 'px', height: dragBox.h + 'px' }"
+      />
       <div v-if="hover && tip" class="tip" :style="{ left: hover.x + 18 + 'px', top: hover.y + 14 + 'px' }">
-        <div>{{ tip[0] }}</div><div class="second">{{ tip[1] }}</div>
+        <div>{{ tip[0] }}</div>
+        <div class="second">{{ tip[1] }}</div>
       </div>
       <p v-if="caption" class="caption" :data-testid="secondary ? 'beside-caption' : 'caption'">{{ caption }}</p>
       <div v-if="chosen" class="count">{{ chosen }}</div>
@@ -363,7 +457,13 @@ onUnmounted(() => {
           <text :x="a.x * 1.32" :y="a.y * 1.32 + 4">{{ a.name }}</text>
         </g>
       </svg>
-      <PlaceMarks v-if="engine && (centre || places.length + spots.length)" :engine="engine" :centre="centre" :places="[...places, ...spots.map((at) => ({ body: '', place: { value: 0, at, to: null } }))]" :tick="drawn" />
+      <PlaceMarks
+        v-if="engine && (centre || places.length + spots.length)"
+        :engine="engine"
+        :centre="centre"
+        :places="[...places, ...spots.map((at) => ({ body: '', place: { value: 0, at, to: null } }))]"
+        :tick="drawn"
+      />
       <LegendCard :look="look" :places="places" @place="goToPlace" />
       <SectionCard v-if="engine" v-model="section" :engine="engine" :tick="drawn" :face="flatFace" />
     </div>
@@ -371,29 +471,144 @@ onUnmounted(() => {
 </template>
 
 <style scoped>
-.pane { container-type: inline-size; display: flex; flex-direction: column; min-width: 0; min-height: 0; height: 100%; }
-.bar { height: 38px; flex: none; display: flex; align-items: center; gap: 12px; padding: 0 12px; background: var(--paper); overflow: hidden; }
-.bar b { font-weight: 600; white-space: nowrap; }
-.grow { flex: 1; }
-.caption { position: absolute; left: 12px; top: 6px; margin: 0; padding: 3px 9px; border-radius: 6px; background: var(--panel); border: 1px solid var(--line); font-weight: 600; pointer-events: none; }
-.narrow { display: none; }
+.pane {
+  container-type: inline-size;
+  display: flex;
+  flex-direction: column;
+  min-width: 0;
+  min-height: 0;
+  height: 100%;
+}
+.bar {
+  height: 38px;
+  flex: none;
+  display: flex;
+  align-items: center;
+  gap: 12px;
+  padding: 0 12px;
+  background: var(--paper);
+  overflow: hidden;
+}
+.bar b {
+  font-weight: 600;
+  white-space: nowrap;
+}
+.grow {
+  flex: 1;
+}
+.caption {
+  position: absolute;
+  left: 12px;
+  top: 6px;
+  margin: 0;
+  padding: 3px 9px;
+  border-radius: 6px;
+  background: var(--panel);
+  border: 1px solid var(--line);
+  font-weight: 600;
+  pointer-events: none;
+}
+.narrow {
+  display: none;
+}
 @container (max-width: 660px) {
-  .bar { gap: 5px; padding: 0 8px; }
-  .bar :deep(.chip) { padding: 0 6px; }
-  .narrow { display: block; flex: none; width: 66px; padding: 0 2px; }
-  .wide { display: none; }
+  .bar {
+    gap: 5px;
+    padding: 0 8px;
+  }
+  .bar :deep(.chip) {
+    padding: 0 6px;
+  }
+  .narrow {
+    display: block;
+    flex: none;
+    width: 66px;
+    padding: 0 2px;
+  }
+  .wide {
+    display: none;
+  }
 }
 @container (max-width: 430px) {
-  .bar { height: auto; min-height: 38px; flex-wrap: wrap; padding: 4px 8px; }
+  .bar {
+    height: auto;
+    min-height: 38px;
+    flex-wrap: wrap;
+    padding: 4px 8px;
+  }
 }
-.stage { position: relative; flex: 1; min-height: 0; overflow: hidden; touch-action: none; background: var(--paper); }
-canvas { position: absolute; inset: 0; width: 100%; height: 100%; display: block; }
-.tip { position: absolute; z-index: 5; background: var(--head); color: var(--head-ink); border-radius: 6px; padding: 5px 9px; font-size: 12px; pointer-events: none; white-space: nowrap; }
-.second { opacity: 0.85; }
-.count { position: absolute; right: 12px; top: 8px; background: var(--pick-soft); color: var(--pick); border: 1px solid var(--pick); border-radius: 12px; padding: 1px 10px; font-size: 12px; font-weight: 600; pointer-events: none; }
-.triad { position: absolute; left: 8px; bottom: 6px; pointer-events: none; }
-.triad line { stroke-width: 2; stroke: var(--ink-2); stroke-linecap: round; }
-.triad text { font-size: 11px; font-weight: 600; text-anchor: middle; fill: var(--ink-2); }
-.triad .X line { stroke: var(--down); } .triad .Y line { stroke: var(--accent); } .triad .Z line { stroke: var(--slate); }
-.drag-box { position: absolute; border: 1px dashed var(--pick); background: color-mix(in srgb, var(--pick) 10%, transparent); pointer-events: none; }
+.stage {
+  position: relative;
+  flex: 1;
+  min-height: 0;
+  overflow: hidden;
+  touch-action: none;
+  background: var(--paper);
+}
+canvas {
+  position: absolute;
+  inset: 0;
+  width: 100%;
+  height: 100%;
+  display: block;
+}
+.tip {
+  position: absolute;
+  z-index: 5;
+  background: var(--head);
+  color: var(--head-ink);
+  border-radius: 6px;
+  padding: 5px 9px;
+  font-size: 12px;
+  pointer-events: none;
+  white-space: nowrap;
+}
+.second {
+  opacity: 0.85;
+}
+.count {
+  position: absolute;
+  right: 12px;
+  top: 8px;
+  background: var(--pick-soft);
+  color: var(--pick);
+  border: 1px solid var(--pick);
+  border-radius: 12px;
+  padding: 1px 10px;
+  font-size: 12px;
+  font-weight: 600;
+  pointer-events: none;
+}
+.triad {
+  position: absolute;
+  left: 8px;
+  bottom: 6px;
+  pointer-events: none;
+}
+.triad line {
+  stroke-width: 2;
+  stroke: var(--ink-2);
+  stroke-linecap: round;
+}
+.triad text {
+  font-size: 11px;
+  font-weight: 600;
+  text-anchor: middle;
+  fill: var(--ink-2);
+}
+.triad .X line {
+  stroke: var(--down);
+}
+.triad .Y line {
+  stroke: var(--accent);
+}
+.triad .Z line {
+  stroke: var(--slate);
+}
+.drag-box {
+  position: absolute;
+  border: 1px dashed var(--pick);
+  background: color-mix(in srgb, var(--pick) 10%, transparent);
+  pointer-events: none;
+}
 </style>

@@ -1,7 +1,21 @@
 // One body in the scene: faces, edges, what is hovered and selected, and finding what a ray hits.
 import {
-  BufferAttribute, BufferGeometry, Color, DoubleSide, Group, LineBasicMaterial, LineSegments, Matrix4, Mesh,
-  MeshBasicMaterial, MeshLambertMaterial, type Plane, type Ray, Raycaster, type Side, Vector3,
+  BufferAttribute,
+  BufferGeometry,
+  Color,
+  DoubleSide,
+  Group,
+  LineBasicMaterial,
+  LineSegments,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  MeshLambertMaterial,
+  type Plane,
+  type Ray,
+  Raycaster,
+  type Side,
+  Vector3,
 } from 'three'
 import { LineMaterial } from 'three/addons/lines/LineMaterial.js'
 import { LineSegments2 } from 'three/addons/lines/LineSegments2.js'
@@ -105,7 +119,10 @@ export class Body {
   private begins: Set<number> | null = null
   readonly inverse = new Matrix4()
 
-  constructor(readonly spec: BodySpec, look: Look) {
+  constructor(
+    readonly spec: BodySpec,
+    look: Look,
+  ) {
     const { mesh } = spec
     this.geometry.setAttribute('position', new BufferAttribute(spec.moved ?? mesh.positions, 3))
     this.geometry.setAttribute('normal', new BufferAttribute(normalsOf(mesh), 3, true))
@@ -134,7 +151,9 @@ export class Body {
     geometry.setIndex(new BufferAttribute(skin.field.triangles, 1))
     if (skin.colours) geometry.setAttribute('color', new BufferAttribute(skin.colours, 3))
     const offset = { side: DoubleSide, polygonOffset: true, polygonOffsetFactor: 1, polygonOffsetUnits: 1, ...clipping(look) }
-    this.group.add(new Mesh(geometry, skin.colours ? new MeshLambertMaterial({ vertexColors: true, ...offset }) : stripes(skin.density, offset)))
+    this.group.add(
+      new Mesh(geometry, skin.colours ? new MeshLambertMaterial({ vertexColors: true, ...offset }) : stripes(skin.density, offset)),
+    )
   }
 
   private addEdges(look: Look): void {
@@ -150,7 +169,12 @@ export class Body {
     if (look.style === 'hidden') {
       // Behind faces, dashed; drawn before the visible edges so that it does not speckle them.
       const dashed = fatLines(pairs, colour('ink-3'), 1, {
-        dashed: true, dashSize: 1.6, gapSize: 1.2, depthFunc: 6 /* GreaterDepth */, depthWrite: false, ...clip,
+        dashed: true,
+        dashSize: 1.6,
+        gapSize: 1.2,
+        depthFunc: 6 /* GreaterDepth */,
+        depthWrite: false,
+        ...clip,
       })
       dashed.computeLineDistances()
       dashed.renderOrder = 1
@@ -183,18 +207,27 @@ export class Body {
       const tint = new Mesh(
         geometry,
         new MeshBasicMaterial({
-          color: tone, transparent: true, opacity, depthWrite: false, side: DoubleSide, polygonOffset: true,
-          polygonOffsetFactor: -1, polygonOffsetUnits: -1, ...clipping(look),
+          color: tone,
+          transparent: true,
+          opacity,
+          depthWrite: false,
+          side: DoubleSide,
+          polygonOffset: true,
+          polygonOffsetFactor: -1,
+          polygonOffsetUnits: -1,
+          ...clipping(look),
         }),
       )
       tint.renderOrder = 3
       group.add(tint)
     }
     const around = new Set<number>()
-    for (const f of faces)
-      for (const [i, e] of mesh.topology.edges.entries()) if (e.faces.includes(f)) around.add(i)
+    for (const f of faces) for (const [i, e] of mesh.topology.edges.entries()) if (e.faces.includes(f)) around.add(i)
     // Picked edges show through, so that none is forgotten behind; borders of faces do not.
-    for (const [edges, through] of [[around, false], [new Set(kinds.edge ?? []), true]] as const) {
+    for (const [edges, through] of [
+      [around, false],
+      [new Set(kinds.edge ?? []), true],
+    ] as const) {
       if (!edges.size) continue
       const width = state === 'hover' ? 2 : 2.6
       const lines = fatLines(edgePairs(mesh, edges), tone, width, { ...clipping(look), depthTest: !through })
@@ -245,7 +278,9 @@ export class Body {
     const out = new Float32Array(Math.max(edgeStarts.length - 1, 0) * 4)
     for (let e = 0; e + 1 < edgeStarts.length; e++) {
       const [first, last] = [edgeStarts[e], edgeStarts[e + 1]]
-      let x = 0, y = 0, z = 0
+      let x = 0,
+        y = 0,
+        z = 0
       for (let i = 3 * first; i < 3 * last; i += 3) {
         x += p[i]
         y += p[i + 1]
@@ -309,18 +344,27 @@ export class Body {
     for (let e = 0; e + 1 < starts.length; e++) {
       if (edges[e]?.faces.length === 1) continue
       const s = 4 * e
-      const sx = spheres[s] - o.x, sy = spheres[s + 1] - o.y, sz = spheres[s + 2] - o.z
+      const sx = spheres[s] - o.x,
+        sy = spheres[s + 1] - o.y,
+        sz = spheres[s + 2] - o.z
       const over = least + spheres[s + 3]
       const across = sx * u.x + sy * u.y + sz * u.z
       const upward = sx * w.x + sy * w.y + sz * w.z
       if (across * across + upward * upward > over * over) continue
       for (let i = starts[e]; i + 1 < starts[e + 1]; i++) {
         const k = 3 * i
-        const ax = p[k] - o.x, ay = p[k + 1] - o.y, az = p[k + 2] - o.z
-        const bx = p[k + 3] - o.x, by = p[k + 4] - o.y, bz = p[k + 5] - o.z
-        const x1 = ax * u.x + ay * u.y + az * u.z, y1 = ax * w.x + ay * w.y + az * w.z
-        const x2 = bx * u.x + by * u.y + bz * u.z, y2 = bx * w.x + by * w.y + bz * w.z
-        const dx = x2 - x1, dy = y2 - y1
+        const ax = p[k] - o.x,
+          ay = p[k + 1] - o.y,
+          az = p[k + 2] - o.z
+        const bx = p[k + 3] - o.x,
+          by = p[k + 4] - o.y,
+          bz = p[k + 5] - o.z
+        const x1 = ax * u.x + ay * u.y + az * u.z,
+          y1 = ax * w.x + ay * w.y + az * w.z
+        const x2 = bx * u.x + by * u.y + bz * u.z,
+          y2 = bx * w.x + by * w.y + bz * w.z
+        const dx = x2 - x1,
+          dy = y2 - y1
         const length = dx * dx + dy * dy
         const t = length > 0 ? Math.min(1, Math.max(0, -(x1 * dx + y1 * dy) / length)) : 0
         const away = Math.hypot(x1 + t * dx, y1 + t * dy)

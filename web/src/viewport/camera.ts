@@ -37,9 +37,10 @@ export interface Stand {
 let moves = 0
 
 function corners(box: Box3): Vector3[] {
-  return Array.from({ length: 8 }, (_, i) => new Vector3(
-    i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z,
-  ))
+  return Array.from(
+    { length: 8 },
+    (_, i) => new Vector3(i & 1 ? box.max.x : box.min.x, i & 2 ? box.max.y : box.min.y, i & 4 ? box.max.z : box.min.z),
+  )
 }
 
 export class Camera {

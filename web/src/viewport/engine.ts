@@ -1,8 +1,27 @@
 // The 3D view: scene, camera, picking. Draws only when something changed. Plain class, no Vue.
 import {
-  Box3, DirectionalLight, DoubleSide, Group, HemisphereLight, Matrix4, Mesh, MeshBasicMaterial, type Plane, PlaneGeometry,
-  Scene, ShaderMaterial, Vector3, WebGLRenderer, AlwaysStencilFunc, BackSide, FrontSide, DecrementWrapStencilOp,
-  IncrementWrapStencilOp, NotEqualStencilFunc, ReplaceStencilOp, Color,
+  Box3,
+  DirectionalLight,
+  DoubleSide,
+  Group,
+  HemisphereLight,
+  Matrix4,
+  Mesh,
+  MeshBasicMaterial,
+  type Plane,
+  PlaneGeometry,
+  Scene,
+  ShaderMaterial,
+  Vector3,
+  WebGLRenderer,
+  AlwaysStencilFunc,
+  BackSide,
+  FrontSide,
+  DecrementWrapStencilOp,
+  IncrementWrapStencilOp,
+  NotEqualStencilFunc,
+  ReplaceStencilOp,
+  Color,
 } from 'three'
 import { colour } from '../ui/theme'
 import { Body, type BodySpec, clipping, dispose, fatLines, type Hit, type Look, type Skin, type Style, thinLines } from './body'
@@ -100,6 +119,10 @@ export class Engine {
     if (!wanted || !still || (!tile && this.shadows === this.camera.moved)) return
     this.shading.prepare(this.renderer, this.scene, this.camera.three, clipping(this.look), this.camera.tallness)
     this.shadows = tile ? -1 : this.camera.moved
+  }
+
+  setPerspective(on: boolean): void {
+    this.camera.perspective = on
   }
 
   setShading(on: boolean): void {
@@ -272,7 +295,8 @@ export class Engine {
         const positions = (thing as Mesh).geometry?.getAttribute('position')
         if (!positions) return
         const step = Math.max(1, Math.floor(positions.count / 3000))
-        for (let i = 0; i < positions.count; i += step) found.push(new Vector3().fromBufferAttribute(positions, i).applyMatrix4(thing.matrixWorld))
+        for (let i = 0; i < positions.count; i += step)
+          found.push(new Vector3().fromBufferAttribute(positions, i).applyMatrix4(thing.matrixWorld))
       })
     }
     return found
@@ -298,7 +322,10 @@ export class Engine {
       ;(Math.round(x / step) % 5 === 0 ? major : minor).push(x, y0 - n * step, z, x, y0 + n * step, z)
       ;(Math.round(y / step) % 5 === 0 ? major : minor).push(x0 - n * step, y, z, x0 + n * step, y, z)
     }
-    for (const [pairs, tone] of [[minor, 'grid'], [major, 'grid-2']] as const) {
+    for (const [pairs, tone] of [
+      [minor, 'grid'],
+      [major, 'grid-2'],
+    ] as const) {
       const lines = thinLines(new Float32Array(pairs), colour(tone), { depthWrite: false })
       lines.renderOrder = -1
       this.floor.add(lines)
@@ -349,12 +376,23 @@ export class Engine {
       for (const [i, plane] of planes.entries()) {
         // On a corner the cut shows only where the other planes take away too.
         const others = planes.filter((_, k) => k !== i).map((p) => (corner ? p.clone().negate() : p))
-        for (const [side, op] of [[BackSide, IncrementWrapStencilOp], [FrontSide, DecrementWrapStencilOp]] as const) {
+        for (const [side, op] of [
+          [BackSide, IncrementWrapStencilOp],
+          [FrontSide, DecrementWrapStencilOp],
+        ] as const) {
           const count = new Mesh(
             body.faces.geometry,
             new MeshBasicMaterial({
-              colorWrite: false, depthWrite: false, depthTest: false, side, stencilWrite: true, stencilFunc: AlwaysStencilFunc,
-              stencilFail: op, stencilZFail: op, stencilZPass: op, clippingPlanes: [plane],
+              colorWrite: false,
+              depthWrite: false,
+              depthTest: false,
+              side,
+              stencilWrite: true,
+              stencilFunc: AlwaysStencilFunc,
+              stencilFail: op,
+              stencilZFail: op,
+              stencilZPass: op,
+              clippingPlanes: [plane],
             }),
           )
           count.userData.shared = true
@@ -407,7 +445,13 @@ export class Engine {
 
 function same(a: BodySpec, b: BodySpec): boolean {
   return (
-    a.mesh === b.mesh && a.colour === b.colour && a.ghost === b.ghost && a.opacity === b.opacity && JSON.stringify(a.paints) === JSON.stringify(b.paints) && a.tint === b.tint && a.moved === b.moved &&
+    a.mesh === b.mesh &&
+    a.colour === b.colour &&
+    a.ghost === b.ghost &&
+    a.opacity === b.opacity &&
+    JSON.stringify(a.paints) === JSON.stringify(b.paints) &&
+    a.tint === b.tint &&
+    a.moved === b.moved &&
     JSON.stringify(a.matrix) === JSON.stringify(b.matrix)
   )
 }
@@ -433,7 +477,11 @@ function hatch(css: string, order: number, others: Plane[]): ShaderMaterial {
       gl_FragColor = vec4(mix(base * 1.12, ink, s < 1.2 ? 0.75 : 0.0), 1.0);
       #include <colorspace_fragment>
     }`,
-    stencilWrite: true, stencilRef: 0, stencilFunc: NotEqualStencilFunc, stencilFail: ReplaceStencilOp,
-    stencilZFail: ReplaceStencilOp, stencilZPass: ReplaceStencilOp,
+    stencilWrite: true,
+    stencilRef: 0,
+    stencilFunc: NotEqualStencilFunc,
+    stencilFail: ReplaceStencilOp,
+    stencilZFail: ReplaceStencilOp,
+    stencilZPass: ReplaceStencilOp,
   })
 }

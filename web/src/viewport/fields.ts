@@ -20,7 +20,16 @@ export interface FieldMap {
   values: Float32Array
   per: number
   triangles: Uint32Array
-  told: { places: Place[]; unit: string; spacing?: number; least?: number | null; most?: number | null; area?: number; least_hollow?: number | null; least_bulge?: number | null }
+  told: {
+    places: Place[]
+    unit: string
+    spacing?: number
+    least?: number | null
+    most?: number | null
+    area?: number
+    least_hollow?: number | null
+    least_bulge?: number | null
+  }
 }
 
 const MAGIC = 0x4d4150
@@ -79,7 +88,11 @@ export function fieldBands(kind: FieldKind, threshold: number): Band[] {
       { tone: SAFFRON, words: `bulging, tighter than R ${length(threshold)}` },
       { tone: PALE, words: 'rounder or flat' },
     ]
-  if (kind === 'thickness') return [{ tone: BAD, words: `thinner than ${length(threshold)}` }, { tone: PALE, words: 'no wall across' }]
+  if (kind === 'thickness')
+    return [
+      { tone: BAD, words: `thinner than ${length(threshold)}` },
+      { tone: PALE, words: 'no wall across' },
+    ]
   return []
 }
 

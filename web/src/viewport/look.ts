@@ -16,6 +16,10 @@ export interface LookState {
   fields: ShallowRef<Map<string, FieldMap> | null>
   busy: Ref<boolean>
   trouble: Ref<string>
+  /** Take up a style with its direction and threshold. */
+  take: (style: Style, way?: string, threshold?: number | null) => void
+  setThreshold: (style: Style, value: number) => void
+  setWay: (way: string) => void
 }
 
 export function useLook(engine: ShallowRef<Engine | null>, bodies: () => BodySpec[]): LookState {
@@ -36,7 +40,9 @@ export function useLook(engine: ShallowRef<Engine | null>, bodies: () => BodySpe
     const row = rowOf(style.value)
     if (!row.field || !fields.value) return null
     const threshold = thresholds.value[row.style] ?? 0
-    return new Map([...fields.value].map(([id, field]) => [id, { field, colours: fieldColours(field, row.field!, threshold), density: threshold }]))
+    return new Map(
+      [...fields.value].map(([id, field]) => [id, { field, colours: fieldColours(field, row.field!, threshold), density: threshold }]),
+    )
   })
 
   async function load(): Promise<void> {
@@ -68,7 +74,15 @@ export function useLook(engine: ShallowRef<Engine | null>, bodies: () => BodySpe
   })
   watch(bodies, () => rowOf(style.value).field && void load())
   watch([style, faceMap, skins], () => engine.value?.setStyle(style.value, faceMap.value, skins.value))
-  return { style, way, thresholds, fields, busy, trouble }
+  function setThreshold(of: Style, value: number): void {
+    thresholds.value = { ...thresholds.value, [of]: value }
+  }
+  function take(next: Style, towards = '+Z', threshold: number | null = null): void {
+    if (threshold !== null) setThreshold(next, threshold)
+    way.value = towards
+    style.value = next
+  }
+  return { style, way, thresholds, fields, busy, trouble, take, setThreshold, setWay: (w) => (way.value = w) }
 }
 
 /** A direction of the space in the coordinates of a placed body. */

@@ -9,7 +9,10 @@ export interface FaceMap {
   way: [number, number, number]
   threshold: number
 }
-export interface Band { tone: string; words: string }
+export interface Band {
+  tone: string
+  words: string
+}
 
 /** What each colour means, from the lowest angle up. */
 export function bands(map: FaceMap): Band[] {

@@ -19,9 +19,11 @@ export interface Pictured {
 
 /** Why a picture cannot have a size, or null. */
 export function sizeTrouble(width: number, height: number): string | null {
-  if (![width, height].every((v) => Number.isInteger(v) && v >= 16)) return 'A picture is at least 16 pixels wide and high, in whole pixels.'
+  if (![width, height].every((v) => Number.isInteger(v) && v >= 16))
+    return 'A picture is at least 16 pixels wide and high, in whole pixels.'
   if (Math.max(width, height) > LONGEST) return `A picture is at most ${LONGEST} pixels long; ${Math.max(width, height)} is more.`
-  if (width * height > MOST) return `${width} x ${height} are ${Math.round((width * height) / 1e6)} million pixels; a picture holds at most ${MOST / 1e6} million.`
+  if (width * height > MOST)
+    return `${width} x ${height} are ${Math.round((width * height) / 1e6)} million pixels; a picture holds at most ${MOST / 1e6} million.`
   return null
 }
 
@@ -62,6 +64,9 @@ export async function paint(engine: Pictured, width: number, height: number): Pr
     engine.draw()
   }
   return new Promise((done, failed) => {
-    sheet.toBlob((blob) => (blob ? done(blob) : failed(new RangeError('This browser has no room for a picture of that size.'))), 'image/png')
+    sheet.toBlob(
+      (blob) => (blob ? done(blob) : failed(new RangeError('This browser has no room for a picture of that size.'))),
+      'image/png',
+    )
   })
 }

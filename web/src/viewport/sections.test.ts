@@ -6,12 +6,15 @@ import { asPlane, cutAway, planesOf, planeThrough, slice, withPlaneAt, type Cut 
 /** A unit cube of twelve triangles. */
 const cube = (): BodyMesh => {
   const positions = new Float32Array([0, 0, 0, 1, 0, 0, 1, 1, 0, 0, 1, 0, 0, 0, 1, 1, 0, 1, 1, 1, 1, 0, 1, 1])
-  const triangles = new Uint32Array([0, 2, 1, 0, 3, 2, 4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 1, 2, 6, 1, 6, 5, 2, 3, 7, 2, 7, 6, 3, 0, 4, 3, 4, 7])
+  const triangles = new Uint32Array([
+    0, 2, 1, 0, 3, 2, 4, 5, 6, 4, 6, 7, 0, 1, 5, 0, 5, 4, 1, 2, 6, 1, 6, 5, 2, 3, 7, 2, 7, 6, 3, 0, 4, 3, 4, 7,
+  ])
   return { positions, triangles } as unknown as BodyMesh
 }
 const lengthOf = (pairs: Float32Array): number => {
   let sum = 0
-  for (let i = 0; i < pairs.length; i += 6) sum += Math.hypot(pairs[i + 3] - pairs[i], pairs[i + 4] - pairs[i + 1], pairs[i + 5] - pairs[i + 2])
+  for (let i = 0; i < pairs.length; i += 6)
+    sum += Math.hypot(pairs[i + 3] - pairs[i], pairs[i + 4] - pairs[i + 1], pairs[i + 5] - pairs[i + 2])
   return sum
 }
 

@@ -51,7 +51,9 @@ export function rangeOfPlane(box: Box3, plane: CutPlane): [number, number] {
   let [low, high] = [Infinity, -Infinity]
   for (let i = 0; i < 8; i++) {
     const d =
-      (i & 1 ? box.max.x : box.min.x) * plane.normal[0] + (i & 2 ? box.max.y : box.min.y) * plane.normal[1] + (i & 4 ? box.max.z : box.min.z) * plane.normal[2]
+      (i & 1 ? box.max.x : box.min.x) * plane.normal[0] +
+      (i & 2 ? box.max.y : box.min.y) * plane.normal[1] +
+      (i & 4 ? box.max.z : box.min.z) * plane.normal[2]
     low = Math.min(low, d)
     high = Math.max(high, d)
   }

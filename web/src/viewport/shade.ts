@@ -1,8 +1,24 @@
 // Ambient shading: corners and hollows lie in soft shadow, so that depth can be read. Worked out
 // in screen space at half size from what the faces look like from here, laid over them darker.
 import {
-  CustomBlending, FloatType, type Camera, LinearFilter, Matrix4, Mesh, NearestFilter, type Plane, PlaneGeometry, RGBAFormat,
-  Scene, ShaderMaterial, SrcColorFactor, Vector2, type WebGLRenderer, WebGLRenderTarget, ZeroFactor, DoubleSide,
+  CustomBlending,
+  FloatType,
+  type Camera,
+  LinearFilter,
+  Matrix4,
+  Mesh,
+  NearestFilter,
+  type Plane,
+  PlaneGeometry,
+  RGBAFormat,
+  Scene,
+  ShaderMaterial,
+  SrcColorFactor,
+  Vector2,
+  type WebGLRenderer,
+  WebGLRenderTarget,
+  ZeroFactor,
+  DoubleSide,
 } from 'three'
 
 /** Faces that throw and take shadow are on this layer too. */
@@ -101,7 +117,11 @@ const overlay = (): ShaderMaterial =>
     vertexShader: QUAD,
     fragmentShader: `uniform sampler2D soft; uniform vec2 full;
       void main() { gl_FragColor = vec4(texture2D(soft, gl_FragCoord.xy / full).rgb, 1.0); }`,
-    depthTest: false, depthWrite: false, blending: CustomBlending, blendSrc: ZeroFactor, blendDst: SrcColorFactor,
+    depthTest: false,
+    depthWrite: false,
+    blending: CustomBlending,
+    blendSrc: ZeroFactor,
+    blendDst: SrcColorFactor,
   })
 
 export class Shading {
@@ -122,7 +142,12 @@ export class Shading {
   }
 
   private constructor() {
-    this.seen = new WebGLRenderTarget(1, 1, { type: FloatType, format: RGBAFormat, minFilter: NearestFilter, magFilter: NearestFilter })
+    this.seen = new WebGLRenderTarget(1, 1, {
+      type: FloatType,
+      format: RGBAFormat,
+      minFilter: NearestFilter,
+      magFilter: NearestFilter,
+    })
     this.over = new Mesh(new PlaneGeometry(1, 1), this.overlay)
     this.over.frustumCulled = false
     this.over.renderOrder = 0.5
@@ -136,7 +161,13 @@ export class Shading {
 
   /** Work out the shadows of a scene for the picture that is drawn next. `tall` is the height in
    * pixels of the whole picture, of which a tile may be drawn. */
-  prepare(renderer: WebGLRenderer, scene: Scene, camera: Camera, cut: { clippingPlanes: Plane[]; clipIntersection: boolean }, tall: number): void {
+  prepare(
+    renderer: WebGLRenderer,
+    scene: Scene,
+    camera: Camera,
+    cut: { clippingPlanes: Plane[]; clipIntersection: boolean },
+    tall: number,
+  ): void {
     const full = renderer.getDrawingBufferSize(new Vector2())
     const [w, h] = [Math.max(1, Math.round(full.x * SCALE)), Math.max(1, Math.round(full.y * SCALE))]
     if (this.seen.width !== w || this.seen.height !== h) for (const t of [this.seen, this.open, this.soft]) t.setSize(w, h)
@@ -160,7 +191,10 @@ export class Shading {
     renderer.render(scene, camera)
     scene.overrideMaterial = before.override
     camera.layers.mask = layers
-    for (const [pass, into] of [[openness, this.open], [blurred, this.soft]] as const) {
+    for (const [pass, into] of [
+      [openness, this.open],
+      [blurred, this.soft],
+    ] as const) {
       this.sheet.material = pass
       renderer.setRenderTarget(into)
       renderer.render(this.table, camera)
@@ -170,6 +204,7 @@ export class Shading {
   }
 
   dispose(): void {
-    for (const thing of [this.seen, this.open, this.soft, this.surfaces, ...Object.values(this.passes), this.overlay, this.over.geometry]) thing.dispose()
+    for (const thing of [this.seen, this.open, this.soft, this.surfaces, ...Object.values(this.passes), this.overlay, this.over.geometry])
+      thing.dispose()
   }
 }

@@ -26,13 +26,31 @@ export const STYLES: StyleRow[] = [
   { style: 'thickness', word: 'Wall thickness', field: 'thickness', legend: 'Wall thickness', slider: [0.2, 12, 0.1, 2, 'mm'] },
   { style: 'draft', word: 'Draft angle', faces: 'draft', legend: 'Draft along', directed: true, slider: [0.5, 15, 0.5, 2, '°'] },
   { style: 'undercut', word: 'Undercut', field: 'undercut', legend: 'Mould pulled along', directed: true },
-  { style: 'overhang', word: 'Overhang', faces: 'overhang', legend: 'Overhang, printed along', directed: true, slider: [10, 85, 1, 45, '°'] },
+  {
+    style: 'overhang',
+    word: 'Overhang',
+    faces: 'overhang',
+    legend: 'Overhang, printed along',
+    directed: true,
+    slider: [10, 85, 1, 45, '°'],
+  },
   { style: 'curvature', word: 'Least radius', field: 'curvature', legend: 'Least radius', slider: [0.5, 50, 0.5, 3, 'mm'] },
-  { style: 'stripes', word: 'Curvature stripes', field: 'stripes', legend: 'Curvature stripes', slider: [4, 40, 1, 14, 'stripes'] },
+  {
+    style: 'stripes',
+    word: 'Curvature stripes',
+    field: 'stripes',
+    legend: 'Curvature stripes',
+    slider: [4, 40, 1, 14, 'stripes'],
+  },
 ]
 
 export const rowOf = (style: Style): StyleRow => STYLES.find((r) => r.style === style) ?? STYLES[0]
 
 export const WAYS: [string, Triple][] = [
-  ['+Z', [0, 0, 1]], ['−Z', [0, 0, -1]], ['+X', [1, 0, 0]], ['−X', [-1, 0, 0]], ['+Y', [0, 1, 0]], ['−Y', [0, -1, 0]],
+  ['+Z', [0, 0, 1]],
+  ['−Z', [0, 0, -1]],
+  ['+X', [1, 0, 0]],
+  ['−X', [-1, 0, 0]],
+  ['+Y', [0, 1, 0]],
+  ['−Y', [0, -1, 0]],
 ]

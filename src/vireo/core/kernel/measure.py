@@ -223,7 +223,8 @@ def topology_of(body: Body) -> Topology:
         last = vertex_index.get(Key(TopExp.LastVertex_s(edge)))
         ends = tuple(sorted({i for i in (first, last) if i is not None}))
         own = "" if body.faces else body.names[len(edges)]
-        edges.append(EdgeInfo(faces=pair, ends=ends, own=own, **describe_edge(edge)))  # type: ignore[arg-type]
+        seam = len(pair) == 1 and bool(BRep_Tool.IsClosed_s(edge, body.faces[pair[0]]))
+        edges.append(EdgeInfo(faces=pair, ends=ends, seam=seam, own=own, **describe_edge(edge)))  # type: ignore[arg-type]
     face_index = {Key(f): i for i, f in enumerate(body.faces)}
     vertex_faces = ancestors(body.shape, TopAbs_VERTEX, TopAbs_FACE)
     vertices = [

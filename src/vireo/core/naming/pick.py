@@ -8,9 +8,10 @@ gone nothing is replaced: the best match is only proposed, with a score.
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Mapping
 from dataclasses import dataclass
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
@@ -86,6 +87,27 @@ def make_pick(topology: Topology, body: str, kind: PickKind, index: int) -> Pick
         alone=len(alike) == 1,
     )
     return Pick(body=body, kind=kind, name=name, witness=witness)
+
+
+def pick_table(topology: Topology) -> dict[str, Any]:
+    """What all picks of a body would be called, for the screen: ``names`` of faces, and for each
+    face, edge and vertex by index ``[name, around, alone]`` with names told by their place in that
+    list. With kind, place and size of the thing itself that makes the pick `make_pick` makes."""
+    places: dict[str, int] = {}
+
+    def told(name: tuple[str, ...]) -> list[int]:
+        return [places.setdefault(n, len(places)) for n in name]
+
+    found: dict[str, Any] = {}
+    kinds: tuple[PickKind, ...] = ("face", "edge", "vertex")
+    for kind in kinds:
+        names = topology.names[kind]
+        count = Counter(names)
+        found[kind] = [
+            [told(name), [told(n) for n in _around(topology, kind, i)], count[name] == 1]
+            for i, name in enumerate(names)
+        ]
+    return {"names": list(places), **found}
 
 
 def _parts(name: tuple[str, ...]) -> tuple[frozenset[str], ...]:

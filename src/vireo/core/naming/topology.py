@@ -38,6 +38,8 @@ class EdgeInfo:
     centre: Triple | None = None
     radius: float | None = None
     closed: bool = False
+    #: Where a face closes upon itself: no border anybody sees.
+    seam: bool = False
     #: What it is called where no face it bounds says so.
     own: str = ""
 

@@ -11,6 +11,7 @@ from flask import Response, request
 from vireo.core.maps import MAP_KINDS
 from vireo.core.maps.kind import VERSION
 from vireo.core.trouble import BadInput
+from vireo.core.viewmesh import kept_as
 from vireo.server.api import Room, services
 from vireo.store import NotFound
 from vireo.work.lanes import TaskTrouble
@@ -21,7 +22,7 @@ room = Room("meshes")
 @room.route("GET", "/meshes/<key>")
 def mesh(key: str) -> Response:
     """The binary buffer of one body."""
-    return _kept(key, f"mesh-{key}", lambda: services().builds.mesh(key), key)
+    return _kept(key, kept_as(key), lambda: services().builds.mesh(key), key)
 
 
 @room.route("GET", "/meshes/<key>/maps/<kind>")

@@ -26,6 +26,7 @@ from vireo.core.naming import Topology
 from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
+from vireo.core.viewmesh import kept_as
 from vireo.work.tasks.exchange import picture_of, step_file
 from vireo.work.tasks.part import build_part, mesh, parameter_views
 from vireo.work.worker import Bench, task
@@ -85,7 +86,7 @@ def assemble(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """An assembly as the screen gets it. g, mm; joint coordinates in degrees or mm."""
     built = put_together(bench, request)
     for leaf in built.leaves:
-        if not bench.disk.has(f"mesh-{leaf.solid.key}"):
+        if not bench.disk.has(kept_as(leaf.solid.key)):
             mesh(bench, {"key": leaf.solid.key})
     return report(built, request)
 

@@ -33,7 +33,7 @@ from vireo.core.sketch import Drawing
 from vireo.core.sketch.linking import relink
 from vireo.core.steps.sketch import plane_of
 from vireo.core.trouble import BadInput
-from vireo.core.viewmesh import pack, topology_json
+from vireo.core.viewmesh import kept_as, pack, topology_json
 from vireo.work.worker import Bench, task
 
 
@@ -71,7 +71,7 @@ def build(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     found = build_part(bench, request)
     started = time.perf_counter()
     for body in found.bodies.values():
-        if not bench.disk.has(f"mesh-{body['key']}"):
+        if not bench.disk.has(kept_as(body["key"])):
             bench.report({"mesh": body["key"]})
             mesh(bench, {"key": body["key"]})
     meshing = time.perf_counter() - started
@@ -143,12 +143,12 @@ def user_kinds(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
 def mesh(bench: Bench, request: dict[str, Any]) -> bytes:
     """The view buffer of a body by its content key."""
     key = request["key"]
-    kept = bench.disk.get(f"mesh-{key}")
+    kept = bench.disk.get(kept_as(key))
     if kept is not None:
         return kept
     body = bench.cache.body(key)
     data = pack(tessellate(body), topology_by_key(key, body))
-    bench.disk.put(f"mesh-{key}", data)
+    bench.disk.put(kept_as(key), data)
     return data
 
 
