@@ -141,6 +141,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/export.brep": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part as BREP: its solids and surfaces as the kernel has them. */
+        get: operations["export_brep"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/export.step": {
         parameters: {
             query?: never;
@@ -1993,12 +2010,17 @@ export interface components {
             groups: components["schemas"]["GroupView"][];
             /** Icon */
             icon: string;
-            /** Kind */
-            kind: string;
+            /**
+             * Kind
+             * @enum {string}
+             */
+            kind: "assembly" | "part" | "study";
             /** Label */
             label: string;
             /** Line */
             line: string;
+            /** Placeable */
+            placeable: boolean;
             /** Template */
             template: boolean;
         };
@@ -5118,6 +5140,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["DriveView"];
                 };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    export_brep: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description refused */
             default: {

@@ -1,25 +1,25 @@
 <script setup lang="ts">
 // An assembly: rail, view with dragging, components and joints, drawer with results.
+import { turns } from '../api/newest'
 import { Matrix4, type Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
-import { useChecks } from '../checks/store'
 import { assemblyBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
 import { useJobs } from '../jobs/store'
 import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
 import type { BodySpec, Hit } from '../viewport/body'
-import type { Engine, Mark, Wanted } from '../viewport/engine'
-import { findPick, makePick } from '../viewport/mesh'
+import type { Engine, Mark } from '../viewport/engine'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
 import FitResults from './FitResults.vue'
 import MeasureCard from '../measure/MeasureCard.vue'
 import { useMeasuring } from '../measure/store'
-import { useShown } from '../part/shown'
-import { measureLines } from '../part/aids'
-import { type End, useAssembly } from './store'
+import { useShown } from '../document/shown'
+import { measureLines } from '../viewport/aids'
+import { componentOf, useAssemblyLayers } from './layers'
+import { useAssembly } from './store'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const props = defineProps<{ drawer: string | null }>()
@@ -28,13 +28,11 @@ const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine
 const doc = useDocument()
 const asm = useAssembly()
 const jobs = useJobs()
-const checks = useChecks()
 const measuring = useMeasuring()
 const registries = useRegistries()
 const shown = useShown()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
-const componentOf = (leaf: string): string => leaf.split('/')[0]
 const every = shallowRef<BodySpec[]>([])
 /** Bodies of the components that are shown. */
 const bodies = computed(() => (shown.hidden.size ? every.value.filter((b) => !shown.hidden.has(componentOf(b.id))) : every.value))
@@ -51,13 +49,13 @@ watch(
   () => doc.touched,
   () => void asm.rebuild(),
 )
-let asked = 0
+const turn = turns()
 watch(
   () => asm.built,
   async (built) => {
-    const ask = ++asked
+    const newest = turn()
     const found = await assemblyBodies(built)
-    if (ask === asked) every.value = found
+    if (newest()) every.value = found
   },
 )
 watch(
@@ -95,7 +93,7 @@ async function tool(key: string): Promise<void> {
   if (key === 'place') {
     const shelf = await call('get', '/api/shelf')
     placing.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter(
-      (d) => d.kind !== 'study' && d.id !== doc.view?.id,
+      (d) => registries.found?.documents.find((k) => k.kind === d.kind)?.placeable && d.id !== doc.view?.id,
     )
   } else if (key.startsWith('join:')) {
     asm.joining = { id: null, kind: key.slice(5), a: null, b: null, flip: false, offset: '0 mm', limits: {} }
@@ -113,61 +111,11 @@ async function place(line: Schemas['DocumentLine']): Promise<void> {
   await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p } }])
 }
 
-const wanted = computed<Wanted>(() => (asm.joining ? 'axis' : checks.picking || measuring.on ? 'any' : 'face'))
-function endOf(hit: Hit): End | null {
-  const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
-  const spec = bodies.value.find((b) => b.id === hit.body)
-  if (!leaf || !spec) return null
-  return { component: leaf.component, path: leaf.path, pick: makePick(spec.mesh.topology, leaf.body, hit.kind, hit.index) }
-}
+const stack = useAssemblyLayers(bodies, placing, clash, verbs)
 function onPick(hit: Hit | null, add: boolean): void {
   clash.value = null
-  const j = asm.joining
-  if (j) {
-    const end = hit && endOf(hit)
-    if (!end) return
-    if (!j.a) asm.joining = { ...j, a: end }
-    else asm.joining = { ...j, b: end }
-    return
-  }
-  if (checks.picking) {
-    const end = hit && endOf(hit)
-    if (end) checks.take(end as unknown as Record<string, unknown>)
-    return
-  }
-  if (measuring.on) {
-    const end = hit && endOf(hit)
-    if (end) measuring.take(end as unknown as Record<string, unknown>, add)
-    else if (!add) measuring.picks = []
-    return
-  }
-  if (!hit) {
-    if (!add) asm.selected = []
-    return
-  }
-  const id = componentOf(hit.body)
-  asm.selected = add ? (asm.selected.includes(id) ? asm.selected.filter((s) => s !== id) : [...asm.selected, id]) : [id]
+  stack.pick(hit, add)
 }
-
-function markOf(end: End | null): Mark[] {
-  if (!end) return []
-  const leaf = asm.built?.leaves.find((l) => l.component === end.component && l.body === end.pick.body && l.path.join() === end.path.join())
-  const spec = bodies.value.find((b) => b.id === leaf?.id)
-  const index = spec ? findPick(spec.mesh.topology, end.pick) : -1
-  return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind as Mark['kind'], index }] : []
-}
-const marks = computed<Mark[]>(() => {
-  if (asm.joining) return [...markOf(asm.joining.a), ...markOf(asm.joining.b)]
-  if (checks.picking) return checks.picked.flatMap((p) => markOf(p as unknown as End))
-  if (measuring.on) return measuring.picks.flatMap((p) => markOf(p as unknown as End))
-  return bodies.value
-    .filter((b) => asm.selected.includes(componentOf(b.id)))
-    .flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
-})
-const counted = computed(() => {
-  const n = asm.selected.length
-  return asm.joining || checks.picking || measuring.on || !n ? null : `${n} ${n === 1 ? 'component' : 'components'}`
-})
 const measured = computed(() => measureLines(measuring.lines))
 const contacts = computed<Mark[]>(() => {
   const c = clash.value
@@ -188,7 +136,7 @@ const contacts = computed<Mark[]>(() => {
 // Dragging a free component: Alt-free left drag that starts on it.
 let grabbed: { component: string; grip: [number, number, number]; plane: Vector3; through: Vector3; moved: boolean } | null = null
 function grab(event: PointerEvent): void {
-  if (event.button !== 0 || asm.joining || checks.picking || measuring.on || !engine.value) return
+  if (event.button !== 0 || stack.alone || !engine.value) return
   if ((event.target as Element).closest('button, input, select')) return
   const box = engine.value.canvas.getBoundingClientRect()
   if (event.clientY < box.top) return
@@ -238,20 +186,13 @@ function ready(e: Engine): void {
   emit('engine', e)
 }
 const empty = computed(() => doc.assembly && !doc.assembly.components?.length)
-defineExpose({
-  tool,
-  cancel: () => {
-    asm.joining = null
-    placing.value = null
-    clash.value = null
-  },
-})
+defineExpose({ tool, stack })
 </script>
 
 <template>
   <Workbench
-    :verbs="verbs"
-    :active="asm.joining ? `join:${asm.joining.kind}` : null"
+    :verbs="stack.verbs.value"
+    :active="stack.active.value"
     :drawer="props.drawer"
     :values="asm.built?.parameters ?? {}"
     :running="running.length"
@@ -266,12 +207,12 @@ defineExpose({
       <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
         <ViewPane
           :bodies="bodies"
-          :picked="marks"
+          :picked="stack.marks.value"
           :contacts="contacts"
           :lines="measured"
-          :wanted="wanted"
+          :wanted="stack.wanted.value"
           title="Assembly"
-          :counted="counted"
+          :counted="stack.counted.value"
           @pick="onPick"
           @ready="ready"
           @frame="tick++"

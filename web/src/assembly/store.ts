@@ -1,4 +1,5 @@
 // The open assembly put together: where everything stands, driving, dragging, joining.
+import { Pump, turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, type Schemas } from '../api/client'
@@ -33,23 +34,23 @@ export const useAssembly = defineStore('assembly', () => {
     limits: Record<string, { least: string; most: string }>
   } | null>(null)
   const selected = ref<string[]>([])
-  let asked = 0
+  const turn = turns()
 
   async function rebuild(): Promise<void> {
     const view = doc.view
     if (!view || view.kind !== 'assembly') return
-    const ask = ++asked
+    const newest = turn()
     building.value = true
     try {
       const found = await call('get', '/api/documents/{id}/assembly', { path: { id: view.id } })
-      if (ask !== asked) return
+      if (!newest()) return
       built.value = found
       live.value = null
       values.value = Object.fromEntries(found.joints.map((j) => [j.id, Object.fromEntries(j.coordinates.map((c) => [c.name, c.value]))]))
     } catch (error) {
-      if (ask === asked) doc.refused(error)
+      if (newest()) doc.refused(error)
     } finally {
-      if (ask === asked) building.value = false
+      if (newest()) building.value = false
     }
   }
 
@@ -74,42 +75,30 @@ export const useAssembly = defineStore('assembly', () => {
     return found
   })
 
-  let wanted: Partial<Schemas['DriveRequest']> | null = null
-  let pumping: Promise<void> | null = null
   /** Ask where everything goes; only the newest wish is sent, one at a time. */
-  function move(wish: Partial<Schemas['DriveRequest']>): void {
-    wanted = wish
-    pumping ??= pump().finally(() => (pumping = null))
-  }
-  async function pump(): Promise<void> {
-    while (wanted) {
-      const wish = wanted
-      wanted = null
-      const view = doc.view
-      if (!view) return
-      const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
-      try {
-        const found = await call('post', '/api/documents/{id}/drive', {
-          path: { id: view.id },
-          body: { revision: view.revision, placements, ...wish } as Schemas['DriveRequest'],
-        })
-        if (!found.holds) continue
-        live.value = Object.fromEntries(found.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
-        values.value = { ...values.value, ...found.joints }
-        stopped.value = found.stopped ?? null
-      } catch (error) {
-        doc.refused(error)
-        return
-      }
+  const pump = new Pump<Partial<Schemas['DriveRequest']>>(send)
+  const move = (wish: Partial<Schemas['DriveRequest']>): void => pump.wish(wish)
+  async function send(wish: Partial<Schemas['DriveRequest']>): Promise<void> {
+    const view = doc.view
+    if (!view) return
+    const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
+    try {
+      const found = await call('post', '/api/documents/{id}/drive', {
+        path: { id: view.id },
+        body: { revision: view.revision, placements, ...wish } as Schemas['DriveRequest'],
+      })
+      if (!found.holds) return
+      live.value = Object.fromEntries(found.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
+      values.value = { ...values.value, ...found.joints }
+      stopped.value = found.stopped ?? null
+    } catch (error) {
+      doc.refused(error)
     }
-  }
-  const settled = async (): Promise<void> => {
-    while (pumping) await pumping
   }
 
   /** Keep where things were dragged to. */
   async function keepPlaces(): Promise<void> {
-    await settled()
+    await pump.settled()
     const now = live.value
     if (!now) return
     const placements = Object.fromEntries(Object.entries(now).map(([id, m]) => [id, m.placement]))
@@ -117,7 +106,7 @@ export const useAssembly = defineStore('assembly', () => {
   }
   /** Keep a driven joint at its value, with everything where it went. */
   async function keepValue(joint: string, coordinate: string, value: number): Promise<void> {
-    await settled()
+    await pump.settled()
     const unit = coordinateOf(joint, coordinate)?.unit ?? 'mm'
     const motions = doc.assembly?.joints?.find((j) => j.id === joint)?.motions ?? {}
     const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))

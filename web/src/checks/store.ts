@@ -1,4 +1,5 @@
 // Checks of the open document: what they found, and a new one being made.
+import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, type Schemas } from '../api/client'
@@ -15,7 +16,7 @@ export const useChecks = defineStore('checks', () => {
   /** Picks for a new check: stored picks in a part, joint ends in an assembly. */
   const picked = shallowRef<Ended[]>([])
   let stop: (() => void) | null = null
-  let asked = 0
+  const turn = turns()
 
   const counts = computed(() => ({
     holds: found.value.filter((c) => c.state === 'holds').length,
@@ -30,12 +31,12 @@ export const useChecks = defineStore('checks', () => {
       found.value = []
       return
     }
-    const ask = ++asked
+    const newest = turn()
     try {
       const answer = await call('get', '/api/documents/{id}/checks', { path: { id } })
-      if (ask === asked && id === doc.view?.id) found.value = answer.checks
+      if (newest() && id === doc.view?.id) found.value = answer.checks
     } catch (error) {
-      if (ask === asked) doc.refused(error)
+      if (newest()) doc.refused(error)
     }
   }
   function open(): void {

@@ -1,5 +1,6 @@
 <script setup lang="ts">
 // The second pane: the same model looked at another way, or another document of the project.
+import { turns } from '../api/newest'
 import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { listen } from '../api/events'
@@ -8,7 +9,8 @@ import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
 import { usePanes } from '../viewport/panes'
 import ViewPane from '../viewport/ViewPane.vue'
-import { type Beside, besideOf } from './bodies'
+import type { Beside } from './bodies'
+import { KINDS } from './kinds'
 import { useDocument } from './store'
 
 const props = defineProps<{ main: Engine | null; bodies: BodySpec[]; matrices?: Map<string, number[]> | null; tick: number }>()
@@ -21,23 +23,24 @@ const found = shallowRef<Beside | null>(null)
 const hidden = ref<string[]>([])
 const other = computed<BodySpec[]>(() => found.value?.bodies.filter((b) => !hidden.value.includes(found.value!.hides.get(b.id)!)) ?? [])
 const trouble = ref('')
-let asked = 0
+const turn = turns()
 
 async function list(): Promise<void> {
   const shelf = await call('get', '/api/shelf')
   const project = shelf.projects.find((p) => p.id === doc.view?.project)
-  others.value = (project?.documents ?? []).filter((d) => d.kind !== 'study' && d.id !== doc.view?.id)
+  others.value = (project?.documents ?? []).filter((d) => KINDS[d.kind].beside && d.id !== doc.view?.id)
   if (panes.shows && !others.value.some((d) => d.id === panes.shows)) panes.shows = null
 }
 async function load(): Promise<void> {
-  const ask = ++asked
+  const newest = turn()
   trouble.value = ''
   if (!panes.shows) return
   try {
-    const beside = await besideOf(panes.shows)
-    if (ask === asked) found.value = beside
+    const view = await call('get', '/api/documents/{id}', { path: { id: panes.shows } })
+    const beside = await KINDS[view.kind].beside!(view)
+    if (newest()) found.value = beside
   } catch (error) {
-    if (ask !== asked) return
+    if (!newest()) return
     found.value = null
     trouble.value = error instanceof Error ? error.message : String(error)
   }

@@ -1,39 +1,29 @@
 <script setup lang="ts">
 // Any document: opens it, the head bar, keys, and the page of its kind.
 import { useMessage } from 'naive-ui'
-import { defineAsyncComponent, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
+import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
 import { onBeforeRouteLeave } from 'vue-router'
 import { useChecks } from '../checks/store'
 import HelpPanel from '../help/HelpPanel.vue'
 import { refuse } from '../help/toast'
-import { usePrinting } from '../exchange/printing'
 import KeySheet from '../help/KeySheet.vue'
 import { useHelp } from '../help/store'
 import { useTour } from '../help/tour'
 import TourCard from '../help/TourCard.vue'
-import { useDraft } from '../part/draft'
 import { download } from '../api/client'
 import HeadBar from '../shell/HeadBar.vue'
-import { useSketch } from '../sketch/store'
 import type { Engine } from '../viewport/engine'
 import type { ViewName } from '../viewport/camera'
 import { usePanes } from '../viewport/panes'
+import type { Stack } from '../shell/layers'
+import { KINDS } from './kinds'
 import { useDocument, useRegistries } from './store'
-import { useAssembly } from '../assembly/store'
 import { useJobs } from '../jobs/store'
 import { useMeasuring } from '../measure/store'
 
-const PartPage = defineAsyncComponent(() => import('../part/PartPage.vue'))
-const AssemblyPage = defineAsyncComponent(() => import('../assembly/AssemblyPage.vue'))
-const PrintPanel = defineAsyncComponent(() => import('../exchange/PrintPanel.vue'))
-const StudyPage = defineAsyncComponent(() => import('../study/StudyPage.vue'))
-
 const props = defineProps<{ id: string }>()
 const doc = useDocument()
-const draft = useDraft()
-const sketch = useSketch()
 const checks = useChecks()
-const asm = useAssembly()
 const panes = usePanes()
 const pages = useHelp()
 const tour = useTour()
@@ -45,15 +35,17 @@ const drawer = ref<string | null>(null)
 const help = ref(false)
 const missing = ref('')
 const engine = shallowRef<Engine | null>(null)
-const page = ref<{ tool: (key: string) => Promise<void>; cancel?: () => void; faceSketch?: () => void } | null>(null)
+const page = ref<{ tool: (key: string) => Promise<void>; stack: Stack } | null>(null)
+/** What is open over the page. */
+const stack = computed(() => page.value?.stack ?? null)
+const kind = computed(() => (doc.view ? KINDS[doc.view.kind] : null))
+const forget = (): void => Object.values(KINDS).forEach((k) => k.reset())
 
 async function load(): Promise<void> {
   missing.value = ''
-  draft.discard()
-  sketch.stop()
+  forget()
   try {
     await registries.load()
-    asm.close()
     await doc.open(props.id)
     for (const t of registries.found?.troubles ?? []) doc.say(`Own step: ${t.text}`, 'bad')
     await jobs.open(props.id)
@@ -71,11 +63,9 @@ onMounted(() => {
 })
 onUnmounted(() => {
   window.removeEventListener('keydown', key)
-  draft.discard()
-  sketch.stop()
+  forget()
   checks.close()
   jobs.close()
-  asm.close()
   panes.close()
   doc.close()
 })
@@ -84,11 +74,11 @@ watch(
   () => doc.touched,
   () => void checks.refresh(),
 )
-onBeforeRouteLeave(() => !(draft.touched || (sketch.open && sketch.past.length)) || confirm('Leave without keeping what is open?'))
+onBeforeRouteLeave(() => !stack.value?.unkept || confirm('Leave without keeping what is open?'))
 watch(
   () => doc.failure,
   (f) => {
-    if (f && !draft.open) refuse(message, f)
+    if (f && !stack.value?.is('step')) refuse(message, f)
   },
 )
 function ready(e: Engine): void {
@@ -115,7 +105,7 @@ function key(event: KeyboardEvent): void {
   if (typing || command || event.altKey) return
   const number = Number.parseInt(event.key, 10)
   if (number >= 1 && number <= 7) engine.value?.camera.view(VIEW_KEYS[number - 1])
-  else if (sketch.open && sketchKey(event.shiftKey ? event.key.toUpperCase() : event.key.toLowerCase())) return
+  else if (stack.value?.key(event)) return
   else
     switch (event.key) {
       case '/':
@@ -147,17 +137,17 @@ function key(event: KeyboardEvent): void {
         break
       case 'm':
       case 'M':
-        if (!sketch.open && !draft.open) measuring.toggle()
+        if (measuring.on || !stack.value?.alone) measuring.toggle()
         break
       case 'b':
       case 'B':
-        if (!sketch.open) panes.toggle()
+        if (!stack.value?.is('sketch')) panes.toggle()
         break
       case '?':
         help.value = true
         break
       case 'F1':
-        void pages.show(draft.open ? `step:${draft.kindName}` : null)
+        void pages.show(stack.value?.help ?? null)
         break
       case '[':
         moveMarker(-1)
@@ -165,30 +155,17 @@ function key(event: KeyboardEvent): void {
       case ']':
         moveMarker(1)
         break
-      case 'Enter':
-        if (draft.open) void draft.keep()
-        break
       case 'Escape':
-        if (draft.open) draft.discard()
-        else if (measuring.on) measuring.stop()
-        page.value?.cancel?.()
+        stack.value?.leave()
         break
     }
 }
 /** Everything in view; in a sketch, what is drawn. */
 function fit(): void {
-  if (sketch.open) page.value?.faceSketch?.()
-  else engine.value?.fit()
+  if (!stack.value?.fit()) engine.value?.fit()
 }
-function sketchKey(k: string): boolean {
-  const fixed: Record<string, string> = { d: 'dimension', g: 'construction', i: 'bring', m: 'measure' }
-  const tool = fixed[k] ?? registries.found?.tools.find((t) => t.key === k)?.name
-  if (!tool) return false
-  void page.value?.tool(`draw:${tool}`)
-  return true
-}
-const undo = (): Promise<void> => (sketch.open ? sketch.undo() : doc.undo())
-const redo = (): Promise<void> => (sketch.open ? sketch.redo() : doc.redo())
+const undo = async (): Promise<void> => void (stack.value?.undo() || (await doc.undo()))
+const redo = async (): Promise<void> => void (stack.value?.redo() || (await doc.redo()))
 
 function moveMarker(by: number): void {
   const part = doc.part
@@ -203,11 +180,11 @@ function quick(action: string): void {
   else if (action === 'section') panes.control?.toggleSection()
   else if (action.startsWith('drawer:')) drawer.value = action.slice(7)
 }
-const printing = usePrinting()
 function handover(what: string): void {
-  if (what === 'print') printing.shown = true
-  else if (what === 'template') void doc.edit([{ do: 'set_template', on_offer: !doc.part?.template }])
-  else void send(what)
+  const choice = doc.view && kind.value?.handOver(doc.view).find((h) => h.key === what)
+  if (!choice?.does) return void send(what)
+  const command = choice.does()
+  if (command) void doc.edit([command])
 }
 async function send(what: string): Promise<void> {
   const view = doc.view
@@ -237,13 +214,11 @@ defineExpose({ press })
       <p>{{ missing }}</p>
       <RouterLink to="/" class="btn">Back to the shelf</RouterLink>
     </div>
-    <PartPage v-else-if="doc.part" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
-    <AssemblyPage v-else-if="doc.assembly" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
-    <StudyPage v-else-if="doc.study" ref="page" :drawer="drawer" @drawer="(k) => (drawer = k)" @engine="ready" />
+    <component :is="kind.page" v-else-if="kind" ref="page" :drawer="drawer" @drawer="(k: string | null) => (drawer = k)" @engine="ready" />
     <KeySheet v-model:show="help" />
     <HelpPanel @keys="help = true" @tour="tour.begin()" />
     <TourCard v-if="tour.stop" />
-    <PrintPanel v-if="doc.part && printing.shown" />
+    <template v-for="(p, i) in kind?.panels ?? []" :key="i"><component :is="p.component" v-if="p.shown()" /></template>
   </div>
 </template>
 

@@ -1,5 +1,5 @@
 // The bodies of any document of the project, as they stand, ready for a pane.
-import { call, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
 import type { BodySpec } from '../viewport/body'
 import { fetchMesh } from '../viewport/mesh'
 
@@ -30,16 +30,4 @@ export interface Beside {
   bodies: BodySpec[]
   views: Schemas['SavedView'][]
   hides: Map<string, string>
-}
-
-export async function besideOf(id: string): Promise<Beside> {
-  const view = await call('get', '/api/documents/{id}', { path: { id } })
-  const views = 'views' in view.document ? (view.document.views ?? []) : []
-  if (view.kind === 'assembly') {
-    const built = await call('get', '/api/documents/{id}/assembly', { path: { id } })
-    return { bodies: await assemblyBodies(built), views, hides: new Map(built.leaves.map((l) => [l.id, l.component])) }
-  }
-  const build = await call('get', '/api/documents/{id}/build', { path: { id }, query: { revision: view.revision } })
-  const bodies = await partBodies(build)
-  return { bodies, views, hides: new Map(bodies.map((b) => [b.id, b.id])) }
 }

@@ -112,6 +112,7 @@ function manyCylinders(triangles: number): BodyMesh {
       faces: [],
       edges: Array.from({ length: 2 * count }, () => ({ kind: 'circle', faces: [], ends: [], at: [0, 0, 0], length: 1 })),
       vertices: [],
+      picks: { names: [], face: [], edge: [], vertex: [] },
     },
   }
 }

@@ -1,4 +1,5 @@
 // The open document: its newest revision, its build, edits as commands, undo.
+import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import {
@@ -16,6 +17,7 @@ import {
 } from '../api/client'
 import { listen, type News } from '../api/events'
 import { PLAIN, units } from '../ui/units'
+import { KINDS } from './kinds'
 
 export type Command = { do: string; [key: string]: unknown }
 export interface Message {
@@ -51,7 +53,7 @@ export const useDocument = defineStore('document', () => {
   /** Bumped on every new revision, whoever made it. */
   const touched = ref(0)
   let stop: (() => void) | null = null
-  let asked = 0
+  const turn = turns()
 
   watch(view, (v) => (units.value = { ...PLAIN, ...v?.document.units }), { immediate: true })
 
@@ -106,7 +108,7 @@ export const useDocument = defineStore('document', () => {
         await take(found)
       }
     } else if (news.kind === 'document' && news.project === current.project) {
-      if (current.kind !== 'part') touched.value++
+      if (!KINDS[current.kind].builds) touched.value++
       else if (follows.value) await rebuild()
     }
   }
@@ -119,8 +121,8 @@ export const useDocument = defineStore('document', () => {
 
   async function rebuild(): Promise<void> {
     const current = view.value
-    if (!current || current.kind !== 'part') return
-    const ask = ++asked
+    if (!current || !KINDS[current.kind].builds) return
+    const newest = turn()
     building.value = true
     stage.value = ''
     try {
@@ -128,16 +130,16 @@ export const useDocument = defineStore('document', () => {
         path: { id: current.id },
         query: { revision: current.revision },
       })
-      if (ask === asked) {
+      if (newest()) {
         build.value = found
         if (found.lost_paints)
           say(`${found.lost_paints} painted face${found.lost_paints === 1 ? ' is' : 's are'} no longer there: pick and paint anew`, 'bad')
         if (found.cache_trouble) say(`Results cannot be kept on disk: ${found.cache_trouble}`, 'bad')
       }
     } catch (error) {
-      if (ask === asked) refused(error)
+      if (newest()) refused(error)
     } finally {
-      if (ask === asked) {
+      if (newest()) {
         building.value = false
         searching.value = false
       }

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // A part for a printer: file, deviation, which way down, and what would go wrong.
+import { turns } from '../api/newest'
 import { computed, reactive, ref, watch } from 'vue'
 import { call, Refusal, saveAs, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
-import { useShown } from '../part/shown'
+import { useShown } from '../document/shown'
 import Icon from '../ui/Icon.vue'
 import LengthInput from '../ui/LengthInput.vue'
 import SidePanel from '../ui/SidePanel.vue'
@@ -48,27 +49,27 @@ const request = computed<Ask>(() => ({
   steepest: ask.steepest,
   thin: ask.thin,
 }))
-let asked = 0
+const turn = turns()
 watch(
   [request, () => doc.view?.revision],
   async () => {
     const view = doc.view
     if (!view) return
-    const mine = ++asked
+    const newest = turn()
     trouble.value = ''
     busy.value = true
     localStorage.setItem('vireo-print', JSON.stringify({ bed: ask.bed, steepest: ask.steepest, thin: ask.thin, form: ask.form }))
     try {
       const found = await call('post', '/api/documents/{id}/print-review', { path: { id: view.id }, body: request.value })
-      if (mine !== asked) return
+      if (!newest()) return
       review.value = found
       printing.places = found.troubles.flatMap((t) => (t.here ? [t.here] : []))
     } catch (error) {
-      if (mine !== asked) return
+      if (!newest()) return
       review.value = null
       trouble.value = error instanceof Refusal ? error.report.text : String(error)
     } finally {
-      if (mine === asked) busy.value = false
+      if (newest()) busy.value = false
     }
   },
   { deep: true, immediate: true },

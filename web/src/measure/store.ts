@@ -1,4 +1,5 @@
 // Measuring in a part or an assembly: what is picked, what there is to read, notes that stay.
+import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
@@ -45,7 +46,7 @@ export const useMeasuring = defineStore('measuring', () => {
   const digits = ref(3)
   /** Step whose frame coordinates are told along; none is the space. */
   const frame = ref<string | null>(null)
-  let asked = 0
+  const turn = turns()
 
   async function read(of: Ended[]): Promise<Size[]> {
     const id = doc.view?.id
@@ -58,19 +59,19 @@ export const useMeasuring = defineStore('measuring', () => {
     ).readings
   }
   async function refresh(): Promise<void> {
-    const ask = ++asked
+    const newest = turn()
     trouble.value = ''
     try {
       const found = await read(picks.value)
-      if (ask === asked) sizes.value = found
+      if (newest()) sizes.value = found
     } catch (error) {
-      if (ask !== asked) return
+      if (!newest()) return
       sizes.value = []
       trouble.value = error instanceof Error ? error.message : String(error)
     }
   }
   watch([picks, frame], () => void refresh())
-  const kept = computed(() => doc.part?.notes ?? doc.assembly?.notes ?? [])
+  const kept = computed(() => doc.view?.document.notes ?? [])
   watch(
     () => [doc.build, doc.touched, kept.value] as const,
     async () => {

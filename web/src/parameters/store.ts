@@ -1,4 +1,5 @@
 // What the parameters drawer knows besides the document: uses, formula words, what a change would do.
+import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { call, type Parameter, Refusal, type Schemas } from '../api/client'
@@ -20,7 +21,7 @@ export const useParameters = defineStore('parameters', () => {
   /** Something to go to: pages watch it. */
   const jump = ref<Jump | null>(null)
   const parameters = computed<Parameter[]>(() => doc.view?.document.parameters ?? [])
-  let asked = 0
+  const turn = turns()
   let timer = 0
 
   watch(
@@ -45,7 +46,7 @@ export const useParameters = defineStore('parameters', () => {
   /** Ask, once typing pauses, what commands would do; null forgets it. */
   function foresee(commands: Command[] | null): void {
     window.clearTimeout(timer)
-    const ask = ++asked
+    const newest = turn()
     if (!commands) {
       foreseen.value = null
       return
@@ -60,7 +61,7 @@ export const useParameters = defineStore('parameters', () => {
         if (!(error instanceof Refusal)) throw error
         found = { refused: error.report.text }
       }
-      if (ask === asked) foreseen.value = found
+      if (newest()) foreseen.value = found
     }, 350)
   }
 

@@ -8,7 +8,7 @@ import { useDocument } from '../document/store'
 import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import MassCard from '../measure/MassCard.vue'
-import { useShown } from './shown'
+import { useShown } from '../document/shown'
 import { area, grams, rounded, units, volume } from '../ui/units'
 
 type BodyView = Schemas['BodyView']

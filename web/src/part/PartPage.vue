@@ -1,24 +1,22 @@
 <script setup lang="ts">
 // A part: rail, view, build list, drawer. Chooses what is shown and what a click means.
+import { turns } from '../api/newest'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { type BuildView, call, refusalOf, type Schemas, type Step } from '../api/client'
 import { partBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
 import Workbench from '../shell/Workbench.vue'
-import SketchPanel from '../sketch/SketchPanel.vue'
 import { useSketch } from '../sketch/store'
 import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
 import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
-import { aidLines, faultLines, ghostLines, measureLines } from './aids'
-import BuildList from './BuildList.vue'
+import { aidLines, faultLines, ghostLines, measureLines } from '../viewport/aids'
 import { useCompare } from './compare'
 import { useDraft } from './draft'
-import { type Picked, usePicking } from './picking'
+import { type Picked, usePartLayers } from './layers'
 import { usePlacing } from './placing'
-import { useRail } from './rail'
-import { useShown } from './shown'
+import { useShown } from '../document/shown'
 import { useMeasuring } from '../measure/store'
 import { usePrinting } from '../exchange/printing'
 import { useParameters } from '../parameters/store'
@@ -50,14 +48,14 @@ watch(
   () => parameters.jump,
   (jump) => {
     const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
-    if (!step || sketch.open) return
+    if (!step || sketching.value) return
     parameters.jump = null
     if (step.kind === 'sketch') void placing.open(step.id)
     else void draft.edit(step.id)
   },
 )
 watch(
-  () => draft.open || sketch.open || measuring.on,
+  () => !stack.is('part') && !stack.is('check'),
   (busy) => busy && compare.close(),
 )
 
@@ -72,12 +70,12 @@ const beneath = shallowRef<BodySpec[]>([])
 const picked = ref<Picked[]>([])
 const placing = usePlacing(engine, bodies, () => (picked.value = []))
 const choosingPlane = placing.choosing
-const { wanted, marks, looked, faceKind, onPick, onBox } = usePicking(picked, { bodies, before: pickBodies, beneath }, placing)
+const { stack, looked, faceKind } = usePartLayers(picked, { bodies, before: pickBodies, beneath }, placing, tool)
+const sketching = computed(() => stack.is('sketch'))
 
 // --- rail
-const verbs = useRail(() => bodies.value.length > 0)
 watch(
-  () => (sketch.open ? sketch.step : null),
+  () => (sketching.value ? sketch.step : null),
   async (step) => {
     beneath.value = []
     const upto = (doc.part?.steps ?? []).findIndex((s) => s.id === step)
@@ -93,11 +91,6 @@ watch(
     }
   },
 )
-const active = computed(() => {
-  if (sketch.open) return sketch.construction ? 'draw:construction' : `draw:${sketch.tool}`
-  return choosingPlane.value ? 'sketch' : draft.kindName
-})
-
 async function tool(key: string): Promise<void> {
   if (key === 'draw:construction') await sketch.toggleConstruction()
   else if (key.startsWith('draw:')) {
@@ -153,21 +146,21 @@ async function bringFile(event: Event): Promise<void> {
 // --- what is shown
 const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
 const GREYED = '#c9ccc6'
-let asked = 0
+const turn = turns()
 
 watch(
-  [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => draft.error, () => sketch.open],
+  [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => draft.error, sketching],
   async () => {
-    const ask = ++asked
+    const newest = turn()
     try {
-      const shown = await partBodies(shownBuild.value, sketch.open)
+      const shown = await partBodies(shownBuild.value, sketching.value)
       const before = draft.open && draft.before && draft.focus && draft.asked?.type !== 'numbers' ? await partBodies(draft.before) : null
-      if (ask !== asked) return
+      if (!newest()) return
       // While an open step cannot be built, the part as it was stands greyed behind it.
       built.value = draft.open && draft.error && !draft.missing ? shown.map((b) => ({ ...b, colour: GREYED, paints: undefined })) : shown
       pickBodies.value = before
     } catch (error) {
-      if (ask === asked) doc.refused(error)
+      if (newest()) doc.refused(error)
     }
   },
   { immediate: true },
@@ -183,7 +176,7 @@ function sketchesOf(step: Step): string[] {
 /** Sketches nothing was built from yet, and the one the open step uses. */
 const lines = computed(() => {
   const build = shownBuild.value
-  if (!build || sketch.open) return []
+  if (!build || sketching.value) return []
   const used = new Set((doc.part?.steps ?? []).flatMap((s) => sketchesOf(s)))
   return [
     ...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id),
@@ -193,7 +186,7 @@ const lines = computed(() => {
   ]
 })
 
-const painting = computed(() => !measuring.on && !draft.open && !sketch.open && picked.value.some((p) => p.pick.kind === 'face'))
+const painting = computed(() => stack.is('part') && picked.value.some((p) => p.pick.kind === 'face'))
 function paint(colour: string | null): void {
   const picks = picked.value.map((p) => p.pick).filter((p) => p.kind === 'face')
   void doc.edit([{ do: 'paint_faces', picks, colour }], colour ? `paint ${picks.length} faces` : 'take paint off')
@@ -208,21 +201,15 @@ const regionStep = computed(() => {
   const id = draft.fields.sketch as string | undefined
   return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
 })
-/** Whole bodies are counted as such, not by their faces. */
-const counted = computed(() => {
-  if (!draft.open || draft.asked?.type !== 'bodies') return null
-  const n = new Set(marks.value.map((m) => m.body)).size
-  return n ? `${n} ${n === 1 ? 'body' : 'bodies'}` : null
-})
 /** The lines of the model, and the triangles a print would have. */
 const drawnLines = computed(() => (printing.mesh ? [...lines.value, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines.value))
-defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.value = false), faceSketch: placing.face })
+defineExpose({ stack, tool })
 </script>
 
 <template>
   <Workbench
-    :verbs="verbs"
-    :active="active"
+    :verbs="stack.verbs.value"
+    :active="stack.active.value"
     :drawer="props.drawer"
     :values="doc.build?.parameters ?? {}"
     :engine="engine"
@@ -238,26 +225,26 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
         :lines="drawnLines"
         :spots="printing.places"
         :centre="measuring.centre"
-        :picked="marks"
-        :counted="counted"
+        :picked="stack.marks.value"
+        :counted="stack.counted.value"
         :candidates="looked"
-        :wanted="compare.after ? 'none' : wanted"
-        :floor="!sketch.open"
-        :taken="sketch.open && sketch.tool !== 'bring'"
-        :title="sketch.open ? sketch.name : 'Model'"
+        :wanted="compare.after ? 'none' : stack.wanted.value"
+        :floor="!sketching"
+        :taken="sketching && sketch.tool !== 'bring'"
+        :title="sketching ? sketch.name : 'Model'"
         :caption="compare.captions?.[0]"
-        @pick="onPick"
-        @box="onBox"
+        @pick="(hit, add) => stack.pick(hit, add)"
+        @box="(marks, add) => stack.box(marks, add)"
         @ready="ready"
         @frame="tick++"
       >
         <template #bar>
-          <button v-if="sketch.open" class="chip" title="Look straight at the sketch" @click="placing.face()">Straight on</button>
+          <button v-if="sketching" class="chip" title="Look straight at the sketch" @click="placing.face()">Straight on</button>
           <button v-if="compare.captions" class="chip on" title="End comparing" data-testid="end-compare" @click="panes.close()">
             End
           </button>
           <button
-            v-else-if="!sketch.open"
+            v-else-if="!sketching"
             class="chip"
             :class="{ on: measuring.on }"
             title="Read sizes off (M)"
@@ -277,9 +264,9 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
             <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>
           </template>
         </template>
-        <SketchLayer v-if="sketch.open && engine" :engine="engine" :tick="tick" :beneath="beneath" />
+        <SketchLayer v-if="sketching && engine" :engine="engine" :tick="tick" :beneath="beneath" />
         <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
-        <MeasureCard v-if="engine && !sketch.open && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
+        <MeasureCard v-if="engine && !sketching && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
         <PlanePrompt
           v-if="choosingPlane && engine"
           :engine="engine"
@@ -298,7 +285,7 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
           <template v-else>building {{ doc.stage || '…' }}</template>
         </div>
         <StartCard
-          v-if="!bodies.length && !sketch.open && !choosingPlane && !draft.open && doc.part && !doc.part.steps?.length"
+          v-if="!bodies.length && stack.is('part') && doc.part && !doc.part.steps?.length"
           title="An empty part"
           action="Start a sketch"
           testid="first-sketch"
@@ -309,8 +296,7 @@ defineExpose({ openSketch: placing.open, tool, cancel: () => (choosingPlane.valu
     </template>
     <template #panel>
       <input ref="chooser" type="file" :accept="SHAPES" hidden data-testid="bring-file" @change="bringFile" />
-      <SketchPanel v-if="sketch.open" />
-      <BuildList v-else @sketch="(id: string) => placing.open(id)" />
+      <component :is="stack.panel.value" @sketch="(id: string) => placing.open(id)" />
     </template>
   </Workbench>
 </template>

@@ -7,7 +7,7 @@ import { useDocument } from '../document/store'
 import Why from '../help/Why.vue'
 import Icon from '../ui/Icon.vue'
 import type { StoredPick } from '../viewport/mesh'
-import { useShown } from './shown'
+import { useShown } from '../document/shown'
 
 const props = defineProps<{ report: Report; step: string; stored: boolean }>()
 /** In an open editor the pick goes into the field; elsewhere it is mended in the document. */

@@ -1,4 +1,5 @@
 // A step looked at before and after: two panes, the added and removed material coloured.
+import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
@@ -17,7 +18,7 @@ export const useCompare = defineStore('compare', () => {
   const found = shallowRef<Schemas['ChangeView'] | null>(null)
   const before = shallowRef<BodySpec[] | null>(null)
   const after = shallowRef<BodySpec[] | null>(null)
-  let asked = 0
+  const turn = turns()
 
   const sum = (sign: 'added' | 'removed'): number =>
     (found.value?.pieces ?? []).filter((p) => p.sign === sign).reduce((whole, p) => whole + p.volume, 0)
@@ -33,7 +34,7 @@ export const useCompare = defineStore('compare', () => {
   async function load(): Promise<void> {
     const id = doc.view?.id
     if (!step.value || !id) return
-    const ask = ++asked
+    const newest = turn()
     try {
       const change = await call('get', '/api/documents/{id}/steps/{step}/change', { path: { id, step: step.value } })
       const state = (list: Schemas['BodyStateView'][]): Promise<BodySpec[]> =>
@@ -45,7 +46,7 @@ export const useCompare = defineStore('compare', () => {
             .map(async (p) => ({ id: `${sign}:${p.body}`, mesh: await fetchMesh(p.key!), colour: TONES[sign], lifted: true })),
         )
       const [b, a, gone, come] = await Promise.all([state(change.before), state(change.after), pieces('removed'), pieces('added')])
-      if (ask !== asked) return
+      if (!newest()) return
       found.value = change
       before.value = [...b, ...gone]
       after.value = [...a, ...come]
@@ -53,7 +54,7 @@ export const useCompare = defineStore('compare', () => {
       panes.linked = true
       panes.open = true
     } catch (error) {
-      if (ask === asked) close()
+      if (newest()) close()
       doc.refused(error)
     }
   }
@@ -62,7 +63,7 @@ export const useCompare = defineStore('compare', () => {
     await load()
   }
   function close(): void {
-    asked++
+    turn.end()
     step.value = null
     found.value = before.value = after.value = null
   }

@@ -5,7 +5,7 @@ import { extent } from '../sketch/model'
 import { useSketch } from '../sketch/store'
 import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
-import { makePick, type StoredPick } from '../viewport/mesh'
+import { pickAt, type StoredPick } from '../viewport/mesh'
 import { useDraft } from './draft'
 
 export interface PlaneField {
@@ -54,7 +54,7 @@ export function usePlacing(engine: Ref<Engine | null>, bodies: ComputedRef<BodyS
     const found = topology?.edges[mark.index]
     const flat = found?.faces.find((f: number) => topology!.faces[f].kind === 'plane')
     if (!topology || found?.kind !== 'line' || flat === undefined) return false
-    await begin({ base: null, face: makePick(topology, mark.body, 'face', flat), edge, angle: { formula: '90 deg' } })
+    await begin({ base: null, face: pickAt(topology, mark.body, 'face', flat), edge, angle: { formula: '90 deg' } })
     return true
   }
 

@@ -1,4 +1,4 @@
-// What the rail of a part offers: kinds of steps by group, or the tools of the open sketch.
+// What the rail of a part offers: kinds of steps by group, and the tools of an open sketch.
 import { computed, type ComputedRef } from 'vue'
 import { useDocument, useRegistries } from '../document/store'
 import type { Verb } from '../shell/VerbRail.vue'
@@ -28,7 +28,7 @@ const SKETCH_GROUPS: [string, string][] = [
   ['Copy', 'copies'],
 ]
 
-export function useRail(hasBodies: () => boolean): ComputedRef<Verb[]> {
+export function useRail(hasBodies: () => boolean): { steps: ComputedRef<Verb[]>; sketch: ComputedRef<Verb[]> } {
   const doc = useDocument()
   const sketch = useSketch()
   const links = useLinks()
@@ -90,5 +90,5 @@ export function useRail(hasBodies: () => boolean): ComputedRef<Verb[]> {
       own('construction', 'Aid', 'construction', 'Curves that only help (G)'),
     ]
   })
-  return computed(() => (sketch.open ? sketchVerbs.value : stepVerbs.value))
+  return { steps: stepVerbs, sketch: sketchVerbs }
 }

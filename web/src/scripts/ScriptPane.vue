@@ -2,7 +2,7 @@
 // The script pane: text with line numbers at the left, what it said at the right.
 import { nextTick, ref, watch } from 'vue'
 import { useDocument } from '../document/store'
-import { useShown } from '../part/shown'
+import { useShown } from '../document/shown'
 import Icon from '../ui/Icon.vue'
 import { useScripts } from './store'
 

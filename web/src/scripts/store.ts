@@ -4,7 +4,7 @@ import { computed, ref, shallowRef, watch } from 'vue'
 import { call, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
 import { useDocument } from '../document/store'
-import { useShown } from '../part/shown'
+import { useShown } from '../document/shown'
 
 const FIRST = `# The open document is project.current; what is picked is project.picked.
 part = project.current

@@ -5,6 +5,8 @@ import { computed, onMounted, onUnmounted, ref } from 'vue'
 import { useRouter } from 'vue-router'
 import { call, type Material, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
+import { KINDS } from '../document/kinds'
+import { useRegistries } from '../document/store'
 import HelpPanel from '../help/HelpPanel.vue'
 import KeySheet from '../help/KeySheet.vue'
 import { useHelp } from '../help/store'
@@ -40,7 +42,11 @@ const zip = ref<HTMLInputElement | null>(null)
 let target: Project | null = null
 let stop: (() => void) | null = null
 
-const WORDS = { part: 'Part', assembly: 'Assembly', study: 'Study' } as const
+const registries = useRegistries()
+/** Kinds of document, in the order they are offered. */
+const kinds = computed(() => registries.found?.documents ?? [])
+const wordOf = (kind: Line['kind']): string => kinds.value.find((k) => k.kind === kind)?.label ?? kind
+const asksPart = (kind: Line['kind']): boolean => KINDS[kind].asks === 'part'
 
 const help = useHelp()
 const keys = ref(false)
@@ -81,6 +87,7 @@ async function load(): Promise<void> {
 onMounted(() => {
   document.title = 'Vireo'
   void load()
+  void attempt(() => registries.load())
   stop = listen((news) => {
     if (news.kind === 'shelf' || news.kind === 'document' || news.kind === 'wake') void load()
   })
@@ -119,8 +126,8 @@ async function make(): Promise<void> {
       body: {
         kind: what.kind,
         name: name.value.trim(),
-        part: what.kind === 'study' ? part.value : null,
-        like: what.kind === 'part' && like.value ? like.value : null,
+        part: asksPart(what.kind) ? part.value : null,
+        like: KINDS[what.kind].asks === 'start' && like.value ? like.value : null,
       },
     }),
   )
@@ -218,20 +225,16 @@ function pickFile(project: Project): void {
           <h2>{{ project.name }}</h2>
           <span class="muted">{{ project.documents.length }} {{ project.documents.length === 1 ? 'document' : 'documents' }}</span>
           <span class="grow" />
-          <button class="btn small" data-testid="new-part" @click="ask({ what: 'document', project, kind: 'part' })">
-            <Icon name="part" :size="15" /> Part
-          </button>
-          <button class="btn small" data-testid="new-assembly" @click="ask({ what: 'document', project, kind: 'assembly' })">
-            <Icon name="assembly" :size="15" /> Assembly
-          </button>
           <button
+            v-for="k in kinds"
+            :key="k.kind"
             class="btn small"
-            :disabled="!project.documents.some((d) => d.kind === 'part')"
-            title="Strength of a part"
-            data-testid="new-study"
-            @click="ask({ what: 'document', project, kind: 'study' })"
+            :disabled="asksPart(k.kind) && !project.documents.some((d) => d.kind === 'part')"
+            :title="k.line"
+            :data-testid="`new-${k.kind}`"
+            @click="ask({ what: 'document', project, kind: k.kind })"
           >
-            <Icon name="study" :size="15" /> Study
+            <Icon :name="k.icon" :size="15" /> {{ k.label }}
           </button>
           <button class="btn small" @click="pickFile(project)"><Icon name="import" :size="15" /> From a file</button>
           <a class="btn small link" :href="`/api/projects/${project.id}/archive`" download><Icon name="download" :size="15" /> Zip</a>
@@ -249,7 +252,7 @@ function pickFile(project: Project): void {
                 <Icon name="bin" :size="15" />
               </button>
             </span>
-            <span class="muted small">{{ line.template ? 'Start for new parts' : WORDS[line.kind] }} · revision {{ line.revision }}</span>
+            <span class="muted small">{{ line.template ? 'Start for new parts' : wordOf(line.kind) }} · revision {{ line.revision }}</span>
           </RouterLink>
           <p v-if="!project.documents.length" class="muted none">Empty. Begin with a part: a sketch, then grow it.</p>
         </div>
@@ -286,7 +289,7 @@ function pickFile(project: Project): void {
           </div>
           <p class="muted small">Remembered here; all of it can be changed in the settings.</p>
         </template>
-        <label v-if="asking?.what === 'document' && asking.kind === 'study'">
+        <label v-if="asking?.what === 'document' && asksPart(asking.kind)">
           Part
           <select v-model="part" class="field">
             <option v-for="d in asking.project.documents.filter((d) => d.kind === 'part')" :key="d.id" :value="d.id">
@@ -294,7 +297,7 @@ function pickFile(project: Project): void {
             </option>
           </select>
         </label>
-        <label v-if="asking?.what === 'document' && asking.kind === 'part' && templates.length">
+        <label v-if="asking?.what === 'document' && KINDS[asking.kind].asks === 'start' && templates.length">
           Start from
           <select v-model="like" class="field" data-testid="start-from">
             <option value="">nothing</option>

@@ -2,6 +2,7 @@
 // Head bar: where one is, quick entry, undo and redo, revision, checks, hand over.
 import { NDropdown, NPopover } from 'naive-ui'
 import { computed } from 'vue'
+import { KINDS } from '../document/kinds'
 import { useDocument } from '../document/store'
 import { useParameters } from '../parameters/store'
 import UnitsFields from '../settings/UnitsFields.vue'
@@ -19,17 +20,8 @@ const parameters = useParameters()
 const setUnits = (put: Units): void => void doc.edit([{ do: 'set_units', units: put }])
 
 const handOver = computed(() => {
-  const kind = doc.view?.kind
-  const found = []
-  if (kind === 'part') found.push({ key: 'step', label: 'STEP, exact' }, { key: 'print', label: 'For printing: 3MF, STL' })
-  if (kind === 'assembly') found.push({ key: 'step', label: 'STEP, names and colours' })
-  if (kind === 'part')
-    found.push({
-      key: 'template',
-      label: doc.part?.template ? 'No longer a start for new parts' : 'Offer as a start for new parts',
-    })
-  found.push({ key: 'zip', label: 'Whole project (zip)' })
-  return found
+  const own = doc.view ? KINDS[doc.view.kind].handOver(doc.view) : []
+  return [...own, { key: 'zip', label: 'Whole project (zip)' }].map(({ key, label }) => ({ key, label }))
 })
 </script>
 

@@ -1,7 +1,7 @@
 // Edges of the model that lie in the plane of a sketch: they catch the pointer while drawing.
 import type { Schemas } from '../api/client'
 import type { BodySpec } from '../viewport/body'
-import { makePick, type StoredPick } from '../viewport/mesh'
+import { pickAt, type StoredPick } from '../viewport/mesh'
 import type { Pair } from './model'
 
 export interface ModelEdge {
@@ -25,7 +25,7 @@ export function edgesInPlane(bodies: BodySpec[], frame: Frame): ModelEdge[] {
       if (places.length < 2 || places.some((k) => Math.abs(dot(z, mesh.edgePoints, k)) > FLAT)) continue
       found.push({
         run: places.map((k) => [dot(x, mesh.edgePoints, k), dot(y, mesh.edgePoints, k)]),
-        pick: () => makePick(mesh.topology, id, 'edge', e),
+        pick: () => pickAt(mesh.topology, id, 'edge', e),
       })
     }
   return found

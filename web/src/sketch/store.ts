@@ -1,4 +1,5 @@
 // The sketch being drawn: drawing, solution, own undo, selection, tool.
+import { Pump } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, Refusal, type Constraint, type Drawing, type RegionView, type Report, type Schemas } from '../api/client'
@@ -222,8 +223,7 @@ export const useSketch = defineStore('sketch', () => {
   }
 
   // Dragging: only the newest place is sent, one request at a time.
-  let wanted: { id: string; at: Pair } | null = null
-  let pulling = false
+  const pump = new Pump<{ id: string; at: Pair }>(pullTo)
   let beforeDrag: Drawing | null = null
   /** Points of a curve that is dragged as a whole, where they were; where it was taken hold of. */
   let hung: Map<string, Pair> | null = null
@@ -243,30 +243,22 @@ export const useSketch = defineStore('sketch', () => {
           )
       grip = from
     }
-    wanted = { id, at }
-    if (!pulling) void pump()
+    pump.wish({ id, at })
   }
-  async function pump(): Promise<void> {
-    pulling = true
-    while (wanted) {
-      const now = wanted
-      wanted = null
-      try {
-        const by: Pair = [now.at[0] - grip[0], now.at[1] - grip[1]]
-        const pull = hung ? Object.fromEntries([...hung].map(([p, q]) => [p, [q[0] + by[0], q[1] + by[1]] as Pair])) : { [now.id]: now.at }
-        const found = await ask(drawing.value, pull, false)
-        if (found.holds) {
-          drawing.value = found.drawing
-          if (solved.value) solved.value = { ...solved.value, values: found.values, curves: found.curves }
-        }
-      } catch {
-        break
-      }
+  async function pullTo(now: { id: string; at: Pair }): Promise<void> {
+    try {
+      const by: Pair = [now.at[0] - grip[0], now.at[1] - grip[1]]
+      const pull = hung ? Object.fromEntries([...hung].map(([p, q]) => [p, [q[0] + by[0], q[1] + by[1]] as Pair])) : { [now.id]: now.at }
+      const found = await ask(drawing.value, pull, false)
+      if (!found.holds) return
+      drawing.value = found.drawing
+      if (solved.value) solved.value = { ...solved.value, values: found.values, curves: found.curves }
+    } catch {
+      // The drawing stays as it was; letting go settles it and says what is wrong.
     }
-    pulling = false
   }
   async function dropped(): Promise<void> {
-    while (pulling) await new Promise((r) => setTimeout(r, 8))
+    await pump.settled()
     if (beforeDrag && beforeDrag !== drawing.value) {
       past.value = [...past.value, beforeDrag].slice(-200)
       future.value = []

@@ -6,12 +6,13 @@ import { call, type Schemas } from '../api/client'
 import { partBodies } from '../document/bodies'
 import { useDocument } from '../document/store'
 import { useJobs } from '../jobs/store'
+import { Stack } from '../shell/layers'
 import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
 import { trim } from '../ui/format'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark, Wanted } from '../viewport/engine'
-import { findPick, makePick, type StoredPick } from '../viewport/mesh'
+import { findPick, pickAt, type StoredPick } from '../viewport/mesh'
 import { asMesh, fetchField, lengths, moved, type ResultField, tint } from './field'
 import { scale } from '../ui/scale'
 import StudyPanel, { type Condition } from './StudyPanel.vue'
@@ -165,26 +166,37 @@ async function tool(kind: string): Promise<void> {
     name: '',
   }
 }
-const wanted = computed<Wanted>(() =>
-  draft.value && draft.value.kind !== 'gravity'
-    ? draft.value.kind === 'support'
-      ? 'axis'
-      : 'face'
-    : show.value === 'part'
-      ? 'any'
-      : 'none',
-)
-function onPick(hit: Hit | null): void {
+const onPart = computed(() => show.value === 'part' || draft.value !== null)
+function take(hit: Hit | null): void {
   const d = draft.value
-  if (!d || !hit) return
-  const spec = base.value.find((b) => b.id === hit.body)
-  if (!spec) return
-  const pick = makePick(spec.mesh.topology, hit.body, hit.kind, hit.index)
+  const spec = hit && base.value.find((b) => b.id === hit.body)
+  if (!d || !spec) return
+  const pick = pickAt(spec.mesh.topology, hit.body, hit.kind, hit.index)
   const same = JSON.stringify([pick.name, pick.witness?.at])
   const group = hit.kind === 'edge' ? 'edges' : 'faces'
   const rest = d[group].filter((f) => JSON.stringify([f.name, f.witness?.at]) !== same)
   draft.value = { ...d, [group]: rest.length < d[group].length ? rest : [...rest, pick] }
 }
+/** What a condition is put on, by its kind. */
+const PUT_ON: Record<string, Wanted> = { support: 'axis', force: 'face', pressure: 'face', gravity: 'none' }
+const stack = new Stack([
+  {
+    name: 'condition',
+    open: () => draft.value !== null,
+    wanted: () => PUT_ON[draft.value?.kind ?? ''] ?? 'none',
+    pick: take,
+    active: () => draft.value?.kind ?? null,
+    leave: () => (draft.value = null),
+    alone: () => true,
+  },
+  {
+    name: 'study',
+    open: () => true,
+    wanted: () => (show.value === 'part' ? 'any' : 'none'),
+    marks: () => (onPart.value ? shownPicks.value.flatMap(markOf) : []),
+    verbs: () => verbs,
+  },
+])
 async function keep(): Promise<void> {
   const d = draft.value
   if (!d) return
@@ -198,20 +210,16 @@ async function keep(): Promise<void> {
     : await doc.edit([d.kind === 'support' ? { do: 'add_support', ...fields } : { do: 'add_load', kind: d.kind, ...fields }])
   if (kept) draft.value = null
 }
-const facesShown = computed<StoredPick[]>(() => {
+const shownPicks = computed<StoredPick[]>(() => {
   if (draft.value) return [...draft.value.faces, ...draft.value.edges]
   const item = [...(doc.study?.supports ?? []), ...(doc.study?.loads ?? [])].find((x) => x.id === selected.value)
   return [...(item?.faces ?? []), ...(item && 'edges' in item ? (item.edges ?? []) : [])] as StoredPick[]
 })
-const marks = computed<Mark[]>(() =>
-  show.value !== 'part' && !draft.value
-    ? []
-    : facesShown.value.flatMap((p) => {
-        const spec = base.value.find((b) => b.id === p.body)
-        const index = spec ? findPick(spec.mesh.topology, p) : -1
-        return spec && index >= 0 ? [{ body: spec.id, kind: p.kind as 'face' | 'edge', index }] : []
-      }),
-)
+function markOf(pick: StoredPick): Mark[] {
+  const spec = base.value.find((b) => b.id === pick.body)
+  const index = spec ? findPick(spec.mesh.topology, pick) : -1
+  return spec && index >= 0 ? [{ body: spec.id, kind: pick.kind as 'face' | 'edge', index }] : []
+}
 /** Arrows where forces act, standing off the face against the pull. */
 const lines = computed(() => {
   const size = base.value.length ? Math.max(...[...base.value[0].mesh.positions].map(Math.abs)) : 50
@@ -298,15 +306,15 @@ function ready(e: Engine): void {
   engine.value = e
   emit('engine', e)
 }
-defineExpose({ tool, cancel: () => (draft.value = null) })
+defineExpose({ tool, stack })
 /** One and the same: a new list would draw the picture anew each time. */
 const NONE: typeof lines.value = []
 </script>
 
 <template>
   <Workbench
-    :verbs="verbs"
-    :active="draft?.kind"
+    :verbs="stack.verbs.value"
+    :active="stack.active.value"
     :drawer="props.drawer"
     :values="built?.parameters ?? {}"
     :engine="engine"
@@ -319,11 +327,11 @@ const NONE: typeof lines.value = []
       <ViewPane
         :bodies="bodies"
         :lines="show === 'part' || draft ? lines : NONE"
-        :picked="marks"
-        :wanted="wanted"
+        :picked="stack.marks.value"
+        :wanted="stack.wanted.value"
         title="Strength"
         :styles="false"
-        @pick="onPick"
+        @pick="(hit, add) => stack.pick(hit, add)"
         @ready="ready"
         @frame="tick++"
       >

@@ -1,5 +1,5 @@
 // The result field of a study: surface nodes with displacement and stress. Layout: work/tasks/study.py.
-import { refusalOf } from '../api/client'
+import { bytesAt, Sections } from '../api/buffer'
 import { linear, scale } from '../ui/scale'
 import type { BodyMesh } from '../viewport/mesh'
 
@@ -13,28 +13,18 @@ export interface ResultField {
 
 const MAGIC = 0x4c4656
 
-export async function fetchField(key: string): Promise<ResultField> {
-  const response = await fetch(`/api/fields/${key}`)
-  if (!response.ok) throw await refusalOf(response)
-  return decodeField(await response.arrayBuffer())
-}
+export const fetchField = async (key: string): Promise<ResultField> => decodeField(await bytesAt(`/api/fields/${key}`))
 
 export function decodeField(buffer: ArrayBuffer): ResultField {
-  const head = new Uint32Array(buffer, 0, 8)
-  if (head[0] !== MAGIC) throw new Error('this is not a result field')
-  const [, , nodes, triangles] = head
-  let at = 32
-  const floats = (n: number): Float32Array => {
-    const made = new Float32Array(buffer, at, n)
-    at += 4 * n
-    return made
+  const read = new Sections(buffer, 8, MAGIC, 'a result field')
+  const [, , nodes, triangles] = read.head
+  return {
+    points: read.floats(3 * nodes),
+    displacement: read.floats(3 * nodes),
+    mises: read.floats(nodes),
+    triangles: read.uints(3 * triangles),
+    face: read.uints(triangles),
   }
-  const points = floats(3 * nodes)
-  const displacement = floats(3 * nodes)
-  const mises = floats(nodes)
-  const index = new Uint32Array(buffer, at, 3 * triangles)
-  at += 12 * triangles
-  return { points, displacement, mises, triangles: index, face: new Uint32Array(buffer, at, triangles) }
 }
 
 /** Colours per node for values between 0 and `top`. */
@@ -84,6 +74,6 @@ export function asMesh(field: ResultField, key: string, positions: Float32Array)
     faceStarts: new Uint32Array([0, t.length / 3]),
     edgeStarts: new Uint32Array([0]),
     edgePoints: new Float32Array(0),
-    topology: { faces: [], edges: [], vertices: [] },
+    topology: { faces: [], edges: [], vertices: [], picks: { names: [], face: [], edge: [], vertex: [] } },
   }
 }

@@ -1,6 +1,7 @@
 // Maps the server makes of a body: a value at every place of its skin. Layout: core/maps/kind.py.
 import { Color } from 'three'
-import { refusalOf } from '../api/client'
+import { bytesAt, Sections } from '../api/buffer'
+import { Fetched } from '../api/newest'
 import { linear, scale } from '../ui/scale'
 import type { Band } from './maps'
 import type { Triple } from './mesh'
@@ -35,38 +36,20 @@ export interface FieldMap {
 const MAGIC = 0x4d4150
 
 export function decodeMap(buffer: ArrayBuffer): FieldMap {
-  const [magic, , points, triangles, per, words] = new Uint32Array(buffer, 0, 8)
-  if (magic !== MAGIC) throw new Error('this is not a map of a body')
-  let at = 32
-  const floats = (n: number): Float32Array => {
-    const made = new Float32Array(buffer, at, n)
-    at += 4 * n
-    return made
-  }
-  const [p, n, v] = [floats(3 * points), floats(3 * points), floats(per * points)]
-  const index = new Uint32Array(buffer, at, 3 * triangles)
-  const told = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, at + 12 * triangles, words))) as FieldMap['told']
-  return { points: p, normals: n, values: v, per, triangles: index, told }
+  const read = new Sections(buffer, 8, MAGIC, 'a map of a body')
+  const [, , points, triangles, per, words] = read.head
+  const [p, n, v] = [read.floats(3 * points), read.floats(3 * points), read.floats(per * points)]
+  return { points: p, normals: n, values: v, per, triangles: read.uints(3 * triangles), told: read.json<FieldMap['told']>(words) }
 }
 
-const kept = new Map<string, Promise<FieldMap>>()
+const maps = new Fetched(async (path) => decodeMap(await bytesAt(path)), 40)
 
 /** The map of a body by its content key, fetched once. */
 export function fetchMap(key: string, kind: FieldKind, way: Triple): Promise<FieldMap> {
   // Stripes are drawn from the same directions and bends.
   const made = kind === 'stripes' ? 'curvature' : kind
-  const path = `/api/meshes/${key}/maps/${made}` + (kind === 'undercut' ? `?way=${way.map((v) => +v.toFixed(9)).join(',')}` : '')
-  let found = kept.get(path)
-  if (!found) {
-    found = fetch(path).then(async (response) => {
-      if (!response.ok) throw await refusalOf(response)
-      return decodeMap(await response.arrayBuffer())
-    })
-    found.catch(() => kept.delete(path))
-    kept.set(path, found)
-    if (kept.size > 40) kept.delete(kept.keys().next().value as string)
-  }
-  return found
+  const towards = kind === 'undercut' ? `?way=${way.map((v) => +v.toFixed(9)).join(',')}` : ''
+  return maps.get(`/api/meshes/${key}/maps/${made}${towards}`)
 }
 
 export const BAD = '#b5483b'

@@ -1,4 +1,5 @@
 // What a pane shows bodies as: the style, its direction and threshold, the maps it needs.
+import { turns } from '../api/newest'
 import { computed, type Ref, ref, type ShallowRef, shallowRef, watch } from 'vue'
 import { Matrix4, Vector3 } from 'three'
 import type { BodySpec, Skin, Style } from './body'
@@ -29,7 +30,7 @@ export function useLook(engine: ShallowRef<Engine | null>, bodies: () => BodySpe
   const fields = shallowRef<Map<string, FieldMap> | null>(null)
   const busy = ref(false)
   const trouble = ref('')
-  let asked = 0
+  const turn = turns()
 
   const direction = computed<Triple>(() => WAYS.find(([w]) => w === way.value)?.[1] ?? [0, 0, 1])
   const faceMap = computed<FaceMap | null>(() => {
@@ -46,7 +47,7 @@ export function useLook(engine: ShallowRef<Engine | null>, bodies: () => BodySpe
   })
 
   async function load(): Promise<void> {
-    const ask = ++asked
+    const newest = turn()
     const { field } = rowOf(style.value)
     trouble.value = ''
     if (!field) {
@@ -58,13 +59,13 @@ export function useLook(engine: ShallowRef<Engine | null>, bodies: () => BodySpe
     try {
       const shown = bodies().filter((b) => !b.ghost)
       const found = await Promise.all(shown.map((b) => fetchMap(b.mesh.key, field, localWay(b, direction.value))))
-      if (ask === asked) fields.value = new Map(shown.map((b, i) => [b.id, found[i]]))
+      if (newest()) fields.value = new Map(shown.map((b, i) => [b.id, found[i]]))
     } catch (error) {
-      if (ask !== asked) return
+      if (!newest()) return
       fields.value = null
       trouble.value = error instanceof Error ? error.message : String(error)
     } finally {
-      if (ask === asked) busy.value = false
+      if (newest()) busy.value = false
     }
   }
 

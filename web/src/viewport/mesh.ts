@@ -1,6 +1,7 @@
 // The view buffer of a body: typed arrays on the fetched bytes, no copies. Layout: core/viewmesh.py.
 import type { Schemas } from '../api/client'
-import { refusalOf } from '../api/client'
+import { bytesAt, Sections } from '../api/buffer'
+import { Fetched } from '../api/newest'
 
 export type Triple = [number, number, number]
 
@@ -25,15 +26,20 @@ export interface EdgeInfo {
   centre?: Triple
   radius?: number
   closed?: boolean
+  /** Where a face closes upon itself. */
+  seam?: boolean
 }
 export interface VertexInfo {
   at: Triple
   faces: number[]
 }
+/** What picks are called: names by their place in `names`, those around, whether nothing else is so called. */
+type Called = [name: number[], around: number[][], alone: boolean]
 export interface Topology {
   faces: FaceInfo[]
   edges: EdgeInfo[]
   vertices: VertexInfo[]
+  picks: { names: string[]; face: Called[]; edge: Called[]; vertex: Called[] }
 }
 
 export interface BodyMesh {
@@ -50,41 +56,26 @@ export interface BodyMesh {
 const MAGIC = 0x4d5246
 
 export function decode(key: string, buffer: ArrayBuffer): BodyMesh {
-  const head = new Uint32Array(buffer, 0, 12)
-  if (head[0] !== MAGIC) throw new Error('this is not a body')
-  const [, , vertices, triangles, faces, edges, points, words] = head
-  let at = 48
-  const take = <T>(make: (offset: number) => T, bytes: number): T => {
-    const made = make(at)
-    at += bytes
-    return made
+  const read = new Sections(buffer, 12, MAGIC, 'a body')
+  const [, , vertices, triangles, faces, edges, points, words] = read.head
+  return {
+    key,
+    positions: read.floats(vertices * 3),
+    normals: read.bytes(vertices * 4),
+    triangles: read.uints(triangles * 3),
+    faceStarts: read.uints(faces + 1),
+    edgeStarts: read.uints(edges + 1),
+    edgePoints: read.floats(points * 3),
+    topology: read.json<Topology>(words),
   }
-  const positions = take((o) => new Float32Array(buffer, o, vertices * 3), vertices * 12)
-  const normals = take((o) => new Int8Array(buffer, o, vertices * 4), vertices * 4)
-  const index = take((o) => new Uint32Array(buffer, o, triangles * 3), triangles * 12)
-  const faceStarts = take((o) => new Uint32Array(buffer, o, faces + 1), (faces + 1) * 4)
-  const edgeStarts = take((o) => new Uint32Array(buffer, o, edges + 1), (edges + 1) * 4)
-  const edgePoints = take((o) => new Float32Array(buffer, o, points * 3), points * 12)
-  const topology = JSON.parse(new TextDecoder().decode(new Uint8Array(buffer, at, words))) as Topology
-  return { key, positions, normals, triangles: index, faceStarts, edgeStarts, edgePoints, topology }
 }
 
-const kept = new Map<string, Promise<BodyMesh>>()
+/** Of the layout: browsers keep buffers for good by their address. */
+const VERSION = 2
+const meshes = new Fetched(async (key) => decode(key, await bytesAt(`/api/meshes/${key}?v=${VERSION}`)), 200)
 
 /** The mesh of a body by its content key, fetched once. */
-export function fetchMesh(key: string): Promise<BodyMesh> {
-  let found = kept.get(key)
-  if (!found) {
-    found = fetch(`/api/meshes/${key}`).then(async (response) => {
-      if (!response.ok) throw await refusalOf(response)
-      return decode(key, await response.arrayBuffer())
-    })
-    found.catch(() => kept.delete(key))
-    kept.set(key, found)
-    if (kept.size > 200) kept.delete(kept.keys().next().value as string)
-  }
-  return found
-}
+export const fetchMesh = (key: string): Promise<BodyMesh> => meshes.get(key)
 
 /** Index of the range that holds `value` in ascending starts. */
 export function rangeOf(starts: Uint32Array, value: number): number {
@@ -101,47 +92,27 @@ export function rangeOf(starts: Uint32Array, value: number): number {
 export type PickKind = 'face' | 'edge' | 'vertex'
 export type StoredPick = Schemas['Pick']
 
-const sorted = (names: string[]): string[] => [...names].sort()
-
-function nameOf(t: Topology, kind: PickKind, i: number): string[] {
-  if (kind === 'face') return [t.faces[i].name]
-  const faces = kind === 'edge' ? t.edges[i].faces : t.vertices[i].faces
-  return sorted(faces.map((f) => t.faces[f].name))
-}
-
-/** The pick to store for a face, edge or vertex: the same rule as naming.make_pick. */
-export function makePick(t: Topology, body: string, kind: PickKind, i: number): StoredPick {
-  const name = nameOf(t, kind, i)
-  const same = JSON.stringify(name)
-  const group = kind === 'face' ? t.faces : kind === 'edge' ? t.edges : t.vertices
-  let alike = 0
-  for (let k = 0; k < group.length; k++) if (JSON.stringify(nameOf(t, kind, k)) === same) alike++
-  let around: string[][] = []
-  if (kind === 'face') around = sorted(t.faces[i].neighbours.map((n) => t.faces[n].name)).map((n) => [n])
-  if (kind === 'edge') {
-    around = t.edges[i].ends.map((v) => nameOf(t, 'vertex', v))
-    around.sort((a, b) => (JSON.stringify(a) < JSON.stringify(b) ? -1 : 1))
-  }
-  const form = kind === 'face' ? t.faces[i].kind : kind === 'edge' ? t.edges[i].kind : 'point'
+/** The pick to store for a face, edge or vertex: what the server tells of it, put together. */
+export function pickAt(t: Topology, body: string, kind: PickKind, i: number): StoredPick {
+  const [name, around, alone] = t.picks[kind][i]
+  const told = (places: number[]): string[] => places.map((n) => t.picks.names[n])
+  const item = kind === 'face' ? t.faces[i] : kind === 'edge' ? t.edges[i] : t.vertices[i]
+  const form = kind === 'vertex' ? 'point' : (item as FaceInfo | EdgeInfo).kind
   const size = kind === 'face' ? t.faces[i].area : kind === 'edge' ? t.edges[i].length : 0
-  return {
-    body,
-    kind,
-    name,
-    witness: { kind: form, at: group[i].at, size, around, alone: alike === 1 },
-  } as StoredPick
+  return { body, kind, name: told(name), witness: { kind: form, at: item.at, size, around: around.map(told), alone } } as StoredPick
 }
 
 /** Index of what a stored pick names in a topology, or -1. Only for showing; the server decides. */
 export function findPick(t: Topology, pick: StoredPick): number {
   const kind = pick.kind as PickKind
-  const same = JSON.stringify(pick.name)
+  const places = pick.name.map((n) => t.picks.names.indexOf(n))
+  const same = (name: number[]): boolean => name.length === places.length && name.every((n, k) => n === places[k])
   const group = kind === 'face' ? t.faces : kind === 'edge' ? t.edges : t.vertices
   const at = pick.witness?.at as Triple | undefined
   let best = -1
   let least = Infinity
   for (let k = 0; k < group.length; k++) {
-    if (JSON.stringify(nameOf(t, kind, k)) !== same) continue
+    if (!same(t.picks[kind][k][0])) continue
     const p = group[k].at
     const away = at ? Math.hypot(p[0] - at[0], p[1] - at[1], p[2] - at[2]) : 0
     if (away < least) [best, least] = [k, away]

@@ -100,8 +100,8 @@ class Mechanism:
         if any(self.members[i].anchored for i in far):
             return poses
         shift, turn = coordinate.motion(step)
-        a = poses[pair.a]
-        axes, through = a.rotation @ pair.axes_a, a.out(pair.origin_a)
+        # Turned about the point of b, so that what slides besides stays where it is.
+        axes, through = poses[pair.a].rotation @ pair.axes_a, poses[pair.b].out(pair.origin_b)
         q = turned(np.array([1.0, 0.0, 0.0, 0.0]), axes[:, 2] * math.remainder(turn, 2 * math.pi))
         move = Pose(through - rotation_of(q) @ through + axes @ shift, q)
         return [move @ pose if i in far else pose for i, pose in enumerate(poses)]

@@ -89,6 +89,8 @@ class DocumentKind(Generic[D]):
     icon: ClassVar[str]
     #: One plain line for where documents are made.
     line: ClassVar[str]
+    #: Where it stands among the kinds that are offered.
+    order: ClassVar[int] = 50
     groups: ClassVar[tuple[Group, ...]] = (CHECKS, NOTES)
     #: Forms of files it is written in, by ending, with the task that writes it.
     exports: ClassVar[Mapping[str, str]] = {}
@@ -97,6 +99,8 @@ class DocumentKind(Generic[D]):
     alone: ClassVar[bool] = False
     #: Whether there is something in it to measure.
     measurable: ClassVar[bool] = False
+    #: Whether it can stand in an assembly.
+    placeable: ClassVar[bool] = False
     #: Whether another can start as a copy of one.
     template: ClassVar[bool] = False
     #: Whether its picture can be looked at from kept views, with readings that stay.

@@ -111,6 +111,14 @@ def export_step(id: str) -> Response:
     return _attachment(data, f"{record.document.name}.step", "model/step")
 
 
+@room.route("GET", "/documents/<id>/export.brep")
+def export_brep(id: str) -> Response:
+    """A part as BREP: its solids and surfaces as the kernel has them."""
+    record = services().store.document(id)
+    data = file_of(services().builds, record, "brep", 0.0)
+    return _attachment(data, f"{record.document.name}.brep", "application/octet-stream")
+
+
 def _mesh_request(id: str, deviation: float | None) -> tuple[str, dict[str, Any]]:
     record = services().store.document(id)
     part = as_part(record.document, "only parts are handed over as meshes")

@@ -70,8 +70,9 @@ def kinds() -> Any:
                 "exports": list(d.exports),
                 "groups": [{"name": g.name, "word": g.word} for g in d.groups],
                 "template": d.template,
+                "placeable": d.placeable,
             }
-            for d in DOCUMENT_KINDS.values()
+            for d in sorted(DOCUMENT_KINDS.values(), key=lambda d: d.order)
         ],
         "checks": [
             {

@@ -11,6 +11,7 @@ from vireo.core.material import PLAIN, Material
 from vireo.core.quantity import Dimension, FormulaError, evaluate
 from vireo.core.quantity.units import DENSITY, PRESSURE
 from vireo.core.trouble import BadInput, Report
+from vireo.server.views.kinds import KindWord
 
 
 class FieldView(BaseModel):
@@ -85,13 +86,15 @@ class GroupView(BaseModel):
 class DocumentKindView(BaseModel):
     """A kind of document; `exports` are the endings of the files it is written in."""
 
-    kind: str
+    kind: KindWord
     label: str
     icon: str
     line: str
     exports: list[str]
     groups: list[GroupView]
     template: bool
+    #: Whether it can stand in an assembly.
+    placeable: bool
 
 
 class JointKindView(BaseModel):

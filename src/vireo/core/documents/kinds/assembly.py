@@ -129,6 +129,8 @@ class AssemblyKind(DocumentKind[Assembly]):
     exports: ClassVar[Mapping[str, str]] = {"step": "assembly_step"}
     picture = "assembly_thumbnail"
     measurable = True
+    placeable = True
+    order = 20
 
     def refers(self, document: Assembly) -> set[str]:
         return {c.document for c in document.components}

@@ -254,6 +254,8 @@ class PartKind(DocumentKind[Part]):
     }  # fmt: skip
     picture = "part_thumbnail"
     alone = True
+    placeable = True
+    order = 10
     measurable = True
     template = True
 

@@ -87,6 +87,7 @@ class StudyKind(DocumentKind[Study]):
     )
     picture = "study_thumbnail"
     viewed = False
+    order = 30
 
     def refers(self, document: Study) -> set[str]:
         return {document.part}

@@ -2,7 +2,7 @@
 import { defineStore } from 'pinia'
 import { ref, shallowRef, watch } from 'vue'
 import type { Schemas } from '../api/client'
-import { useDocument } from '../document/store'
+import { useDocument } from './store'
 import type { StoredPick } from '../viewport/mesh'
 
 export const useShown = defineStore('shown', () => {

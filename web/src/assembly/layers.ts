@@ -1,0 +1,114 @@
+// What a click in the picture of an assembly means: the ends of a joint, a check or a reading being
+// picked, or choosing components, each a layer over the page.
+import type { ComputedRef, Ref } from 'vue'
+import { useChecks } from '../checks/store'
+import { useMeasuring } from '../measure/store'
+import { type Layer, Stack } from '../shell/layers'
+import type { Verb } from '../shell/VerbRail.vue'
+import type { BodySpec, Hit } from '../viewport/body'
+import type { Mark } from '../viewport/engine'
+import { findPick, pickAt } from '../viewport/mesh'
+import { type End, useAssembly } from './store'
+
+export const componentOf = (leaf: string): string => leaf.split('/')[0]
+
+export function useAssemblyLayers(
+  bodies: ComputedRef<BodySpec[]>,
+  placing: Ref<unknown | null>,
+  clash: Ref<unknown | null>,
+  verbs: ComputedRef<Verb[]>,
+): Stack {
+  const asm = useAssembly()
+  const checks = useChecks()
+  const measuring = useMeasuring()
+
+  function endOf(hit: Hit): End | null {
+    const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
+    const spec = bodies.value.find((b) => b.id === hit.body)
+    if (!leaf || !spec) return null
+    return { component: leaf.component, path: leaf.path, pick: pickAt(spec.mesh.topology, leaf.body, hit.kind, hit.index) }
+  }
+  function markOf(end: End | null): Mark[] {
+    if (!end) return []
+    const leaf = asm.built?.leaves.find(
+      (l) => l.component === end.component && l.body === end.pick.body && l.path.join() === end.path.join(),
+    )
+    const spec = bodies.value.find((b) => b.id === leaf?.id)
+    const index = spec ? findPick(spec.mesh.topology, end.pick) : -1
+    return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind as Mark['kind'], index }] : []
+  }
+
+  const join: Layer = {
+    name: 'join',
+    open: () => asm.joining !== null,
+    wanted: () => 'axis',
+    marks: () => [...markOf(asm.joining?.a ?? null), ...markOf(asm.joining?.b ?? null)],
+    counted: () => null,
+    pick(hit) {
+      const [j, end] = [asm.joining, hit && endOf(hit)]
+      if (j && end) asm.joining = j.a ? { ...j, b: end } : { ...j, a: end }
+    },
+    active: () => (asm.joining ? `join:${asm.joining.kind}` : null),
+    leave: () => (asm.joining = null),
+    alone: () => true,
+  }
+  const place: Layer = {
+    name: 'place',
+    open: () => placing.value !== null,
+    leave: () => (placing.value = null),
+  }
+  const check: Layer = {
+    name: 'check',
+    open: () => checks.picking,
+    wanted: () => 'any',
+    marks: () => checks.picked.flatMap((p) => markOf(p as unknown as End)),
+    counted: () => null,
+    pick(hit) {
+      const end = hit && endOf(hit)
+      if (end) checks.take(end as unknown as Record<string, unknown>)
+    },
+    alone: () => true,
+  }
+  const measure: Layer = {
+    name: 'measure',
+    open: () => measuring.on,
+    wanted: () => 'any',
+    marks: () => measuring.picks.flatMap((p) => markOf(p as unknown as End)),
+    counted: () => null,
+    pick(hit, add) {
+      const end = hit && endOf(hit)
+      if (end) measuring.take(end as unknown as Record<string, unknown>, add)
+      else if (!add) measuring.picks = []
+    },
+    leave: () => measuring.stop(),
+    alone: () => true,
+  }
+  const looking: Layer = {
+    name: 'clash',
+    open: () => clash.value !== null,
+    leave: () => (clash.value = null),
+  }
+  const choose: Layer = {
+    name: 'assembly',
+    open: () => true,
+    wanted: () => 'face',
+    marks: () =>
+      bodies.value
+        .filter((b) => asm.selected.includes(componentOf(b.id)))
+        .flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index }))),
+    counted() {
+      const n = asm.selected.length
+      return n ? `${n} ${n === 1 ? 'component' : 'components'}` : null
+    },
+    pick(hit, add) {
+      if (!hit) {
+        if (!add) asm.selected = []
+        return
+      }
+      const id = componentOf(hit.body)
+      asm.selected = add ? (asm.selected.includes(id) ? asm.selected.filter((s) => s !== id) : [...asm.selected, id]) : [id]
+    },
+    verbs: () => verbs.value,
+  }
+  return new Stack([join, place, check, measure, looking, choose])
+}

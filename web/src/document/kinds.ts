@@ -1,0 +1,89 @@
+// What a kind of document is on the screen: one entry each. Words and icons come from the server.
+import { type Component, defineAsyncComponent } from 'vue'
+import { call, type DocumentView, type Schemas } from '../api/client'
+import { useAssembly } from '../assembly/store'
+import { usePrinting } from '../exchange/printing'
+import { useDraft } from '../part/draft'
+import { useSketch } from '../sketch/store'
+import { assemblyBodies, type Beside, partBodies } from './bodies'
+import type { Command } from './store'
+
+export type Kind = Schemas['DocumentLine']['kind']
+
+/** Something to hand over: a file by its ending, or what the page does with it. */
+export interface HandOver {
+  key: string
+  label: string
+  /** A command it is, or something it opens; a file is fetched otherwise. */
+  does?: () => Command | void
+}
+
+export interface PageKind {
+  page: Component
+  /** Whether the document store builds it step by step. */
+  builds: boolean
+  /** What making one asks for besides its name. */
+  asks: 'start' | 'part' | null
+  handOver: (view: DocumentView) => HandOver[]
+  /** It as a second pane shows it; null when there is nothing to see. */
+  beside: ((view: DocumentView) => Promise<Beside>) | null
+  /** Panels of its own over the page, shown when they say so. */
+  panels: { component: Component; shown: () => boolean }[]
+  /** Forget what was open in one before another is opened. */
+  reset: () => void
+}
+
+const part: PageKind = {
+  page: defineAsyncComponent(() => import('../part/PartPage.vue')),
+  builds: true,
+  asks: 'start',
+  handOver: (view) => {
+    const offered = 'template' in view.document && view.document.template
+    return [
+      { key: 'step', label: 'STEP, exact' },
+      { key: 'brep', label: 'BREP, exact, surfaces too' },
+      { key: 'print', label: 'For printing: 3MF, STL', does: () => void (usePrinting().shown = true) },
+      {
+        key: 'template',
+        label: offered ? 'No longer a start for new parts' : 'Offer as a start for new parts',
+        does: () => ({ do: 'set_template', on_offer: !offered }),
+      },
+    ]
+  },
+  beside: async (view) => {
+    const build = await call('get', '/api/documents/{id}/build', { path: { id: view.id }, query: { revision: view.revision } })
+    const bodies = await partBodies(build)
+    return { bodies, views: view.document.views ?? [], hides: new Map(bodies.map((b) => [b.id, b.id])) }
+  },
+  panels: [{ component: defineAsyncComponent(() => import('../exchange/PrintPanel.vue')), shown: () => usePrinting().shown }],
+  reset: () => {
+    useDraft().discard()
+    useSketch().stop()
+  },
+}
+
+const assembly: PageKind = {
+  page: defineAsyncComponent(() => import('../assembly/AssemblyPage.vue')),
+  builds: false,
+  asks: null,
+  handOver: () => [{ key: 'step', label: 'STEP, names and colours' }],
+  beside: async (view) => {
+    const built = await call('get', '/api/documents/{id}/assembly', { path: { id: view.id } })
+    const hides = new Map(built.leaves.map((l) => [l.id, l.component]))
+    return { bodies: await assemblyBodies(built), views: view.document.views ?? [], hides }
+  },
+  panels: [],
+  reset: () => useAssembly().close(),
+}
+
+const study: PageKind = {
+  page: defineAsyncComponent(() => import('../study/StudyPage.vue')),
+  builds: false,
+  asks: 'part',
+  handOver: () => [],
+  beside: null,
+  panels: [],
+  reset: () => {},
+}
+
+export const KINDS: Record<Kind, PageKind> = { part, assembly, study }
