@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from tests.bench import steps, witnesses
+from tests.bench import rooms, steps, witnesses
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
@@ -578,4 +578,5 @@ ALL: list[tuple[str, str, Callable[[], str]]] = [
     ("JavaScript before / with the 3D view, gzip", "at most 260 / 480 kB", javascript),
     *steps.ROWS,
     *witnesses.ROWS,
+    *rooms.ROWS,
 ]

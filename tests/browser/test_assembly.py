@@ -98,7 +98,7 @@ def test_driving_a_joint_by_its_slider_is_kept_and_undone(page, server, demo):
     )
     page.idle()
     value = next(
-        j["value"]
+        j["coordinates"][0]["value"]
         for j in server.call("GET", f"/api/documents/{id}/assembly")[1]["joints"]
         if j["id"] == joint
     )

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import threading
 from collections import OrderedDict
 from collections.abc import Callable, Hashable
 from typing import Generic, TypeVar
@@ -11,7 +12,7 @@ V = TypeVar("V")
 
 
 class Lately(Generic[K, V]):
-    """At most `most` values by key; the one not asked for longest goes first.
+    """At most `most` values by key; the one not asked for longest goes first. Threads may share it.
 
     >>> squares = Lately[int, int](2)
     >>> [squares.get(k, lambda: k * k) for k in (1, 2, 3)]
@@ -23,15 +24,24 @@ class Lately(Generic[K, V]):
     def __init__(self, most: int) -> None:
         self._most = most
         self._kept: OrderedDict[K, V] = OrderedDict()
+        self._lock = threading.Lock()
 
     def get(self, key: K, make: Callable[[], V]) -> V:
         """The value of a key, made when it is not there."""
-        if key in self._kept:
+        with self._lock:
+            if key in self._kept:
+                self._kept.move_to_end(key)
+                return self._kept[key]
+        # Not under the lock: what takes long is made beside what is asked for meanwhile.
+        return self.put(key, make())
+
+    def put(self, key: K, value: V) -> V:
+        """Keep a value under a key."""
+        with self._lock:
+            self._kept[key] = value
             self._kept.move_to_end(key)
-            return self._kept[key]
-        value = self._kept[key] = make()
-        while len(self._kept) > self._most:
-            self._kept.popitem(last=False)
+            while len(self._kept) > self._most:
+                self._kept.popitem(last=False)
         return value
 
     def __len__(self) -> int:

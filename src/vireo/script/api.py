@@ -49,6 +49,18 @@ class Project:
         id = part if isinstance(part, str) else part.id
         return Study(self._ask, self._ask("create", kind="study", name=name, part=id), name)
 
+    def __getattr__(self, kind: str) -> Callable[..., Any]:
+        """A new document of any other kind there is, with what its kind asks for:
+        ``project.study("Lever", part=lever)``."""
+        if kind.startswith("_"):
+            raise AttributeError(kind)
+
+        def new(name: str, **given: Any) -> Document:
+            id = self._ask("create", kind=kind, name=name, **_plain(given))
+            return _opened(self._ask, {"kind": kind, "id": id, "name": name})
+
+        return new
+
     @property
     def current(self) -> Any:
         """The document that was open when the script was started."""
@@ -343,9 +355,14 @@ class Vertex(_Item):
     pass
 
 
+#: Kinds of document that have more to call than commands.
+_CLASSES: dict[str, type[Document]] = {c.kind: c for c in (Part, Assembly, Study)}
+
+
 def _opened(ask: Ask, d: dict[str, Any]) -> Document:
-    cls = {"part": Part, "assembly": Assembly, "study": Study}[d["kind"]]
-    return cls(ask, d["id"], d["name"])
+    made = _CLASSES.get(d["kind"], Document)(ask, d["id"], d["name"])
+    made.kind = d["kind"]
+    return made
 
 
 def _plain(value: Any) -> Any:

@@ -9,7 +9,7 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any
+from typing import Any, NamedTuple
 
 from alembic import command as alembic
 from alembic.config import Config
@@ -17,6 +17,7 @@ from sqlalchemy import and_, create_engine, delete, event, func, select, update
 from sqlalchemy.orm import Session
 
 from vireo.core.documents import Document, dump, load_document
+from vireo.core.lately import Lately
 from vireo.core.trouble import Trouble
 from vireo.store.tables import BlobRow, CheckRow, DocumentRow, JobRow, ProjectRow, RevisionRow
 
@@ -96,6 +97,8 @@ class Store:
         path.parent.mkdir(parents=True, exist_ok=True)
         self._engine = create_engine(f"sqlite:///{path}", connect_args={"timeout": 30})
         event.listen(self._engine, "connect", _prepare)
+        #: Documents as their revisions hold them, which never change.
+        self._documents = Lately[tuple[str, int], Document](128)
         self._migrate()
 
     def _migrate(self) -> None:
@@ -111,6 +114,7 @@ class Store:
     @contextmanager
     def _session(self) -> Iterator[Session]:
         with Session(self._engine) as session, session.begin():
+            session.info["documents"] = self._documents
             yield session
 
     # projects
@@ -463,16 +467,38 @@ def _write(s: Session, change: Change) -> DocumentRecord:
     )  # fmt: skip
     row.head, row.name, row.changed = number, change.document.name, time.time()
     s.flush()
-    return _record(s, row)
+    return _written(s, row)
 
 
-def _child(s: Session, id: str, number: int) -> RevisionRow | None:
-    return s.scalars(
-        select(RevisionRow)
+class _Short(NamedTuple):
+    """What is told of a revision. The rest stands behind its large columns, and reading past those
+    takes longer than all else a drag asks for."""
+
+    number: int
+    parent: int | None
+    label: str
+
+
+_SHORT = (RevisionRow.number, RevisionRow.parent, RevisionRow.label)
+
+
+def _short(s: Session, id: str, number: int) -> _Short:
+    found = s.execute(
+        select(*_SHORT).where(RevisionRow.document_id == id, RevisionRow.number == number)
+    ).first()
+    if found is None:
+        raise NotFound(f"there is no revision {number} of this document")
+    return _Short(*found)
+
+
+def _child(s: Session, id: str, number: int) -> _Short | None:
+    found = s.execute(
+        select(*_SHORT)
         .where(RevisionRow.document_id == id, RevisionRow.parent == number)
         .order_by(RevisionRow.number.desc())
         .limit(1)
     ).first()
+    return _Short(*found) if found is not None else None
 
 
 def _fresh(s: Session, row: DocumentRow, base: int) -> None:
@@ -495,18 +521,33 @@ def _move(s: Session, row: DocumentRow, number: int) -> DocumentRecord:
     row.head, row.changed = number, time.time()
     row.name = _revision(s, row.id, number).data["name"]
     s.flush()
-    return _record(s, row)
+    return _written(s, row)
 
 
 def _record(s: Session, row: DocumentRow, revision: int | None = None) -> DocumentRecord:
-    at = _revision(s, row.id, revision if revision is not None else row.head)
+    """A revision that is on disk. What a session is about to write is told by `_written`: it may
+    still be taken back."""
+    at = _short(s, row.id, revision if revision is not None else row.head)
+    documents: Lately[tuple[str, int], Document] = s.info["documents"]
+    document = documents.get(
+        (row.id, at.number), lambda: load_document(_revision(s, row.id, at.number).data)
+    )
+    return _told(s, row, at, document)
+
+
+def _written(s: Session, row: DocumentRow) -> DocumentRecord:
+    at = _short(s, row.id, row.head)
+    return _told(s, row, at, load_document(_revision(s, row.id, row.head).data))
+
+
+def _told(s: Session, row: DocumentRow, at: _Short, document: Document) -> DocumentRecord:
     after = _child(s, row.id, at.number)
     return DocumentRecord(
         id=row.id,
         project=row.project_id,
         kind=row.kind,
         revision=at.number,
-        document=load_document(at.data),
+        document=document,
         undo=at.label if at.parent is not None else None,
         redo=after.label if after else None,
     )

@@ -45,8 +45,9 @@ class RevisionRow(Base):
     number: Mapped[int] = mapped_column(Integer, primary_key=True)
     parent: Mapped[int | None] = mapped_column(Integer, nullable=True)
     label: Mapped[str] = mapped_column(String(200))
-    command: Mapped[dict[str, Any] | None] = mapped_column(JSON, nullable=True)
-    data: Mapped[dict[str, Any]] = mapped_column(JSON)
+    #: The command and the document are large: read only by those who ask for them.
+    command: Mapped[dict[str, Any] | None] = mapped_column(JSON, nullable=True, deferred=True)
+    data: Mapped[dict[str, Any]] = mapped_column(JSON, deferred=True)
     created: Mapped[float] = mapped_column(Float)
     #: Set when the engineer named this state.
     version: Mapped[str | None] = mapped_column(String(80), nullable=True)

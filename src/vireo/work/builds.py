@@ -11,10 +11,14 @@ from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
 
+from vireo import __version__
+from vireo.core.digest import digest
 from vireo.core.documents import Document, kind_of
 from vireo.core.documents.commands import apply_all
 from vireo.core.documents.kinds.part import as_part
+from vireo.core.lately import Lately
 from vireo.core.material import LIBRARY, Material, find
+from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import BadInput
 from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
@@ -52,6 +56,7 @@ class Builds:
     ) -> None:
         self._store = store
         self._steps = steps
+        self._values = Lately[tuple[str, int], dict[str, Quantity]](64)
         #: Builds that look for what would fit, by document: set to stop them.
         self._searches: dict[str, threading.Event] = {}
         self._stamp: Stamp = ()
@@ -68,6 +73,7 @@ class Builds:
         """The same workers and kept answers on another store."""
         other = copy(self)
         other._store = store
+        other._values = Lately(64)
         return other
 
     def user_kinds(self) -> list[dict[str, Any]]:
@@ -116,6 +122,33 @@ class Builds:
     def around(self, project: str) -> Project:
         """What a document of a project may ask of it."""
         return Project(self._store, project, self.materials, self._doomed)
+
+    def state(self, record: DocumentRecord) -> str:
+        """What a document and all it reaches stand at, and what materials are: the same gives the
+        same answers."""
+        reached = {record.id: record.revision}
+        waiting = [record.document]
+        while waiting:
+            document = waiting.pop()
+            for id in kind_of(document).refers(document):
+                try:
+                    other = self._store.document(id)
+                except NotFound:
+                    continue
+                if id not in reached:
+                    reached[id] = other.revision
+                    waiting.append(other.document)
+        own = self._store.settings(record.project).get("materials", [])
+        return digest([__version__, sorted(reached.items()), own, self.standing])
+
+    def values(self, record: DocumentRecord) -> dict[str, Quantity]:
+        """The parameters of a document that have values. Kept: a drag asks at every place."""
+
+        def evaluated() -> dict[str, Quantity]:
+            found = evaluate_parameters(record.document.parameters)
+            return {n: e.value for n, e in found.items() if e.value is not None}
+
+        return self._values.get((record.id, record.revision), evaluated)
 
     def request(
         self, project: str, document: Document, upto: int | None = None

@@ -6,13 +6,11 @@ from __future__ import annotations
 from dataclasses import dataclass, field
 from typing import Any
 
-from vireo import __version__
 from vireo.core.checks.kind import CHECK_KINDS, judge
-from vireo.core.digest import digest
-from vireo.core.documents import Check, kind_of
-from vireo.core.quantity import Quantity, evaluate_parameters
+from vireo.core.documents import Check
+from vireo.core.quantity import Quantity
 from vireo.core.trouble import Report, Trouble
-from vireo.store import CheckRecord, DocumentRecord, JobRecord, NotFound, Store
+from vireo.store import CheckRecord, DocumentRecord, JobRecord, Store
 from vireo.work.builds import Builds
 from vireo.work.jobs import Jobs
 
@@ -73,10 +71,9 @@ class Checks:
         are done `was` tells what they last found. `wait` blocks until all are done.
         """
         record = self._store.document(document)
-        found = evaluate_parameters(record.document.parameters)
-        names = {n: e.value for n, e in found.items() if e.value is not None}
+        names = self._builds.values(record)
         asking = Asking(record, self._builds, self._jobs, wait)
-        state = self._state(record)
+        state = self._builds.state(record)
         return [self._one(check, asking, state, names) for check in record.document.checks]
 
     def _one(
@@ -110,21 +107,3 @@ class Checks:
         else:
             answer["was"] = before.answer.get("shown") if before is not None else None
         return answer
-
-    def _state(self, record: DocumentRecord) -> str:
-        """What a document and all it reaches stand at, and what materials are: the same gives the
-        same answers."""
-        reached = {record.id: record.revision}
-        waiting = [record.document]
-        while waiting:
-            document = waiting.pop()
-            for id in kind_of(document).refers(document):
-                try:
-                    other = self._store.document(id)
-                except NotFound:
-                    continue
-                if id not in reached:
-                    reached[id] = other.revision
-                    waiting.append(other.document)
-        own = self._store.settings(record.project).get("materials", [])
-        return digest([__version__, sorted(reached.items()), own, self._builds.standing])

@@ -277,8 +277,8 @@ class _Answers:
         record = self._drafts.document(self._current)
         return {"id": record.id, "kind": record.document.kind, "name": record.document.name}
 
-    def on_create(self, kind: str, name: str, part: str | None = None) -> str:
-        more = DOCUMENT_KINDS.called(kind).made({"part": part}, {})
+    def on_create(self, kind: str, name: str, **given: Any) -> str:
+        more = DOCUMENT_KINDS.called(kind).made(given, {})
         new = new_document(kind, name.strip(), **more)
         for other in kind_of(new).refers(new):
             self._drafts.document(other)

@@ -4289,7 +4289,10 @@ export interface components {
              */
             target_volume: number | null;
         };
-        /** StepView */
+        /**
+         * StepView
+         * @description What a step made. Products tell more of it under words of their own.
+         */
         StepView: {
             /** Bodies */
             bodies: string[];
@@ -4334,6 +4337,8 @@ export interface components {
             };
             /** Volume */
             volume: number;
+        } & {
+            [key: string]: unknown;
         };
         /**
          * Study

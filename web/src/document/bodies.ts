@@ -14,6 +14,7 @@ export async function partBodies(build: Schemas['BuildView'] | null, ghost = fal
     colour: b.colour,
     ghost: ghost || i >= now,
     opacity: b.opacity,
+    form: b.form,
     paints: b.paints?.length ? b.paints : undefined,
   }))
 }

@@ -18,6 +18,10 @@ export function installSeam(engine: Engine | null): void {
   ;(window as unknown as { __test: object }).__test = {
     idle: () => !doc.building && !doc.saving && !draft.trying && !sketch.busy && !asm.building && !engine?.camera.flying,
     frames: () => engine?.frames ?? 0,
+    bodies: () => engine?.count ?? 0,
+    /** Geometries the graphics hold, and calls a picture takes. */
+    uploads: () => engine?.renderer.info.memory.geometries ?? 0,
+    draws: () => engine?.renderer.info.render.calls ?? 0,
     project: (x: number, y: number, z: number) => {
       const [px, py] = engine!.camera.project(new Vector3(x, y, z))
       return [Math.round(px + box().left), Math.round(py + box().top)]

@@ -14,6 +14,7 @@ import StartCard from '../ui/StartCard.vue'
 import { aidLines, faultLines, ghostLines, measureLines } from '../viewport/aids'
 import { useCompare } from './compare'
 import { useDraft } from './draft'
+import { fieldType } from './fields/types'
 import { type Picked, usePartLayers } from './layers'
 import { usePlacing } from './placing'
 import { useShown } from '../document/shown'
@@ -44,20 +45,6 @@ watch(
   () => doc.view?.id,
   () => printing.close(),
 )
-watch(
-  () => parameters.jump,
-  (jump) => {
-    const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
-    if (!step || sketching.value) return
-    parameters.jump = null
-    if (step.kind === 'sketch') void placing.open(step.id)
-    else void draft.edit(step.id)
-  },
-)
-watch(
-  () => !stack.is('part') && !stack.is('check'),
-  (busy) => busy && compare.close(),
-)
 
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
@@ -72,6 +59,20 @@ const placing = usePlacing(engine, bodies, () => (picked.value = []))
 const choosingPlane = placing.choosing
 const { stack, looked, faceKind } = usePartLayers(picked, { bodies, before: pickBodies, beneath }, placing, tool)
 const sketching = computed(() => stack.is('sketch'))
+watch(
+  () => !stack.is('part') && !stack.is('check'),
+  (busy) => busy && compare.close(),
+)
+watch(
+  () => parameters.jump,
+  (jump) => {
+    const step = jump?.kind === 'step' ? doc.part?.steps?.find((s) => s.id === jump.id) : undefined
+    if (!step || sketching.value) return
+    parameters.jump = null
+    if (step.kind === 'sketch') void placing.open(step.id)
+    else void draft.edit(step.id)
+  },
+)
 
 // --- rail
 watch(
@@ -112,7 +113,7 @@ async function tool(key: string): Promise<void> {
     choosingPlane.value = false
     const taking = key === 'extrude:cut'
     const kind = taking ? 'extrude' : key
-    const taker = registries.kind(kind)?.fields.find((f) => f.type === 'picks')
+    const taker = registries.kind(kind)?.fields.find((f) => fieldType(f.type).picks && fieldType(f.type).first)
     const given: Record<string, unknown> = taking ? { result: 'cut' } : {}
     if (taker) {
       const fitting = picked.value.map((p) => p.pick).filter((p) => p.kind === taker.accepts)
@@ -154,7 +155,7 @@ watch(
     const newest = turn()
     try {
       const shown = await partBodies(shownBuild.value, sketching.value)
-      const before = draft.open && draft.before && draft.focus && draft.asked?.type !== 'numbers' ? await partBodies(draft.before) : null
+      const before = draft.open && draft.before && draft.focus && !draft.holder.made ? await partBodies(draft.before) : null
       if (!newest()) return
       // While an open step cannot be built, the part as it was stands greyed behind it.
       built.value = draft.open && draft.error && !draft.missing ? shown.map((b) => ({ ...b, colour: GREYED, paints: undefined })) : shown
@@ -169,9 +170,7 @@ watch(
 /** Ids of the sketches a step is built from, by its declaration. */
 function sketchesOf(step: Step): string[] {
   const fields = step.fields as Record<string, unknown>
-  return (registries.kind(step.kind)?.fields ?? []).flatMap((f) =>
-    f.type === 'sketch' ? [fields[f.name] as string] : f.type === 'sketches' ? ((fields[f.name] as string[]) ?? []) : [],
-  )
+  return (registries.kind(step.kind)?.fields ?? []).flatMap((f) => fieldType(f.type).sketches?.(fields[f.name]) ?? [])
 }
 /** Sketches nothing was built from yet, and the one the open step uses. */
 const lines = computed(() => {
@@ -197,7 +196,7 @@ function ready(e: Engine): void {
   emit('engine', e)
 }
 const regionStep = computed(() => {
-  const field = draft.shownFields.find((f) => ['regions', 'points', 'curves'].includes(f.type))
+  const field = draft.shownFields.find((f) => fieldType(f.type).drawn)
   const id = draft.fields.sketch as string | undefined
   return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
 })

@@ -7,7 +7,7 @@ import { useHelp } from '../help/store'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { useDraft } from './draft'
-import FieldRow from './FieldRow.vue'
+import { fieldComponent } from './fields/types'
 import RepairCard from './RepairCard.vue'
 
 defineProps<{ number: number }>()
@@ -52,7 +52,7 @@ onUnmounted(() => watcher.disconnect())
         <Icon name="help" :size="15" />
       </button>
     </header>
-    <FieldRow v-for="f in fields" :key="f.name" :field="f" />
+    <component :is="fieldComponent(f.type)" v-for="f in fields" :key="f.name" :field="f" />
     <p v-if="draft.missing" class="hint"><Icon name="hand" :size="15" /> {{ draft.missing }}</p>
     <RepairCard
       v-if="draft.error?.lost && !draft.missing"

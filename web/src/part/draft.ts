@@ -3,7 +3,9 @@ import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, Refusal, type BuildView, type FieldView, type Part, type Report } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
+import type { Hit } from '../viewport/body'
 import type { StoredPick } from '../viewport/mesh'
+import { fieldType } from './fields/types'
 
 export type Fields = Record<string, unknown>
 
@@ -11,19 +13,6 @@ export type Fields = Record<string, unknown>
 export function holds(allowed: string[], value: string): boolean {
   const barred = allowed.filter((w) => w.startsWith('!')).map((w) => w.slice(1))
   return barred.length ? !barred.includes(value) : allowed.includes(value)
-}
-
-/** A place on a face for a hole, in part coordinates. */
-export interface Spot {
-  id: string
-  face: StoredPick
-  at: { formula: string }[]
-}
-
-/** Picks with a size of their own. */
-export interface Sized {
-  picks: StoredPick[]
-  size: { formula: string }
 }
 
 export const useDraft = defineStore('draft', () => {
@@ -62,21 +51,29 @@ export const useDraft = defineStore('draft', () => {
   )
   /** The field that takes clicks, by its declaration. */
   const asked = computed(() => kind.value?.fields.find((f) => f.name === focus.value?.split('.')[0]))
-  /** Its picks: of a field, or of one row of a field of groups (`more.1`). */
-  const focused = computed<StoredPick[]>(() => {
-    const [name, row] = (focus.value ?? '').split('.')
-    const held = fields.value[name]
-    if (asked.value?.type === 'sized') return (held as Sized[] | undefined)?.[Number(row)]?.picks ?? []
-    return asked.value?.type === 'picks' ? ((held as StoredPick[] | undefined) ?? []) : []
+  /** The field in focus, and its row where it holds groups (`more.1`). */
+  const focusAt = computed(() => {
+    const [field = '', row] = (focus.value ?? '').split('.')
+    return { field, row: Number(row ?? 0) }
   })
+  const holder = computed(() => fieldType(asked.value?.type))
+  /** The picks of the field that takes clicks. */
+  const focused = computed<StoredPick[]>(() => holder.value.picks?.of(fields.value[focusAt.value.field], focusAt.value.row) ?? [])
   function setFocused(picks: StoredPick[]): void {
-    const [name, row] = (focus.value ?? '').split('.')
-    if (asked.value?.type === 'sized')
-      set(
-        name,
-        (fields.value[name] as Sized[]).map((r, i) => (i === Number(row) ? { ...r, picks } : r)),
-      )
-    else set(name, picks)
+    const { field, row } = focusAt.value
+    if (holder.value.picks) set(field, holder.value.picks.put(fields.value[field], picks, row))
+  }
+  /** A click in the picture goes into the field that takes clicks. */
+  function takeClick(pick: StoredPick, hit: Hit): void {
+    const { field } = focusAt.value
+    if (!field) return
+    if (!holder.value.take) return togglePick(pick)
+    try {
+      const own = id.value ?? `s${(doc.part?.last_id ?? 0) + 1}`
+      set(field, holder.value.take({ pick, hit, value: fields.value[field], own }))
+    } catch (error) {
+      doc.say((error as Error).message, 'bad')
+    }
   }
   /** The report of the step in the trial build. */
   const report = computed(() => {
@@ -112,26 +109,12 @@ export const useDraft = defineStore('draft', () => {
 
   /** Sensible first values: the newest sketch, cut once there is a body. */
   function guess(part: Part, field: FieldView, into: Fields): void {
-    const end = part.marker ?? part.steps.length
-    if (field.type === 'sketch' && !into[field.name]) {
-      const sketches = part.steps.slice(0, end).filter((s) => s.kind === 'sketch')
-      const used = new Set(part.steps.map((s) => (s.fields as Fields).sketch))
-      // Two fields that ask for a sketch each get one of their own.
-      const taken = new Set(Object.values(into))
-      const fresh = sketches.filter((s) => !used.has(s.id) && !taken.has(s.id))
-      const chosen = fresh.at(-1) ?? sketches.at(-1)
-      if (chosen) into[field.name] = chosen.id
-    }
+    const steps = part.steps.slice(0, part.marker ?? part.steps.length)
+    const copyable = (kind: string): boolean => Boolean(registries.kind(kind)?.copyable)
+    const found = fieldType(field.type).guess?.({ part, field, steps, given: into, copyable })
+    if (found !== undefined) into[field.name] = found
     const bodies = doc.build?.bodies.length ?? 0
     if (field.name === 'result' && bodies > 0 && into.result === 'new' && field.words?.cut) into.result = 'add'
-    // Copies most often do again what was done last.
-    if (field.type === 'steps') {
-      const last = part.steps
-        .slice(0, end)
-        .filter((s) => registries.kind(s.kind)?.copyable)
-        .at(-1)
-      into[field.name] = last ? [last.id] : []
-    }
   }
 
   async function edit(step: string): Promise<void> {
@@ -150,13 +133,13 @@ export const useDraft = defineStore('draft', () => {
   }
 
   function focusFirst(): void {
-    const taker = shownFields.value.find((f) => f.type === 'picks' || f.type === 'spots')
+    const taker = shownFields.value.find((f) => fieldType(f.type).first)
     focus.value = taker ? taker.name : null
   }
 
   async function loadBefore(): Promise<void> {
     const view = doc.view
-    if (!view || !kind.value?.fields.some((f) => ['picks', 'spots', 'plane', 'bodies'].includes(f.type))) {
+    if (!view || !kind.value?.fields.some((f) => f.type === 'plane' || fieldType(f.type).before)) {
       before.value = null
       return
     }
@@ -174,7 +157,7 @@ export const useDraft = defineStore('draft', () => {
     fields.value = { ...fields.value, [field]: value }
     // A choice that asks for something to be picked takes the clicks for it.
     const wanting = shownFields.value.find(
-      (f) => (f.type === 'picks' || f.type === 'spots') && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length,
+      (f) => fieldType(f.type).first && !f.free && !((fields.value[f.name] as unknown[] | undefined) ?? []).length,
     )
     if (wanting && field !== wanting.name) focus.value = wanting.name
     touched.value = true
@@ -189,14 +172,8 @@ export const useDraft = defineStore('draft', () => {
   /** Nothing to try while a needed pick is missing. */
   const missing = computed(() => {
     for (const f of shownFields.value) {
-      const value = fields.value[f.name]
-      if (f.type === 'picks' && !f.free && (!Array.isArray(value) || value.length === 0)) return f.hint ?? `Pick ${f.label}`
-      if (f.type === 'spots' && (!Array.isArray(value) || value.length === 0)) return f.hint ?? 'Click where they go'
-      if (f.type === 'sketches' && f.name === 'sections' && (!Array.isArray(value) || value.length < 2))
-        return 'Choose the sketches in their order'
-      if (f.type === 'steps' && (!Array.isArray(value) || value.length === 0)) return 'Choose the steps to do again'
-      if (f.type === 'sketch' && !value) return 'There is no sketch yet: draw one first'
-      if (f.type === 'part' && !value) return 'Choose the part it takes from'
+      const asks = fieldType(f.type).missing?.(f, fields.value[f.name])
+      if (asks) return asks
     }
     return null
   })
@@ -240,40 +217,6 @@ export const useDraft = defineStore('draft', () => {
     if (same >= 0) list.splice(same, 1)
     else list.push(pick)
     setFocused(list)
-  }
-
-  /** A body on or off in the field that takes clicks. */
-  function toggleBody(body: string): void {
-    const name = focus.value
-    if (!name) return
-    const list = (fields.value[name] as string[] | undefined) ?? []
-    set(name, list.includes(body) ? list.filter((b) => b !== body) : [...list, body])
-  }
-
-  function addSpot(field: string, face: StoredPick, at: number[]): void {
-    const list = (fields.value[field] as Spot[] | undefined) ?? []
-    const number = Math.max(0, ...list.map((s) => Number(s.id.slice(1)) || 0)) + 1
-    // A click is rounded to what one would type.
-    const spot: Spot = { id: `h${number}`, face, at: at.map((v) => ({ formula: `${Math.round(v * 2) / 2} mm` })) }
-    set(field, [...list, spot])
-  }
-
-  /** Leave out the copy a face belongs to: its number is the part of the name after the step. */
-  function leaveOut(field: string, pick: StoredPick): void {
-    const own = id.value ?? `s${(doc.part?.last_id ?? 0) + 1}`
-    const number = pick.name
-      .flatMap((n) => n.split('&'))
-      .map((n) => n.split('/'))
-      .find((n) => n[0] === own && /^\d+$/.test(n[1]))?.[1]
-    if (!number) {
-      doc.say('That face belongs to no copy of this step', 'bad')
-      return
-    }
-    const list = (fields.value[field] as number[] | undefined) ?? []
-    set(
-      field,
-      [...new Set([...list, Number(number)])].sort((a, b) => a - b),
-    )
   }
 
   /** Take an offer of the server: new values for some fields, or commands once the step is kept. */
@@ -357,9 +300,8 @@ export const useDraft = defineStore('draft', () => {
     set,
     setFocused,
     togglePick,
-    toggleBody,
-    addSpot,
-    leaveOut,
+    takeClick,
+    holder,
     take,
     replace,
     keep,

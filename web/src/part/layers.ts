@@ -10,8 +10,8 @@ import { type Layer, Stack } from '../shell/layers'
 import { useLinks } from '../sketch/links'
 import SketchPanel from '../sketch/SketchPanel.vue'
 import { useSketch } from '../sketch/store'
-import type { BodySpec, Hit } from '../viewport/body'
-import type { Mark, Wanted } from '../viewport/engine'
+import type { BodySpec } from '../viewport/body'
+import type { Mark } from '../viewport/engine'
 import { findPick, pickAt, type StoredPick } from '../viewport/mesh'
 import BuildList from './BuildList.vue'
 import { useDraft } from './draft'
@@ -30,9 +30,6 @@ export interface Grounds {
   /** Bodies before the open sketch, which it takes edges from. */
   beneath: Ref<BodySpec[]>
 }
-
-/** What the types of fields that take clicks take; `null` what the field itself accepts. */
-const TAKES: Record<string, Wanted | null> = { spots: 'face', numbers: 'face', bodies: 'face', picks: null, sized: null }
 
 const same = (a: Mark, b: Mark): boolean => a.body === b.body && a.kind === b.kind && a.index === b.index
 
@@ -115,35 +112,26 @@ export function usePartLayers(
     leave: () => (placing.choosing.value = false),
   }
 
-  const takeInto: Record<string, (field: string, pick: StoredPick, hit: Hit) => void> = {
-    spots: (field, pick, hit) => draft.addSpot(field, pick, hit.point.toArray()),
-    numbers: (field, pick) => draft.leaveOut(field, pick),
-    bodies: (_, __, hit) => draft.toggleBody(hit.body),
-  }
+  const chosenBodies = (): string[] => (draft.asked && draft.holder.bodies?.(draft.fields[draft.asked.name])) ?? []
   const step: Layer = {
     name: 'step',
     open: () => draft.open,
-    wanted: () => (draft.asked && draft.asked.type in TAKES ? (TAKES[draft.asked.type] ?? (draft.asked.accepts as Wanted)) : 'none'),
+    wanted: () => (draft.asked && draft.holder.wanted?.(draft.asked)) ?? 'none',
     marks() {
-      if (draft.asked?.type === 'bodies') return wholeOf((draft.fields[draft.asked.name] as string[] | undefined) ?? [])
+      if (draft.holder.bodies) return wholeOf(chosenBodies())
       return draft.focus ? marksOf(draft.focused, before.value ?? bodies.value) : []
     },
     /** Whole bodies are counted as such, not by their faces. */
     counted() {
-      if (draft.asked?.type !== 'bodies') return null
-      const n = ((draft.fields[draft.asked.name] as string[] | undefined) ?? []).length
+      const n = chosenBodies().length
       return n ? `${n} ${n === 1 ? 'body' : 'bodies'}` : null
     },
     pick(hit) {
       const pick = hit && pickOf(hit)
-      if (!pick || !draft.focus) return
-      const take = takeInto[draft.asked?.type ?? '']
-      if (take) take(draft.focus, pick, hit)
-      else draft.togglePick(pick)
+      if (pick) draft.takeClick(pick, hit)
     },
     box(marks, add) {
-      if (draft.asked?.type !== 'picks' && draft.asked?.type !== 'sized') return
-      draft.setFocused([...(add ? draft.focused : []), ...marks.map((m) => pickOf(m)!).filter(Boolean)])
+      if (draft.holder.picks) draft.setFocused([...(add ? draft.focused : []), ...marks.map((m) => pickOf(m)!).filter(Boolean)])
     },
     active: () => draft.kindName,
     key(event) {

@@ -26,6 +26,7 @@ import {
 import { colour } from '../ui/theme'
 import { Body, type BodySpec, clipping, dispose, fatLines, type Hit, type Look, type Skin, type Style, thinLines } from './body'
 import { Camera } from './camera'
+import { Batches } from './instances'
 import type { FaceMap } from './maps'
 import type { PickKind } from './mesh'
 import { paint } from './picture'
@@ -56,6 +57,7 @@ export class Engine {
   private readonly floor = new Group()
   private readonly extra = new Group()
   private readonly caps = new Group()
+  private readonly batches = new Batches()
   private look: Look
   private queued = 0
   private readonly shading: Shading | null
@@ -84,7 +86,7 @@ export class Engine {
     key.position.set(-0.6, -1, 1.4)
     const fill = new DirectionalLight(0xffffff, 0.45)
     fill.position.set(1, 0.4, 0.2)
-    this.scene.add(sky, key, fill, this.floor, this.extra, this.caps)
+    this.scene.add(sky, key, fill, this.floor, this.extra, this.caps, this.batches.group)
     this.shading = Shading.on(this.renderer)
     if (this.shading) this.scene.add(this.shading.over)
   }
@@ -157,9 +159,15 @@ export class Engine {
   }
 
   private rebuild(): void {
-    const specs = [...this.bodies.values()].map((b) => b.spec)
-    this.clear(this.bodies)
-    this.bodies = this.made(specs, true)
+    const before = this.bodies
+    this.batches.clear()
+    // Made before the old ones go: what they share stays with the graphics.
+    this.bodies = this.made(
+      [...before.values()].map((b) => b.spec),
+      true,
+    )
+    this.clear(before)
+    this.batches.lay(this.bodies.values(), this.look)
     this.makeCaps()
     this.shadows = -1
     this.invalidate()
@@ -196,8 +204,10 @@ export class Engine {
       next.set(spec.id, body)
       this.scene.add(body.group)
     }
+    this.batches.clear()
     this.clear(this.bodies)
     this.bodies = next
+    this.batches.lay(next.values(), this.look)
     this.setFloor()
     this.makeCaps()
     this.shadows = -1
@@ -213,6 +223,7 @@ export class Engine {
       body.group.updateMatrixWorld(true)
       body.inverse.copy(body.group.matrixWorld).invert()
       body.spec.matrix = matrix
+      this.batches.move(id)
     }
     // Caps stand where their bodies are cut now, not where they were.
     if (this.look.planes.length) this.makeCaps()
@@ -232,6 +243,10 @@ export class Engine {
         this.scene.add(body.group)
       }
     this.invalidate()
+  }
+
+  get count(): number {
+    return this.bodies.size
   }
 
   body(id: string): Body | undefined {
@@ -376,38 +391,41 @@ export class Engine {
       for (const [i, plane] of planes.entries()) {
         // On a corner the cut shows only where the other planes take away too.
         const others = planes.filter((_, k) => k !== i).map((p) => (corner ? p.clone().negate() : p))
-        for (const [side, op] of [
-          [BackSide, IncrementWrapStencilOp],
-          [FrontSide, DecrementWrapStencilOp],
-        ] as const) {
-          const count = new Mesh(
-            body.faces.geometry,
-            new MeshBasicMaterial({
-              colorWrite: false,
-              depthWrite: false,
-              depthTest: false,
-              side,
-              stencilWrite: true,
-              stencilFunc: AlwaysStencilFunc,
-              stencilFail: op,
-              stencilZFail: op,
-              stencilZPass: op,
-              clippingPlanes: [plane],
-            }),
-          )
-          count.userData.shared = true
-          count.matrixAutoUpdate = false
-          count.matrix.copy(body.group.matrix)
-          count.renderOrder = order
-          this.caps.add(count)
+        // Only what has an inside is filled where it is cut.
+        if (!body.spec.form || body.spec.form === 'solid') {
+          for (const [side, op] of [
+            [BackSide, IncrementWrapStencilOp],
+            [FrontSide, DecrementWrapStencilOp],
+          ] as const) {
+            const count = new Mesh(
+              body.faces.geometry,
+              new MeshBasicMaterial({
+                colorWrite: false,
+                depthWrite: false,
+                depthTest: false,
+                side,
+                stencilWrite: true,
+                stencilFunc: AlwaysStencilFunc,
+                stencilFail: op,
+                stencilZFail: op,
+                stencilZPass: op,
+                clippingPlanes: [plane],
+              }),
+            )
+            count.userData.shared = true
+            count.matrixAutoUpdate = false
+            count.matrix.copy(body.group.matrix)
+            count.renderOrder = order
+            this.caps.add(count)
+          }
+          const cap = new Mesh(new PlaneGeometry(size, size), hatch(body.spec.colour, order, others))
+          cap.position.copy(plane.projectPoint(centre, new Vector3()))
+          cap.lookAt(cap.position.clone().sub(plane.normal))
+          cap.renderOrder = order + 1
+          cap.onAfterRender = (renderer) => renderer.clearStencil()
+          this.caps.add(cap)
         }
-        const cap = new Mesh(new PlaneGeometry(size, size), hatch(body.spec.colour, order, others))
-        cap.position.copy(plane.projectPoint(centre, new Vector3()))
-        cap.lookAt(cap.position.clone().sub(plane.normal))
-        cap.renderOrder = order + 1
-        cap.onAfterRender = (renderer) => renderer.clearStencil()
-        this.caps.add(cap)
-        const outline = slice(body.spec.mesh, body.group.matrixWorld, plane, body.spec.moved)
+        const outline = slice(body.spec.mesh, body.group.matrixWorld, plane)
         if (outline.length) {
           const clip = { clippingPlanes: others, polygonOffset: true, polygonOffsetFactor: -1, polygonOffsetUnits: -1 }
           const lines = this.look.fat ? fatLines(outline, colour('ink'), 2, clip) : thinLines(outline, colour('ink'), clip)
@@ -431,6 +449,7 @@ export class Engine {
 
   dispose(): void {
     cancelAnimationFrame(this.queued)
+    this.batches.clear()
     this.clear(this.bodies)
     if (this.pickBodies) this.clear(this.pickBodies)
     dispose(this.floor)
@@ -451,7 +470,6 @@ function same(a: BodySpec, b: BodySpec): boolean {
     a.opacity === b.opacity &&
     JSON.stringify(a.paints) === JSON.stringify(b.paints) &&
     a.tint === b.tint &&
-    a.moved === b.moved &&
     JSON.stringify(a.matrix) === JSON.stringify(b.matrix)
   )
 }

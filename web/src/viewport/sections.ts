@@ -71,7 +71,8 @@ export function cutAway(p: Vector3, planes: Plane[], corner: boolean): boolean {
 }
 
 /** Pairs of points (world, mm) where a plane crosses the triangles of a body. */
-export function slice(mesh: BodyMesh, matrix: Matrix4, plane: Plane, positions: Float32Array = mesh.positions): Float32Array {
+export function slice(mesh: BodyMesh, matrix: Matrix4, plane: Plane): Float32Array {
+  const { positions } = mesh
   const local = plane.clone().applyMatrix4(matrix.clone().invert())
   const { x: nx, y: ny, z: nz } = local.normal
   const c = local.constant

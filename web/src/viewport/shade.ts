@@ -38,8 +38,14 @@ const surfaces = (): ShaderMaterial =>
     vertexShader: `varying vec3 n; varying float z;
       #include <clipping_planes_pars_vertex>
       void main() {
-        vec4 mvPosition = modelViewMatrix * vec4(position, 1.0);
-        n = normalMatrix * normal; z = mvPosition.z;
+        vec4 at = vec4(position, 1.0);
+        vec3 way = normal;
+        #ifdef USE_INSTANCING
+          at = instanceMatrix * at;
+          way = mat3(instanceMatrix) * way;
+        #endif
+        vec4 mvPosition = modelViewMatrix * at;
+        n = normalMatrix * way; z = mvPosition.z;
         gl_Position = projectionMatrix * mvPosition;
         #include <clipping_planes_vertex>
       }`,

@@ -1,4 +1,4 @@
-"""Pages of the help. One for each kind of step, check, joint and message, made from its
+"""Pages of the help. One for each kind of document, step, check, joint and message, made from its
 declaration, so that none can be forgotten; topics come from ``topics/*.md``."""
 
 from __future__ import annotations
@@ -12,6 +12,7 @@ from typing import Any
 from vireo.core.checks.kind import CHECK_KINDS
 from vireo.core.declared.joint import JOINTS
 from vireo.core.declared.step import all_kinds, describe
+from vireo.core.documents import DOCUMENT_KINDS
 from vireo.core.quantity.help import words
 from vireo.core.samples.ways import ways
 from vireo.core.sketch.constraints import KINDS
@@ -44,8 +45,8 @@ class Page:
 def pages() -> list[Page]:
     """All pages, topics first."""
     return [
-        *_topics(), *(_step(describe(k)) for k in all_kinds()), *_sketching(), *_joints(),
-        *_checks(), _formulas(), *_messages(),
+        *_topics(), *_documents(), *(_step(describe(k)) for k in all_kinds()), *_sketching(),
+        *_joints(), *_checks(), _formulas(), *_messages(),
     ]  # fmt: skip
 
 
@@ -80,6 +81,20 @@ def _topic(name: str, text: str) -> Page:
             paragraphs.append(_one_line(block))
     close()
     return Page(f"topic:{re.sub(r'^[0-9]+-', '', name)}", title, "Topics", line, tuple(sections))
+
+
+def _documents() -> list[Page]:
+    return [
+        Page(
+            f"document:{k.kind}", k.label, "Documents", k.line,
+            (Section("What it holds", rows=tuple(
+                (g.name.capitalize(), f"each a {g.word}, made by {g.command}") for g in k.groups
+            )),
+             Section("In a script", paragraphs=(f'project.{k.kind}("{k.label}")',)),
+             *([Section("Handed over as", points=tuple(k.exports))] if k.exports else [])),
+        )
+        for k in sorted(DOCUMENT_KINDS.values(), key=lambda k: k.order)
+    ]  # fmt: skip
 
 
 def _one_line(text: str) -> str:

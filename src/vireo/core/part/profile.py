@@ -27,7 +27,7 @@ class ProfileFields(f.StepFields):
 
     sketch: str = f.sketch()
     profile: Literal["regions", "wall", "surface"] = f.choice(
-        "Profile", "regions", {"regions": "Regions", "wall": "Thin wall", "surface": "Surface"}
+        "Profile", "regions", {"regions": "Regions", "wall": "Wall", "surface": "Surface"}
     )
     regions: tuple[f.RegionPick, ...] = f.regions("sketch", when={"profile": ["regions"]})
     chains: tuple[str, ...] = f.curves("sketch", "Along", when=_CURVES)

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
+from functools import lru_cache
 from typing import Annotated, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -17,7 +18,7 @@ from vireo.core.trouble import Offer, Report
 class ListLimits(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
     kind: Literal["list"] = "list"
-    values: list[Formula] = Field(min_length=1, max_length=200)
+    values: tuple[Formula, ...] = Field(min_length=1, max_length=200)
 
 
 class RangeLimits(BaseModel):
@@ -91,8 +92,13 @@ def evaluate_parameters(parameters: Sequence[Parameter]) -> dict[str, Evaluated]
     """Values of all parameters, each with what is wrong with it.
 
     Order of the list does not matter; loops, unknown names, unit errors and broken limits
-    are reported per parameter and leave the others alone.
+    are reported per parameter and leave the others alone. The same list is evaluated once.
     """
+    return dict(_evaluated(tuple(parameters)))
+
+
+@lru_cache(maxsize=256)
+def _evaluated(parameters: tuple[Parameter, ...]) -> dict[str, Evaluated]:
     by_name = {p.name: p for p in parameters}
     uses: dict[str, set[str]] = {}
     for p in parameters:

@@ -2,8 +2,6 @@
 
 from __future__ import annotations
 
-import threading
-from collections import OrderedDict
 from typing import Any
 
 import numpy as np
@@ -12,30 +10,31 @@ from vireo.core.assembly import Mechanism, Solution, solve
 from vireo.core.assembly import drag as drag_to
 from vireo.core.assembly.pose import Pose
 from vireo.core.declared.joint import driven
+from vireo.core.lately import Lately
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views.assembly import AssemblyView, DriveRequest, DriveView, StudyView
 
 room = Room("assembly")
 
-_MECHANISMS: OrderedDict[tuple[str, int], Mechanism] = OrderedDict()
-_LOCK = threading.Lock()
+#: By the state of the assembly and of all it reaches: a part changed meanwhile is not dragged as
+#: it was.
+_MECHANISMS = Lately[str, Mechanism](32)
 
 
-def _remember(id: str, revision: int, mechanism: dict[str, Any]) -> Mechanism:
-    found = Mechanism.from_json(mechanism)
-    with _LOCK:
-        _MECHANISMS[id, revision] = found
-        while len(_MECHANISMS) > 32:
-            _MECHANISMS.popitem(last=False)
+def _state(id: str, revision: int | None = None) -> str:
+    work = services()
+    found: str = work.builds.state(work.store.document(id, revision))
     return found
 
 
 @room.route("GET", "/documents/<id>/assembly", answer=AssemblyView)
 def assembly(id: str) -> Any:
     """An assembly with every component where its joints put it."""
+    state = _state(id)
     built = services().builds.build(id)
-    _remember(id, built["revision"], built.pop("mechanism"))
+    mechanism = built.pop("mechanism")
+    _MECHANISMS.get(state, lambda: Mechanism.from_json(mechanism))
     return built
 
 
@@ -48,11 +47,10 @@ def study(id: str) -> Any:
 @room.route("POST", "/documents/<id>/drive", body=DriveRequest, answer=DriveView)
 def drive(id: str, body: DriveRequest) -> Any:
     """Where everything goes when a joint is driven or a component is pulled; keeps nothing."""
-    with _LOCK:
-        mechanism = _MECHANISMS.get((id, body.revision))
-    if mechanism is None:
-        built = services().builds.build(id, body.revision)
-        mechanism = _remember(id, body.revision, built["mechanism"])
+    mechanism = _MECHANISMS.get(
+        _state(id, body.revision),
+        lambda: Mechanism.from_json(services().builds.build(id, body.revision)["mechanism"]),
+    )
     poses = [
         Pose(np.array(given.p), np.array(given.q))
         if (given := body.placements.get(m.id))

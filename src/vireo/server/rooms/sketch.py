@@ -8,7 +8,7 @@ from typing import Any
 from vireo.core.documents.kinds.part import as_part
 from vireo.core.geometry import Frame
 from vireo.core.part.sketchdata import SketchData
-from vireo.core.quantity import ANGLE, DIMENSIONS, Quantity, evaluate_parameters, format_quantity
+from vireo.core.quantity import ANGLE, DIMENSIONS, Quantity, format_quantity
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.advice import gaps, measured, motions, proposals, reachable
 from vireo.core.sketch.constraints import KINDS
@@ -38,8 +38,9 @@ _PLAIN = ("point", "line", "circle")
 
 
 def _names(document: str) -> dict[str, Quantity]:
-    found = evaluate_parameters(services().store.document(document).document.parameters)
-    return {n: e.value for n, e in found.items() if e.value is not None}
+    work = services()
+    found: dict[str, Quantity] = work.builds.values(work.store.document(document))
+    return found
 
 
 def _polylines(drawing: Drawing, only: set[str] | None = None) -> list[CurveView]:

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict
 
 from vireo.core.documents.commands.part import Swap
 from vireo.core.naming import Pick
@@ -71,6 +71,9 @@ class MarkView(BaseModel):
 
 
 class StepView(BaseModel):
+    """What a step made. Products tell more of it under words of their own."""
+
+    model_config = ConfigDict(extra="allow")
     id: str
     status: Literal["ok", "failed", "asleep", "waiting"]
     bodies: list[str]

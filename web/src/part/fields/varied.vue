@@ -1,21 +1,22 @@
 <script setup lang="ts">
 // Numbers of the copied steps that grow from each copy to the next.
 import { computed } from 'vue'
-import { useDocument, useRegistries } from '../document/store'
-import Icon from '../ui/Icon.vue'
-import { useDraft } from './draft'
-import { typed } from '../ui/units'
+import type { FieldView } from '../../api/client'
+import { useRegistries } from '../../document/store'
+import Icon from '../../ui/Icon.vue'
+import { typed } from '../../ui/units'
+import FieldRow from '../FieldRow.vue'
+import { useField } from './use'
 
 interface Varied {
   step: string
   field: string
   by: { formula: string }
 }
-const props = defineProps<{ name: string }>()
-const draft = useDraft()
-const doc = useDocument()
+const props = defineProps<{ field: FieldView }>()
+const { draft, doc, list, set: put } = useField(props)
 const registries = useRegistries()
-const rows = computed(() => (draft.fields[props.name] as Varied[] | undefined) ?? [])
+const rows = computed(() => list.value as Varied[])
 /** Numbers in use of the chosen steps. */
 const numbers = computed(() =>
   ((draft.fields.steps as string[] | undefined) ?? []).flatMap((id) => {
@@ -26,9 +27,6 @@ const numbers = computed(() =>
       .map((f) => ({ key: `${id}.${f.name}`, label: `${step?.name}: ${f.label}`, dimension: f.dimension }))
   }),
 )
-function put(next: Varied[]): void {
-  draft.set(props.name, next)
-}
 function add(): void {
   const first = numbers.value.find((n) => !rows.value.some((r) => `${r.step}.${r.field}` === n.key))
   if (!first) return
@@ -46,30 +44,32 @@ function grow(n: number, formula: string): void {
 </script>
 
 <template>
-  <span class="varied" :data-testid="`varied-${name}`">
-    <span v-for="(r, n) in rows" :key="n" class="one">
-      <select
-        class="field"
-        :value="`${r.step}.${r.field}`"
-        aria-label="Number that grows"
-        @change="change(n, ($event.target as HTMLSelectElement).value)"
-      >
-        <option v-for="x in numbers" :key="x.key" :value="x.key">{{ x.label }}</option>
-      </select>
-      <input
-        class="field"
-        :value="r.by.formula"
-        aria-label="Growth from each copy to the next"
-        spellcheck="false"
-        @change="grow(n, ($event.target as HTMLInputElement).value)"
-      />
-      <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="put(rows.filter((_, i) => i !== n))">
-        <Icon name="close" :size="13" />
-      </button>
+  <FieldRow :field="field">
+    <span class="varied" :data-testid="`varied-${field.name}`">
+      <span v-for="(r, n) in rows" :key="n" class="one">
+        <select
+          class="field"
+          :value="`${r.step}.${r.field}`"
+          aria-label="Number that grows"
+          @change="change(n, ($event.target as HTMLSelectElement).value)"
+        >
+          <option v-for="x in numbers" :key="x.key" :value="x.key">{{ x.label }}</option>
+        </select>
+        <input
+          class="field"
+          :value="r.by.formula"
+          aria-label="Growth from each copy to the next"
+          spellcheck="false"
+          @change="grow(n, ($event.target as HTMLInputElement).value)"
+        />
+        <button class="icon-btn" title="Leave it out" aria-label="Leave it out" @click="put(rows.filter((_, i) => i !== n))">
+          <Icon name="close" :size="13" />
+        </button>
+      </span>
+      <button v-if="numbers.length > rows.length" class="chip" :data-testid="`vary-${field.name}`" @click="add">Let a number grow</button>
+      <small v-else-if="!rows.length" class="muted">none</small>
     </span>
-    <button v-if="numbers.length > rows.length" class="chip" :data-testid="`vary-${name}`" @click="add">Let a number grow</button>
-    <small v-else-if="!rows.length" class="muted">none</small>
-  </span>
+  </FieldRow>
 </template>
 
 <style scoped>

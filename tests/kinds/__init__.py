@@ -1,0 +1,1 @@
+"""Throw-away kinds, one file each, read by tests only: what must follow from one file does."""

@@ -1,0 +1,31 @@
+<script setup lang="ts">
+// The two ways to choose: one by one, or what hangs together.
+import type { FieldView } from '../api/client'
+import { useDraft } from './draft'
+
+const props = defineProps<{ field: FieldView; words: [string, string] }>()
+const draft = useDraft()
+const tips = [
+  'Each region or curve by itself',
+  'A click takes everything inside an outline, whatever is drawn in it, or all curves that meet end to end',
+]
+function take(whole: boolean): void {
+  draft.whole = whole
+  draft.focus = props.field.name
+}
+</script>
+
+<template>
+  <span class="segmented" role="group" :aria-label="`How ${field.label} are chosen`"
+    ><button
+      v-for="(word, k) in words"
+      :key="word"
+      :class="{ on: draft.whole === Boolean(k) }"
+      :title="tips[k]"
+      :data-testid="`${k ? 'whole' : 'single'}-${field.name}`"
+      @click="take(Boolean(k))"
+    >
+      {{ word }}
+    </button></span
+  >
+</template>

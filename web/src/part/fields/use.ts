@@ -1,0 +1,37 @@
+// What every field of a step needs: its value, how to change it, what stands before the step.
+import { computed } from 'vue'
+import type { FieldView, Schemas, Step } from '../../api/client'
+import { useDocument } from '../../document/store'
+import { useDraft } from '../draft'
+
+export function useField(props: { field: FieldView }) {
+  const draft = useDraft()
+  const doc = useDocument()
+  const value = computed(() => draft.fields[props.field.name])
+  const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
+  const focused = computed(() => draft.focus === props.field.name)
+  const before = computed<Step[]>(() => (doc.part?.steps ?? []).slice(0, draft.index))
+  const report = (id: string): Schemas['StepView'] | undefined => doc.build?.steps.find((s) => s.id === id)
+  const bad = computed(() => draft.error?.where?.includes(`field:${props.field.name}`))
+  const set = (next: unknown): void => draft.set(props.field.name, next)
+  return {
+    draft,
+    doc,
+    value,
+    list,
+    focused,
+    before,
+    report,
+    bad,
+    id: `f-${props.field.name}`,
+    set,
+    /** What a control of the page says. */
+    typed: (event: Event): void => set((event.target as HTMLInputElement | HTMLSelectElement).value),
+    /** One of several, on or off. */
+    toggle: (item: string): void => set(list.value.includes(item) ? list.value.filter((x) => x !== item) : [...list.value, item]),
+    /** The clicks in the picture go into it, or no longer. */
+    focus: (): void => {
+      draft.focus = focused.value ? null : props.field.name
+    },
+  }
+}
