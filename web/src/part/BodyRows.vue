@@ -137,7 +137,10 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
             <p class="muted">{{ volume(b.volume) }} · {{ area(b.area) }}</p>
           </div>
         </NPopover>
-        <span class="mass">{{ mass(b.mass) }}</span>
+        <span v-if="b.form === 'solid'" class="mass">{{ mass(b.mass) }}</span>
+        <span v-else class="mass" :title="`A ${b.form}: it weighs nothing until it is thickened`"
+          >{{ b.form }} {{ area(b.area, true) }}</span
+        >
         <button
           class="icon-btn"
           :aria-label="shown.hidden.has(b.id) ? `Show ${b.name}` : `Hide ${b.name}`"

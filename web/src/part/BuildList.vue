@@ -178,9 +178,12 @@ function press(step: Step): void {
   dropped = false
 }
 /** Sketches and references make no material: their cards have nothing to weigh. */
+const forms = computed(() => new Map((doc.build?.bodies ?? []).map((b) => [b.id, b.form])))
 function weighs(step: Step): boolean {
   const report = reports.value.get(step.id)
-  return report?.status === 'ok' && !step.asleep && !report.sketch && registries.kind(step.kind)?.group !== 'Refer'
+  if (report?.status !== 'ok' || step.asleep || report.sketch || registries.kind(step.kind)?.group === 'Refer') return false
+  // A surface weighs nothing: what it comes to is none of its step's news.
+  return !report.bodies.length || report.bodies.some((id) => (forms.value.get(id) ?? 'solid') === 'solid')
 }
 const isBefore = (index: number): boolean => marker.value === null || index < marker.value
 function retry(offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }, step: Step): void {
