@@ -16,7 +16,7 @@ from vireo.core.sketch.constraints import KINDS
 from vireo.script.sketch import ANGLES
 from vireo.store import Stale, Store
 from vireo.work.reference import BEFORE, reference
-from vireo.work.scripting import Drafts
+from vireo.work.scripting import Unkept
 
 ROOT = Path(__file__).parents[2]
 
@@ -196,18 +196,18 @@ def test_nothing_of_a_script_is_kept_when_somebody_else_was_faster(tmp_path):
     store = Store(tmp_path / "projects.db")
     project = store.create_project("Roaster")
     hub, plate = (store.create_document(project, new_document("part", n)) for n in ("Hub", "Plate"))
-    drafts = Drafts(store, project)
-    made = drafts.create(new_document("part", "Lid"))
+    unkept = Unkept(store, project)
+    made = unkept.create(new_document("part", "Lid"))
     wall = {"do": "add_parameter", "name": "wall", "formula": "2 mm"}
     for id in (hub, plate, made):
-        drafts.do(id, wall)
-    assert [p.name for p in drafts.document(hub).document.parameters] == ["wall"]
+        unkept.do(id, wall)
+    assert [p.name for p in unkept.document(hub).document.parameters] == ["wall"]
     assert store.document(hub).document.parameters == ()
-    other = Drafts(store, project)
+    other = Unkept(store, project)
     other.do(plate, {**wall, "name": "rib"})
     assert other.keep("the other") == [plate]
     with pytest.raises(Stale, match="the other"):
-        drafts.keep("the script")
+        unkept.keep("the script")
     assert [d.document.name for d in store.documents_of(project)] == ["Hub", "Plate"]
     assert (store.document(hub).revision, store.document(plate).revision) == (1, 2)
     assert [p.name for p in store.document(plate).document.parameters] == ["rib"]

@@ -2,22 +2,25 @@
 
 from typing import Literal
 
+from vireo.core.declared import fields as f
+from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import BASE_PLANES, Frame
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.primitive import primitive
-from vireo.core.part import fields as f
-from vireo.core.part.context import Context, Outcome, StepTrouble
-from vireo.core.part.kind import StepKind, register
+from vireo.core.part.context import Context
 from vireo.core.part.merge import merge
+from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.trouble import StepTrouble
+from vireo.core.quantity import Formula
 
 
 class TeardropFields(f.StepFields):
     along: Literal["X", "Y"] = f.choice("Along", "X", {"X": "X", "Y": "Y"})
-    bore: str = f.length("Bore", "8 mm", above=0, key="Ø")
-    length: str = f.length("Length", "50 mm", above=0)
-    x: str = f.length("X", "0 mm")
-    y: str = f.length("Y", "0 mm")
-    z: str = f.length("Z", "10 mm")
+    bore: Formula = f.length("Bore", "8 mm", above=0, key="Ø")
+    length: Formula = f.length("Length", "50 mm", above=0)
+    x: Formula = f.length("X", "0 mm")
+    y: Formula = f.length("Y", "0 mm")
+    z: Formula = f.length("Z", "10 mm")
     into: tuple[str, ...] = f.bodies("Into")
 
 

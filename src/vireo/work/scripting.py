@@ -1,4 +1,4 @@
-"""Running scripts: a process of its own asks, this side answers on drafts of the documents.
+"""Running scripts: a process of its own asks, this side answers on unkept of the documents.
 
 Nothing is kept until a script has run to its end; each document it changed then gets one
 revision.
@@ -60,7 +60,7 @@ class Ran:
     trouble: tuple[str, int] | None = None
 
 
-class Drafts:
+class Unkept:
     """The store as a script sees it: what it changed lies over what is stored."""
 
     def __init__(self, store: Store, project: str) -> None:
@@ -140,10 +140,10 @@ def run_script(
     `picks` are what is picked in the open `document`. Never raises for what a script does.
     """
     ran = Ran()
-    drafts = Drafts(store, project)
-    over = builds.on(drafts)  # type: ignore[arg-type]
-    drafts.applied = over.applied
-    answers = _Answers(drafts, over, document, folder, export)
+    unkept = Unkept(store, project)
+    over = builds.on(unkept)  # type: ignore[arg-type]
+    unkept.applied = over.applied
+    answers = _Answers(unkept, over, document, folder, export)
     (ours_in, theirs_out), (theirs_in, ours_out) = os.pipe(), os.pipe()
     process = subprocess.Popen(
         [sys.executable, "-I", "-m", "vireo.script.sandbox", str(theirs_in), str(theirs_out)],
@@ -182,7 +182,7 @@ def run_script(
         process.wait()
     if ran.trouble is None:
         try:
-            ran.changed = drafts.keep(label)
+            ran.changed = unkept.keep(label)
         except Trouble as trouble:
             ran.trouble = (f"what it did was not kept: {trouble.text}", 0)
     return ran
@@ -245,10 +245,10 @@ class _Answers:
     """What a script may ask: one method each."""
 
     def __init__(
-        self, drafts: Drafts, builds: Builds, current: str | None, folder: Path | None,
+        self, unkept: Unkept, builds: Builds, current: str | None, folder: Path | None,
         export: Export | None,
     ) -> None:  # fmt: skip
-        self._drafts, self._builds, self._current = drafts, builds, current
+        self._unkept, self._builds, self._current = unkept, builds, current
         self._folder, self._export = folder, export
         self._asked = 0
         self.line = 0
@@ -269,29 +269,29 @@ class _Answers:
             return {"refused": f"{message.get('method')}: {error}"}
 
     def on_documents(self) -> Any:
-        return self._drafts.documents()
+        return self._unkept.documents()
 
     def on_current(self) -> Any:
         if self._current is None:
             return None
-        record = self._drafts.document(self._current)
+        record = self._unkept.document(self._current)
         return {"id": record.id, "kind": record.document.kind, "name": record.document.name}
 
     def on_create(self, kind: str, name: str, **given: Any) -> str:
         more = DOCUMENT_KINDS.called(kind).made(given, {})
         new = new_document(kind, name.strip(), **more)
         for other in kind_of(new).refers(new):
-            self._drafts.document(other)
-        return self._drafts.create(new)
+            self._unkept.document(other)
+        return self._unkept.create(new)
 
     def on_do(self, id: str, command: dict[str, Any]) -> str | None:
-        return self._drafts.do(id, command)
+        return self._unkept.do(id, command)
 
     def on_view(self, id: str) -> Any:
-        return dump(self._drafts.document(id).document)
+        return dump(self._unkept.document(id).document)
 
     def on_values(self, id: str) -> dict[str, float]:
-        found = evaluate_parameters(self._drafts.document(id).document.parameters)
+        found = evaluate_parameters(self._unkept.document(id).document.parameters)
         return {
             n: degrees(e.value.working) if e.value.dimension == ANGLE else e.value.working
             for n, e in found.items()
@@ -301,7 +301,7 @@ class _Answers:
     def _quantities(self, id: str | None) -> dict[str, Quantity]:
         if id is None:
             return {}
-        found = evaluate_parameters(self._drafts.document(id).document.parameters)
+        found = evaluate_parameters(self._unkept.document(id).document.parameters)
         return {n: e.value for n, e in found.items() if e.value is not None}
 
     def on_solve(self, drawing: dict[str, Any], id: str | None = None) -> Any:
@@ -342,7 +342,7 @@ class _Answers:
         return solved.model_dump(mode="json", include={"entities", "constraints", "links"})
 
     def _sketched(self, id: str, sketch: str) -> Any:
-        record = self._drafts.document(id)
+        record = self._unkept.document(id)
         as_part(record.document, "only parts hold sketches")
         built = self._builds.show(id, record.project, record.document)
         found = next((s for s in built["steps"] if s["id"] == sketch), None)
@@ -363,7 +363,7 @@ class _Answers:
         return self._sketched(id, sketch)["curves"]
 
     def on_build(self, id: str) -> Any:
-        record = self._drafts.document(id)
+        record = self._unkept.document(id)
         part = as_part(record.document, "only parts are built by a script")
         built = self._builds.show(id, record.project, part)
         names = {s.id: s.name for s in part.steps}
@@ -398,4 +398,4 @@ class _Answers:
             raise BadInput(f"{file} is outside the script's folder")
         ending = path.suffix.lstrip(".").lower()
         path.parent.mkdir(parents=True, exist_ok=True)
-        path.write_bytes(self._export(self._builds, self._drafts.document(id), ending, deviation))
+        path.write_bytes(self._export(self._builds, self._unkept.document(id), ending, deviation))

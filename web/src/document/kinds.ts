@@ -1,10 +1,12 @@
 // What a kind of document is on the screen: one entry each. Words and icons come from the server.
 import { type Component, defineAsyncComponent } from 'vue'
-import { call, type DocumentView, type Schemas } from '../api/client'
+import { call, type DocumentView, type KindView, type Schemas } from '../api/client'
 import { useAssembly } from '../assembly/store'
 import { usePrinting } from '../exchange/printing'
-import { useDraft } from '../part/draft'
+import { useEdited } from '../part/edited'
+import { partFinds } from '../part/finds'
 import { useSketch } from '../sketch/store'
+import type { Named, Suggestion } from '../shell/quick'
 import { assemblyBodies, type Beside, partBodies } from './bodies'
 import type { Command } from './store'
 
@@ -18,6 +20,14 @@ export interface HandOver {
   does?: () => Command | void
 }
 
+/** What quick entry finds in a document, and how it does what was chosen. */
+export interface Finds {
+  steps: KindView[]
+  tools: Schemas['ToolView'][]
+  named: Named[]
+  run: (what: Suggestion['run']) => Promise<void>
+}
+
 export interface PageKind {
   page: Component
   /** Whether the document store builds it step by step. */
@@ -27,6 +37,8 @@ export interface PageKind {
   handOver: (view: DocumentView) => HandOver[]
   /** It as a second pane shows it; null when there is nothing to see. */
   beside: ((view: DocumentView) => Promise<Beside>) | null
+  /** What quick entry finds besides what any document has. */
+  finds?: () => Finds
   /** Panels of its own over the page, shown when they say so. */
   panels: { component: Component; shown: () => boolean }[]
   /** Forget what was open in one before another is opened. */
@@ -55,9 +67,10 @@ const part: PageKind = {
     const bodies = await partBodies(build)
     return { bodies, views: view.document.views ?? [], hides: new Map(bodies.map((b) => [b.id, b.id])) }
   },
+  finds: partFinds,
   panels: [{ component: defineAsyncComponent(() => import('../exchange/PrintPanel.vue')), shown: () => usePrinting().shown }],
   reset: () => {
-    useDraft().discard()
+    useEdited().discard()
     useSketch().stop()
   },
 }

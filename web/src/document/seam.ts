@@ -2,7 +2,7 @@
 // Loaded only when the address asks for it (?seam).
 import { Ray, Vector3 } from 'three'
 import { useAssembly } from '../assembly/store'
-import { useDraft } from '../part/draft'
+import { useEdited } from '../part/edited'
 import { useSketch } from '../sketch/store'
 import { Body, type Look } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
@@ -11,12 +11,12 @@ import { useDocument } from './store'
 
 export function installSeam(engine: Engine | null): void {
   const doc = useDocument()
-  const draft = useDraft()
+  const edited = useEdited()
   const sketch = useSketch()
   const asm = useAssembly()
   const box = (): DOMRect => engine!.canvas.getBoundingClientRect()
   ;(window as unknown as { __test: object }).__test = {
-    idle: () => !doc.building && !doc.saving && !draft.trying && !sketch.busy && !asm.building && !engine?.camera.flying,
+    idle: () => !doc.building && !doc.saving && !edited.trying && !sketch.busy && !asm.building && !engine?.camera.flying,
     frames: () => engine?.frames ?? 0,
     bodies: () => engine?.count ?? 0,
     /** Geometries the graphics hold, and calls a picture takes. */

@@ -13,14 +13,14 @@ import StepEditor from './StepEditor.vue'
 import { useShown } from '../document/shown'
 import Why from '../help/Why.vue'
 import { useCompare } from './compare'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 import { useParameters } from '../parameters/store'
 import type { StoredPick } from '../viewport/mesh'
 import { bare, grams, rounded, shown as shownAs, typed, unitOf } from '../ui/units'
 
 const emit = defineEmits<{ sketch: [step: string] }>()
 const doc = useDocument()
-const draft = useDraft()
+const edited = useEdited()
 const registries = useRegistries()
 const sees = useShown()
 const compare = useCompare()
@@ -71,9 +71,9 @@ function caption(step: Step): string {
 
 function openStep(step: Step): void {
   blocked.value = null
-  if (draft.id === step.id) return
+  if (edited.id === step.id) return
   if (step.kind === 'sketch') emit('sketch', step.id)
-  else void draft.edit(step.id)
+  else void edited.edit(step.id)
 }
 
 const targetOf = (step: Step): string =>
@@ -200,11 +200,11 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
       <MaterialField />
     </div>
     <div class="cards scroll" data-testid="build-list">
-      <p v-if="!steps.length && !draft.open" class="empty">
+      <p v-if="!steps.length && !edited.open" class="empty">
         Nothing built yet. Begin with <b>Sketch</b> in the rail: choose a plane and draw an outline, then <b>Grow</b> it into a body.
       </p>
       <template v-for="(step, index) in steps" :key="step.id">
-        <StepEditor v-if="draft.id === step.id" :number="index + 1" />
+        <StepEditor v-if="edited.id === step.id" :number="index + 1" />
         <article
           v-else
           class="card"
@@ -376,7 +376,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
           @click="setMarker(index + 1)"
         />
       </template>
-      <StepEditor v-if="draft.open && !draft.id" :number="draft.index + 1" />
+      <StepEditor v-if="edited.open && !edited.id" :number="edited.index + 1" />
     </div>
     <BodyRows />
   </aside>

@@ -13,7 +13,7 @@ import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
 import { aidLines, faultLines, ghostLines, measureLines } from '../viewport/aids'
 import { useCompare } from './compare'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 import { fieldType } from './fields/types'
 import { type Picked, usePartLayers } from './layers'
 import { usePlacing } from './placing'
@@ -32,7 +32,7 @@ const SketchLayer = defineAsyncComponent(() => import('../sketch/SketchLayer.vue
 const props = defineProps<{ drawer: string | null }>()
 const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine] }>()
 const doc = useDocument()
-const draft = useDraft()
+const edited = useEdited()
 const sketch = useSketch()
 const registries = useRegistries()
 const sees = useShown()
@@ -70,7 +70,7 @@ watch(
     if (!step || sketching.value) return
     parameters.jump = null
     if (step.kind === 'sketch') void placing.open(step.id)
-    else void draft.edit(step.id)
+    else void edited.edit(step.id)
   },
 )
 
@@ -100,7 +100,7 @@ async function tool(key: string): Promise<void> {
     if (!registries.found?.tools.find((t) => t.name === name)?.wants.length && name !== 'measure') sketch.selected = []
     sketch.tool = name
   } else if (key === 'sketch') {
-    draft.discard()
+    edited.discard()
     // A face that is already picked is where the sketch is meant to lie.
     const face = picked.value.find((p) => p.pick.kind === 'face')
     const edge = picked.value.find((p) => p.pick.kind === 'edge')
@@ -120,7 +120,7 @@ async function tool(key: string): Promise<void> {
       if (fitting.length) given[taker.name] = fitting
     }
     picked.value = []
-    await draft.begin(kind, given)
+    await edited.begin(kind, given)
   }
 }
 
@@ -138,27 +138,27 @@ async function bringFile(event: Event): Promise<void> {
       headers: { 'X-File-Name': encodeURIComponent(chosen.name) },
     })
     if (!response.ok) throw await refusalOf(response)
-    await draft.begin('import', (await response.json()) as Schemas['BroughtFileView'])
+    await edited.begin('import', (await response.json()) as Schemas['BroughtFileView'])
   } catch (error) {
     doc.refused(error)
   }
 }
 
 // --- what is shown
-const shownBuild = computed<BuildView | null>(() => (draft.open && draft.trial && !draft.error ? draft.trial : doc.build))
+const shownBuild = computed<BuildView | null>(() => (edited.open && edited.trial && !edited.error ? edited.trial : doc.build))
 const GREYED = '#c9ccc6'
 const turn = turns()
 
 watch(
-  [shownBuild, () => draft.before, () => draft.open, () => draft.focus, () => draft.error, sketching],
+  [shownBuild, () => edited.before, () => edited.open, () => edited.focus, () => edited.error, sketching],
   async () => {
     const newest = turn()
     try {
       const shown = await partBodies(shownBuild.value, sketching.value)
-      const before = draft.open && draft.before && draft.focus && !draft.holder.made ? await partBodies(draft.before) : null
+      const before = edited.open && edited.before && edited.focus && !edited.holder.made ? await partBodies(edited.before) : null
       if (!newest()) return
       // While an open step cannot be built, the part as it was stands greyed behind it.
-      built.value = draft.open && draft.error && !draft.missing ? shown.map((b) => ({ ...b, colour: GREYED, paints: undefined })) : shown
+      built.value = edited.open && edited.error && !edited.missing ? shown.map((b) => ({ ...b, colour: GREYED, paints: undefined })) : shown
       pickBodies.value = before
     } catch (error) {
       if (newest()) doc.refused(error)
@@ -178,8 +178,8 @@ const lines = computed(() => {
   if (!build || sketching.value) return []
   const used = new Set((doc.part?.steps ?? []).flatMap((s) => sketchesOf(s)))
   return [
-    ...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && draft.fields.sketch !== id),
-    ...faultLines(build, draft.error, engine.value?.box() ?? null),
+    ...aidLines(build, engine.value?.box() ?? null, (id) => used.has(id) && edited.fields.sketch !== id),
+    ...faultLines(build, edited.error, engine.value?.box() ?? null),
     ...ghostLines(Object.values(sees.ghosts).flat()),
     ...measureLines(measuring.lines),
   ]
@@ -196,8 +196,8 @@ function ready(e: Engine): void {
   emit('engine', e)
 }
 const regionStep = computed(() => {
-  const field = draft.shownFields.find((f) => fieldType(f.type).drawn)
-  const id = draft.fields.sketch as string | undefined
+  const field = edited.shownFields.find((f) => fieldType(f.type).drawn)
+  const id = edited.fields.sketch as string | undefined
   return field && id ? (doc.build?.steps.find((s) => s.id === id)?.sketch ?? null) : null
 })
 /** The lines of the model, and the triangles a print would have. */
@@ -264,7 +264,7 @@ defineExpose({ stack, tool })
           </template>
         </template>
         <SketchLayer v-if="sketching && engine" :engine="engine" :tick="tick" :beneath="beneath" />
-        <RegionLayer v-else-if="engine && regionStep && draft.open" :engine="engine" :tick="tick" :sketch="regionStep" />
+        <RegionLayer v-else-if="engine && regionStep && edited.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <MeasureCard v-if="engine && !sketching && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
         <PlanePrompt
           v-if="choosingPlane && engine"
@@ -276,7 +276,7 @@ defineExpose({ stack, tool })
           @step="(id: string) => placing.begin({ base: null, face: null, plane: id })"
           @cancel="choosingPlane = false"
         />
-        <div v-if="doc.building || draft.trying" class="busy" role="status">
+        <div v-if="doc.building || edited.trying" class="busy" role="status">
           <template v-if="doc.searching"
             >looking for the largest that fits
             <button class="btn small" data-testid="stop-search" @click="doc.stopSearch()">Stop</button></template

@@ -4,11 +4,11 @@ import { Vector3 } from 'three'
 import { computed, ref } from 'vue'
 import type { SketchView } from '../api/client'
 import type { Engine } from '../viewport/engine'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 import { area } from '../ui/units'
 
 const props = defineProps<{ engine: Engine; tick: number; sketch: SketchView }>()
-const draft = useDraft()
+const edited = useEdited()
 const hover = ref<string | null>(null)
 
 type Pair = [number, number]
@@ -18,7 +18,7 @@ interface RegionPick {
   area: number
   curves?: string[]
 }
-const shown = (type: string): string | null => draft.shownFields.find((f) => f.type === type)?.name ?? null
+const shown = (type: string): string | null => edited.shownFields.find((f) => f.type === type)?.name ?? null
 const regionField = computed(() => shown('regions'))
 const curveField = computed(() => shown('curves'))
 const pointField = computed(() => shown('points'))
@@ -43,7 +43,7 @@ const path = (points: Pair[]): string =>
 
 /** Ids of the regions that count: as the step was built, before that as they were chosen. */
 const counted = computed<Set<string>>(() => {
-  const built = draft.report?.status === 'ok' && !draft.trying ? draft.report.counted : null
+  const built = edited.report?.status === 'ok' && !edited.trying ? edited.report.counted : null
   if (built?.length) return new Set(built)
   const wholes = props.sketch.wholes ?? []
   if (!chosen.value.length) return new Set(props.sketch.regions.filter((r) => r.depth % 2 === 0).map((r) => r.id))
@@ -53,7 +53,7 @@ const counted = computed<Set<string>>(() => {
     ),
   )
 })
-const chosen = computed(() => ((regionField.value ? draft.fields[regionField.value] : []) as RegionPick[] | undefined) ?? [])
+const chosen = computed(() => ((regionField.value ? edited.fields[regionField.value] : []) as RegionPick[] | undefined) ?? [])
 const regions = computed(() =>
   regionField.value
     ? props.sketch.regions.map((r) => ({
@@ -66,7 +66,7 @@ const regions = computed(() =>
 )
 /** What can be taken as everything inside an outline; the small ones lie on top. */
 const wholes = computed(() =>
-  regionField.value && draft.whole
+  regionField.value && edited.whole
     ? [...(props.sketch.wholes ?? [])]
         .sort((a, b) => b.area - a.area)
         .map((w) => ({ w, d: path(w.outer as Pair[]), picked: chosen.value.some((c) => c.id === w.id) }))
@@ -76,9 +76,9 @@ function toggleRegion(r: SketchView['regions'][number]): void {
   const list = chosen.value.some((c) => c.id === r.id)
     ? chosen.value.filter((c) => c.id !== r.id)
     : [...chosen.value, { id: r.id, at: r.at as Pair, area: r.area, curves: r.curves }]
-  draft.set(regionField.value!, list)
+  edited.set(regionField.value!, list)
 }
-const chosenCurves = computed(() => ((curveField.value ? draft.fields[curveField.value] : []) as string[] | undefined) ?? [])
+const chosenCurves = computed(() => ((curveField.value ? edited.fields[curveField.value] : []) as string[] | undefined) ?? [])
 const curves = computed(() =>
   curveField.value
     ? props.sketch.curves.map((c) => ({
@@ -96,16 +96,16 @@ function chainOf(id: string): string[] {
   for (const one of chain) for (const [other, at] of ends) if (!chain.includes(other) && meet(ends.get(one)!, at)) chain.push(other)
   return chain
 }
-const reach = (id: string): string[] => (draft.whole ? chainOf(id) : [id])
+const reach = (id: string): string[] => (edited.whole ? chainOf(id) : [id])
 const hovered = computed(() =>
   hover.value && curveField.value && props.sketch.curves.some((c) => c.id === hover.value) ? reach(hover.value) : [],
 )
 function toggleCurve(id: string): void {
   const now = chosenCurves.value
   const some = reach(id)
-  draft.set(curveField.value!, now.includes(id) ? now.filter((p) => !some.includes(p)) : [...now, ...some.filter((p) => !now.includes(p))])
+  edited.set(curveField.value!, now.includes(id) ? now.filter((p) => !some.includes(p)) : [...now, ...some.filter((p) => !now.includes(p))])
 }
-const chosenPoints = computed(() => ((pointField.value ? draft.fields[pointField.value] : []) as string[] | undefined) ?? [])
+const chosenPoints = computed(() => ((pointField.value ? edited.fields[pointField.value] : []) as string[] | undefined) ?? [])
 const points = computed(() =>
   pointField.value
     ? Object.entries(props.sketch.points).map(([id, p]) => ({
@@ -117,13 +117,13 @@ const points = computed(() =>
 )
 function togglePoint(id: string): void {
   const now = chosenPoints.value
-  draft.set(pointField.value!, now.includes(id) ? now.filter((p) => p !== id) : [...now, id])
+  edited.set(pointField.value!, now.includes(id) ? now.filter((p) => p !== id) : [...now, id])
 }
 </script>
 
 <template>
   <svg
-    v-if="(draft.focus && [regionField, pointField, curveField].includes(draft.focus)) || regions.length > 1 || curves.length > 1"
+    v-if="(edited.focus && [regionField, pointField, curveField].includes(edited.focus)) || regions.length > 1 || curves.length > 1"
     class="regions"
   >
     <path

@@ -6,16 +6,16 @@ import { change, mass } from '../ui/format'
 import { useHelp } from '../help/store'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 import { fieldComponent } from './fields/types'
 import RepairCard from './RepairCard.vue'
 
 defineProps<{ number: number }>()
-const draft = useDraft()
+const edited = useEdited()
 const help = useHelp()
 const doc = useDocument()
 
-const fields = computed(() => draft.shownFields.filter((f) => f.label))
+const fields = computed(() => edited.shownFields.filter((f) => f.label))
 /** The card stays in view as fields and troubles come and go. */
 const card = ref<HTMLElement | null>(null)
 const watcher = new ResizeObserver(() => card.value?.scrollIntoView({ block: 'nearest' }))
@@ -24,50 +24,50 @@ onUnmounted(() => watcher.disconnect())
 </script>
 
 <template>
-  <article ref="card" class="editor" data-testid="editor" @keydown.enter.exact="draft.keep()" @keydown.esc="draft.discard()">
+  <article ref="card" class="editor" data-testid="editor" @keydown.enter.exact="edited.keep()" @keydown.esc="edited.discard()">
     <header>
       <span class="n">{{ number }}</span>
-      <Icon :name="draft.kind?.icon ?? 'box'" :size="17" />
+      <Icon :name="edited.kind?.icon ?? 'box'" :size="17" />
       <input
-        v-model="draft.name"
+        v-model="edited.name"
         class="name"
-        :placeholder="draft.kind?.label"
+        :placeholder="edited.kind?.label"
         aria-label="Name of the step"
         title="Its name: type to change it"
         maxlength="80"
         spellcheck="false"
         data-testid="step-name"
       />
-      <span v-if="draft.trying" class="muted">…</span>
-      <span v-else-if="draft.report && draft.report.status === 'ok'" class="muted" data-testid="trial-mass"
-        >{{ mass(draft.report.mass) }} <i :class="{ less: draft.report.change <= -0.0005 }">{{ change(draft.report.change) }}</i></span
+      <span v-if="edited.trying" class="muted">…</span>
+      <span v-else-if="edited.report && edited.report.status === 'ok'" class="muted" data-testid="trial-mass"
+        >{{ mass(edited.report.mass) }} <i :class="{ less: edited.report.change <= -0.0005 }">{{ change(edited.report.change) }}</i></span
       >
       <button
         class="icon-btn"
         title="What this step does (F1)"
         aria-label="Help on this step"
         data-testid="step-help"
-        @click="help.show(`step:${draft.kindName}`)"
+        @click="help.show(`step:${edited.kindName}`)"
       >
         <Icon name="help" :size="15" />
       </button>
     </header>
     <component :is="fieldComponent(f.type)" v-for="f in fields" :key="f.name" :field="f" />
-    <p v-if="draft.missing" class="hint"><Icon name="hand" :size="15" /> {{ draft.missing }}</p>
+    <p v-if="edited.missing" class="hint"><Icon name="hand" :size="15" /> {{ edited.missing }}</p>
     <RepairCard
-      v-if="draft.error?.lost && !draft.missing"
-      :key="JSON.stringify(draft.error.lost.pick)"
-      :report="draft.error"
-      :step="draft.id ?? ''"
+      v-if="edited.error?.lost && !edited.missing"
+      :key="JSON.stringify(edited.error.lost.pick)"
+      :report="edited.error"
+      :step="edited.id ?? ''"
       :stored="false"
-      @take="(p) => draft.replace(draft.error!.lost!.pick, p)"
+      @take="(p) => edited.replace(edited.error!.lost!.pick, p)"
     />
-    <TroubleNote v-else-if="draft.error && !draft.missing" :report="draft.error" @take="draft.take" />
-    <p v-for="note in draft.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
+    <TroubleNote v-else-if="edited.error && !edited.missing" :report="edited.error" @take="edited.take" />
+    <p v-for="note in edited.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
     <footer>
       <span class="grow" />
-      <button class="btn" data-testid="discard" @click="draft.discard()">Discard</button>
-      <button class="btn main" data-testid="keep" :disabled="Boolean(draft.missing) || doc.saving" @click="draft.keep()">Keep</button>
+      <button class="btn" data-testid="discard" @click="edited.discard()">Discard</button>
+      <button class="btn main" data-testid="keep" :disabled="Boolean(edited.missing) || doc.saving" @click="edited.keep()">Keep</button>
     </footer>
   </article>
 </template>

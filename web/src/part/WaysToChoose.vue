@@ -1,17 +1,17 @@
 <script setup lang="ts">
 // The two ways to choose: one by one, or what hangs together.
 import type { FieldView } from '../api/client'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 
 const props = defineProps<{ field: FieldView; words: [string, string] }>()
-const draft = useDraft()
+const edited = useEdited()
 const tips = [
   'Each region or curve by itself',
   'A click takes everything inside an outline, whatever is drawn in it, or all curves that meet end to end',
 ]
 function take(whole: boolean): void {
-  draft.whole = whole
-  draft.focus = props.field.name
+  edited.whole = whole
+  edited.focus = props.field.name
 }
 </script>
 
@@ -20,7 +20,7 @@ function take(whole: boolean): void {
     ><button
       v-for="(word, k) in words"
       :key="word"
-      :class="{ on: draft.whole === Boolean(k) }"
+      :class="{ on: edited.whole === Boolean(k) }"
       :title="tips[k]"
       :data-testid="`${k ? 'whole' : 'single'}-${field.name}`"
       @click="take(Boolean(k))"

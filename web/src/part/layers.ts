@@ -14,7 +14,7 @@ import type { BodySpec } from '../viewport/body'
 import type { Mark } from '../viewport/engine'
 import { findPick, pickAt, type StoredPick } from '../viewport/mesh'
 import BuildList from './BuildList.vue'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 import type { Placing } from './placing'
 import { useRail } from './rail'
 
@@ -40,7 +40,7 @@ export function usePartLayers(
   tool: (key: string) => Promise<void>,
 ) {
   const doc = useDocument()
-  const draft = useDraft()
+  const edited = useEdited()
   const sketch = useSketch()
   const links = useLinks()
   const checks = useChecks()
@@ -112,14 +112,14 @@ export function usePartLayers(
     leave: () => (placing.choosing.value = false),
   }
 
-  const chosenBodies = (): string[] => (draft.asked && draft.holder.bodies?.(draft.fields[draft.asked.name])) ?? []
+  const chosenBodies = (): string[] => (edited.asked && edited.holder.bodies?.(edited.fields[edited.asked.name])) ?? []
   const step: Layer = {
     name: 'step',
-    open: () => draft.open,
-    wanted: () => (draft.asked && draft.holder.wanted?.(draft.asked)) ?? 'none',
+    open: () => edited.open,
+    wanted: () => (edited.asked && edited.holder.wanted?.(edited.asked)) ?? 'none',
     marks() {
-      if (draft.holder.bodies) return wholeOf(chosenBodies())
-      return draft.focus ? marksOf(draft.focused, before.value ?? bodies.value) : []
+      if (edited.holder.bodies) return wholeOf(chosenBodies())
+      return edited.focus ? marksOf(edited.focused, before.value ?? bodies.value) : []
     },
     /** Whole bodies are counted as such, not by their faces. */
     counted() {
@@ -128,19 +128,19 @@ export function usePartLayers(
     },
     pick(hit) {
       const pick = hit && pickOf(hit)
-      if (pick) draft.takeClick(pick, hit)
+      if (pick) edited.takeClick(pick, hit)
     },
     box(marks, add) {
-      if (draft.holder.picks) draft.setFocused([...(add ? draft.focused : []), ...marks.map((m) => pickOf(m)!).filter(Boolean)])
+      if (edited.holder.picks) edited.setFocused([...(add ? edited.focused : []), ...marks.map((m) => pickOf(m)!).filter(Boolean)])
     },
-    active: () => draft.kindName,
+    active: () => edited.kindName,
     key(event) {
-      if (event.key === 'Enter') void draft.keep()
+      if (event.key === 'Enter') void edited.keep()
       return event.key === 'Enter'
     },
-    leave: () => draft.discard(),
-    unkept: () => draft.touched,
-    help: () => `step:${draft.kindName}`,
+    leave: () => edited.discard(),
+    unkept: () => edited.touched,
+    help: () => `step:${edited.kindName}`,
     alone: () => true,
   }
 

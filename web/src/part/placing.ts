@@ -6,7 +6,7 @@ import { useSketch } from '../sketch/store'
 import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
 import { pickAt, type StoredPick } from '../viewport/mesh'
-import { useDraft } from './draft'
+import { useEdited } from './edited'
 
 export interface PlaneField {
   base: string | null
@@ -30,7 +30,7 @@ export interface Placing {
 
 export function usePlacing(engine: Ref<Engine | null>, bodies: ComputedRef<BodySpec[]>, unpick: () => void): Placing {
   const doc = useDocument()
-  const draft = useDraft()
+  const edited = useEdited()
   const sketch = useSketch()
   const choosing = ref(false)
   const planes = computed(() =>
@@ -59,7 +59,7 @@ export function usePlacing(engine: Ref<Engine | null>, bodies: ComputedRef<BodyS
   }
 
   async function open(id: string, fresh = false): Promise<void> {
-    draft.discard()
+    edited.discard()
     unpick()
     await sketch.start(id, fresh)
     face()

@@ -3,19 +3,13 @@
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import { call } from '../api/client'
-import { useDocument, useRegistries } from '../document/store'
-import { useDraft } from '../part/draft'
-import { useSketch } from '../sketch/store'
-import { useTool } from '../sketch/tool'
+import { KINDS } from '../document/kinds'
+import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import { type Named, suggest, type Suggestion } from './quick'
 
 const emit = defineEmits<{ quick: [action: string] }>()
 const doc = useDocument()
-const draft = useDraft()
-const registries = useRegistries()
-const sketch = useSketch()
-const tool = useTool()
 const router = useRouter()
 const text = ref('')
 const at = ref(0)
@@ -33,17 +27,15 @@ const ACTIONS: Named[] = [
   { label: 'Messages', detail: 'drawer', icon: 'alert', run: { action: 'drawer:messages' } },
 ]
 
+/** What the kind of the open document adds. */
+const finds = computed(() => (doc.view ? KINDS[doc.view.kind].finds?.() : undefined))
 const named = computed<Named[]>(() => {
-  const found: Named[] = [...ACTIONS]
-  for (const s of doc.part?.steps ?? [])
-    found.push({ label: s.name, detail: 'step', icon: registries.kind(s.kind)?.icon ?? 'box', run: { step: s.id } })
+  const found: Named[] = [...ACTIONS, ...(finds.value?.named ?? [])]
   for (const p of doc.view?.document.parameters ?? [])
     found.push({ label: p.name, detail: `parameter · ${p.formula}`, icon: 'grid', run: { action: 'drawer:parameters' } })
   return [...found, ...others.value]
 })
-const matches = computed(() =>
-  suggest(text.value, doc.part && !sketch.open ? registries.steps : [], named.value, sketch.open ? (registries.found?.tools ?? []) : []),
-)
+const matches = computed(() => suggest(text.value, finds.value?.steps ?? [], named.value, finds.value?.tools ?? []))
 watch(matches, () => (at.value = 0))
 
 async function focused(): Promise<void> {
@@ -59,13 +51,11 @@ async function run(s: Suggestion): Promise<void> {
   text.value = ''
   open.value = false
   field.value?.blur()
-  if (s.run.draw) await tool.begin(s.run.draw, s.run.texts ?? {})
-  else if (s.run.tool) await draft.begin(s.run.tool, s.run.fields)
-  else if (s.run.step) await draft.edit(s.run.step)
-  else if (s.run.open) await router.push(`/d/${s.run.open}`)
+  if (s.run.open) await router.push(`/d/${s.run.open}`)
   else if (s.run.action === 'undo') await doc.undo()
   else if (s.run.action === 'redo') await doc.redo()
   else if (s.run.action) emit('quick', s.run.action)
+  else await finds.value?.run(s.run)
 }
 
 function key(event: KeyboardEvent): void {

@@ -76,10 +76,10 @@ export const useSketch = defineStore('sketch', () => {
     brought.value = kept.brought ?? []
     underlays.value = kept.underlays ?? []
     solved.value = null
-    const draft = localStorage.getItem(key(id))
-    if (draft) {
+    const stored = localStorage.getItem(key(id))
+    if (stored) {
       // An unfinished sketch of an earlier visit: nothing drawn is lost with the page.
-      const left = JSON.parse(draft) as { drawing: Drawing; brought: Brought[]; underlays?: Underlay[] }
+      const left = JSON.parse(stored) as { drawing: Drawing; brought: Brought[]; underlays?: Underlay[] }
       past.value = [drawing.value]
       drawing.value = left.drawing
       brought.value = left.brought

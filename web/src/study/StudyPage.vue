@@ -28,7 +28,7 @@ const jobs = useJobs()
 const built = shallowRef<Schemas['StudyView'] | null>(null)
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
-const draft = ref<Condition | null>(null)
+const edited = ref<Condition | null>(null)
 const selected = ref<string | null>(null)
 const show = ref<'part' | 'stress' | 'deflection'>('part')
 const factor = ref(0)
@@ -118,7 +118,7 @@ const auto = computed(() => {
 })
 const bodies = computed<BodySpec[]>(() => {
   const f = field.value
-  if (show.value === 'part' || !f || !values.value || draft.value) return base.value
+  if (show.value === 'part' || !f || !values.value || edited.value) return base.value
   const positions = moved(f, factor.value)
   const name = `${key.value}-${show.value}-${factor.value}`
   return [
@@ -154,7 +154,7 @@ async function tool(kind: string): Promise<void> {
     return
   }
   show.value = 'part'
-  draft.value = {
+  edited.value = {
     id: null,
     kind: kind as Condition['kind'],
     faces: [],
@@ -166,27 +166,27 @@ async function tool(kind: string): Promise<void> {
     name: '',
   }
 }
-const onPart = computed(() => show.value === 'part' || draft.value !== null)
+const onPart = computed(() => show.value === 'part' || edited.value !== null)
 function take(hit: Hit | null): void {
-  const d = draft.value
+  const d = edited.value
   const spec = hit && base.value.find((b) => b.id === hit.body)
   if (!d || !spec) return
   const pick = pickAt(spec.mesh.topology, hit.body, hit.kind, hit.index)
   const same = JSON.stringify([pick.name, pick.witness?.at])
   const group = hit.kind === 'edge' ? 'edges' : 'faces'
   const rest = d[group].filter((f) => JSON.stringify([f.name, f.witness?.at]) !== same)
-  draft.value = { ...d, [group]: rest.length < d[group].length ? rest : [...rest, pick] }
+  edited.value = { ...d, [group]: rest.length < d[group].length ? rest : [...rest, pick] }
 }
 /** What a condition is put on, by its kind. */
 const PUT_ON: Record<string, Wanted> = { support: 'axis', force: 'face', pressure: 'face', gravity: 'none' }
 const stack = new Stack([
   {
     name: 'condition',
-    open: () => draft.value !== null,
-    wanted: () => PUT_ON[draft.value?.kind ?? ''] ?? 'none',
+    open: () => edited.value !== null,
+    wanted: () => PUT_ON[edited.value?.kind ?? ''] ?? 'none',
     pick: take,
-    active: () => draft.value?.kind ?? null,
-    leave: () => (draft.value = null),
+    active: () => edited.value?.kind ?? null,
+    leave: () => (edited.value = null),
     alone: () => true,
   },
   {
@@ -198,7 +198,7 @@ const stack = new Stack([
   },
 ])
 async function keep(): Promise<void> {
-  const d = draft.value
+  const d = edited.value
   if (!d) return
   const shared = { faces: d.faces, ...(d.name ? { name: d.name } : {}) }
   const fields =
@@ -208,10 +208,10 @@ async function keep(): Promise<void> {
   const kept = d.id
     ? await doc.edit([{ do: 'edit_condition', id: d.id, fields }])
     : await doc.edit([d.kind === 'support' ? { do: 'add_support', ...fields } : { do: 'add_load', kind: d.kind, ...fields }])
-  if (kept) draft.value = null
+  if (kept) edited.value = null
 }
 const shownPicks = computed<StoredPick[]>(() => {
-  if (draft.value) return [...draft.value.faces, ...draft.value.edges]
+  if (edited.value) return [...edited.value.faces, ...edited.value.edges]
   const item = [...(doc.study?.supports ?? []), ...(doc.study?.loads ?? [])].find((x) => x.id === selected.value)
   return [...(item?.faces ?? []), ...(item && 'edges' in item ? (item.edges ?? []) : [])] as StoredPick[]
 })
@@ -278,7 +278,7 @@ const peakMark = computed(() => {
   const a = answer.value?.answer
   const f = field.value
   const e = engine.value
-  if (!a || !f || !e || show.value === 'part' || draft.value) return null
+  if (!a || !f || !e || show.value === 'part' || edited.value) return null
   const at = show.value === 'stress' ? a.peak_at : a.deflection_at
   let best = 0
   let least = Infinity
@@ -326,7 +326,7 @@ const NONE: typeof lines.value = []
     <template #view>
       <ViewPane
         :bodies="bodies"
-        :lines="show === 'part' || draft ? lines : NONE"
+        :lines="show === 'part' || edited ? lines : NONE"
         :picked="stack.marks.value"
         :wanted="stack.wanted.value"
         title="Strength"
@@ -342,7 +342,7 @@ const NONE: typeof lines.value = []
             <button class="chip" :class="{ on: show === 'deflection' }" :disabled="!field" @click="show = 'deflection'">Deflection</button>
           </span>
         </template>
-        <div v-if="show !== 'part' && field && !draft" class="legend" data-testid="legend">
+        <div v-if="show !== 'part' && field && !edited" class="legend" data-testid="legend">
           <b>{{ show === 'stress' ? `von Mises, ${units.stress}` : `deflection, ${units.length}` }}</b>
           <div class="scale">
             <i :style="{ background: gradient }" /><span v-for="t in ticks" :key="t.t" :style="{ bottom: `calc(${t.t * 100}% - 8px)` }">{{
@@ -365,10 +365,10 @@ const NONE: typeof lines.value = []
     <template #results><StudyResults :job="job" :stale="stale" @run="tool('solve')" /></template>
     <template #panel>
       <StudyPanel
-        :draft="draft"
+        :edited="edited"
         :selected="selected"
         :troubles="built?.troubles ?? []"
-        @update="(d) => (draft = d)"
+        @update="(d) => (edited = d)"
         @select="
           (id) => {
             selected = id
@@ -376,7 +376,7 @@ const NONE: typeof lines.value = []
           }
         "
         @keep="keep"
-        @discard="draft = null"
+        @discard="edited = null"
         @solve="tool('solve')"
       />
     </template>

@@ -19,7 +19,7 @@ export interface Condition {
   direction: [number, number, number]
   name: string
 }
-const props = defineProps<{ draft: Condition | null; selected: string | null; troubles: Report[] }>()
+const props = defineProps<{ edited: Condition | null; selected: string | null; troubles: Report[] }>()
 const emit = defineEmits<{ update: [d: Condition]; select: [id: string]; keep: []; discard: []; solve: [] }>()
 const doc = useDocument()
 const meshing = ref<string | null>(null)
@@ -40,7 +40,7 @@ const AXES: [string, [number, number, number]][] = [
 const TITLE = { support: 'Support', force: 'Force', pressure: 'Pressure', gravity: 'Gravity' } as const
 const WORD = { force: 'Force', pressure: 'Pressure', gravity: 'Acceleration', support: '' } as const
 const ready = computed(
-  () => props.draft && (props.draft.kind === 'gravity' || props.draft.faces.length + props.draft.edges.length > 0) && !clash.value,
+  () => props.edited && (props.edited.kind === 'gravity' || props.edited.faces.length + props.edited.edges.length > 0) && !clash.value,
 )
 
 const HOLDS = [
@@ -50,7 +50,7 @@ const HOLDS = [
 ] as const
 /** Why what is picked cannot be held this way. */
 const clash = computed(() => {
-  const d = props.draft
+  const d = props.edited
   if (d?.kind !== 'support') return ''
   if (d.hold === 'across' && d.edges.length) return 'An edge has no face to slide in: take it off, or choose X Y Z.'
   return d.hold === 'chosen' && !d.ways.some(Boolean) ? 'Tick the directions it is held in.' : ''
@@ -144,70 +144,70 @@ function heal(report: Report, offer: { fields?: Record<string, unknown> }): void
           <Icon name="bin" :size="13" />
         </button>
       </article>
-      <article v-if="draft" class="editor" data-testid="condition-editor">
+      <article v-if="edited" class="editor" data-testid="condition-editor">
         <header>
-          <Icon :name="draft.kind === 'support' ? 'fixed' : draft.kind" :size="16" /><b>{{ TITLE[draft.kind] }}</b>
+          <Icon :name="edited.kind === 'support' ? 'fixed' : edited.kind" :size="16" /><b>{{ TITLE[edited.kind] }}</b>
         </header>
-        <div v-if="draft.kind !== 'gravity'" class="line">
-          <label>{{ draft.kind === 'support' ? 'Faces, edges' : 'Faces' }}</label><span
+        <div v-if="edited.kind !== 'gravity'" class="line">
+          <label>{{ edited.kind === 'support' ? 'Faces, edges' : 'Faces' }}</label><span
             class="pick"
-            :class="{ set: draft.faces.length + draft.edges.length }"
+            :class="{ set: edited.faces.length + edited.edges.length }"
             >{{
-              draft.faces.length + draft.edges.length ? `${draft.faces.length + draft.edges.length} picked` : 'click in the picture'
+              edited.faces.length + edited.edges.length ? `${edited.faces.length + edited.edges.length} picked` : 'click in the picture'
             }}</span
           >
         </div>
-        <div v-if="draft.kind === 'support'" class="line">
+        <div v-if="edited.kind === 'support'" class="line">
           <label>Held</label>
           <span class="segmented"
             ><button
               v-for="[key, word] in HOLDS"
               :key="key"
-              :class="{ on: draft.hold === key }"
+              :class="{ on: edited.hold === key }"
               :data-testid="`hold-${key}`"
-              @click="emit('update', { ...draft, hold: key })"
+              @click="emit('update', { ...edited, hold: key })"
             >
               {{ word }}
             </button></span
           >
         </div>
-        <p v-if="draft.kind === 'support'" class="muted small">
+        <p v-if="edited.kind === 'support'" class="muted small">
           {{
-            draft.hold === 'all'
+            edited.hold === 'all'
               ? 'It cannot move there at all.'
-              : draft.hold === 'across'
+              : edited.hold === 'across'
                 ? 'It moves within the face only: rollers, seats, planes of symmetry.'
                 : 'It cannot move along the ticked directions.'
           }}
         </p>
-        <div v-if="draft.kind === 'support' && draft.hold === 'chosen'" class="line">
+        <div v-if="edited.kind === 'support' && edited.hold === 'chosen'" class="line">
           <label>Along</label>
           <label v-for="(word, k) in ['X', 'Y', 'Z']" :key="word" class="tick"
             ><input
               type="checkbox"
-              :checked="draft.ways[k]"
+              :checked="edited.ways[k]"
               :data-testid="`way-${word}`"
-              @change="emit('update', { ...draft, ways: draft.ways.map((w, i) => (i === k ? !w : w)) as [boolean, boolean, boolean] })"
+              @change="emit('update', { ...edited, ways: edited.ways.map((w, i) => (i === k ? !w : w)) as [boolean, boolean, boolean] })"
             />{{ word }}</label
           >
         </div>
         <p v-if="clash" class="clash">{{ clash }}</p>
-        <div v-if="draft.kind !== 'support'" class="line">
-          <label>{{ WORD[draft.kind] }}</label><input
+        <div v-if="edited.kind !== 'support'" class="line">
+          <label>{{ WORD[edited.kind] }}</label><input
             class="field"
-            :value="draft.size"
+            :value="edited.size"
             data-testid="condition-size"
-            @input="emit('update', { ...draft, size: ($event.target as HTMLInputElement).value })"
+            @input="emit('update', { ...edited, size: ($event.target as HTMLInputElement).value })"
           />
         </div>
-        <div v-if="draft.kind === 'force' || draft.kind === 'gravity'" class="line">
+        <div v-if="edited.kind === 'force' || edited.kind === 'gravity'" class="line">
           <label>Towards</label>
           <span class="segmented"
             ><button
               v-for="[word, d] in AXES"
               :key="word"
-              :class="{ on: d.join() === draft.direction.join() }"
-              @click="emit('update', { ...draft, direction: d })"
+              :class="{ on: d.join() === edited.direction.join() }"
+              @click="emit('update', { ...edited, direction: d })"
             >
               {{ word }}
             </button></span

@@ -8,7 +8,6 @@ cutting it away is not usable (the kernel leaves it uncut without an error).
 from __future__ import annotations
 
 import math
-from collections import OrderedDict
 from dataclasses import dataclass
 from itertools import pairwise
 
@@ -37,6 +36,7 @@ from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.measure import roughly
 from vireo.core.kernel.place import point, to_place
 from vireo.core.kernel.shape import Body, Key, compound_of, faces_of, solids_of
+from vireo.core.lately import Lately
 from vireo.core.naming.grammar import face_name
 
 #: Height of the sharp triangle over the pitch.
@@ -117,7 +117,7 @@ def _across(z: float, radius: float) -> TopoDS_Face:
     return BRepBuilderAPI_MakeFace(plane, -radius, radius, -radius, radius).Face()
 
 
-_CUTTERS: OrderedDict[tuple[Form, float], Body] = OrderedDict()
+_CUTTERS = Lately[tuple[Form, float], Body](24)
 
 
 def cutter(form: Form, length: float) -> Body:
@@ -133,19 +133,14 @@ def cutter(form: Form, length: float) -> Body:
         raise KernelTrouble("the thread is deeper than its cylinder")
     if length / form.pitch > 200:
         raise KernelTrouble("a thread of more than 200 turns is only marked, not modelled")
-    key = (form, length)
-    if key in _CUTTERS:
-        _CUTTERS.move_to_end(key)
-        return _CUTTERS[key]
+    return _CUTTERS.get((form, length), lambda: _made(form, length))
+
+
+def _made(form: Form, length: float) -> Body:
     made = next((b for phase in _PHASES if (b := _cutter(form, length, phase))), None)
     if made is None:
         raise KernelTrouble("the kernel could not close the thread's surface")
-    if form.left:
-        made = _mirrored(made)
-    _CUTTERS[key] = made
-    while len(_CUTTERS) > 24:
-        _CUTTERS.popitem(last=False)
-    return made
+    return _mirrored(made) if form.left else made
 
 
 #: Where in a turn the seams between faces lie: not in the end planes, where the kernel loses

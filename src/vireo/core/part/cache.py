@@ -35,14 +35,14 @@ class Cache:
         if key not in self._traces:
             raw = self._below.get(f"trace-{key}") if self._below else None
             self._traces[key] = _loaded(raw)
+            while len(self._traces) > self._most_traces:
+                self._traces.popitem(last=False)
         self._traces.move_to_end(key)
         return self._traces[key]
 
     def keep_trace(self, key: str, trace: dict[str, Any]) -> None:
         known = [t for t in self.traces(key) if t["reads"] != trace["reads"]]
         self._traces[key] = [trace, *known][:8]
-        while len(self._traces) > self._most_traces:
-            self._traces.popitem(last=False)
         if self._below:
             self._below.put(f"trace-{key}", json.dumps(self._traces[key]).encode())
 

@@ -16,7 +16,7 @@ from vireo.core.sketch.entities.parallel import Parallel
 from vireo.core.sketch.entities.point import Point
 from vireo.core.sketch.entities.spline import Conic, ControlSpline, Spline
 from vireo.core.sketch.entities.text import Text
-from vireo.core.sketch.layout import ANCHORS, ORIGIN, X_AXIS, Y_AXIS
+from vireo.core.sketch.seats import ANCHORS, ORIGIN, X_AXIS, Y_AXIS
 from vireo.core.trouble import BadInput
 
 #: A new kind of entity is its file and its name here.

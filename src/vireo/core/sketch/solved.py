@@ -12,9 +12,9 @@ from vireo.core.quantity import FormulaError, Quantity, evaluate, names_in
 from vireo.core.sketch.constraints import KINDS, ConstraintKind, kind_of
 from vireo.core.sketch.diagnose import Diagnosis, diagnose
 from vireo.core.sketch.entities.base import FARTHEST
-from vireo.core.sketch.layout import Layout, Places
 from vireo.core.sketch.model import Constraint, Drawing, Parallel, Point, Spline
 from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.seats import Places, Seats
 from vireo.core.sketch.system import System, assemble, drag, solve
 from vireo.core.sketch.tools.copies import refreshed
 from vireo.core.trouble import BadInput, Report, Trouble
@@ -64,11 +64,11 @@ def dimension_values(
     """
     values: dict[str, float] = {}
     troubles: list[Report] = []
-    drawn: list[Layout] = []
+    drawn: list[Seats] = []
 
     def measured(c: Constraint) -> float:
         if not drawn:
-            drawn.append(Layout.of(drawing))
+            drawn.append(Seats.of(drawing))
         kind_of(c, drawn[0])
         measure = KINDS[c.type].measure
         assert measure is not None
@@ -128,7 +128,7 @@ def _system(drawing: Drawing, values: tuple[tuple[str, float], ...]) -> System:
 def moved(drawing: Drawing, system: System, z: Array) -> Drawing:
     """The drawing with its points and radii where the solution puts them."""
     p = system.expand(z) * system.scale
-    entities = tuple(e.moved(system.layout, p) for e in drawing.entities)
+    entities = tuple(e.moved(system.seats, p) for e in drawing.entities)
     return drawing.model_copy(update={"entities": entities})
 
 
@@ -173,13 +173,13 @@ def with_senses(drawing: Drawing) -> Drawing:
     fresh = [c for c in drawing.constraints if not c.sense and _kind(c).sense is not None]
     if not fresh:
         return drawing
-    layout = Layout.of(drawing)
+    seats = Seats.of(drawing)
     constraints = []
     for c in drawing.constraints:
         if not c.sense and (kind := _kind(c)).sense is not None:
-            kind_of(c, layout)
+            kind_of(c, seats)
             assert kind.sense is not None
-            c = c.model_copy(update={"sense": kind.sense(layout, c)})
+            c = c.model_copy(update={"sense": kind.sense(seats, c)})
         constraints.append(c)
     return drawing.model_copy(update={"constraints": tuple(constraints)})
 
@@ -231,7 +231,7 @@ def solve_drawing(
     wanted = [
         c for c in result.constraints if _kind(c).measure and (c.reference or c.id not in values)
     ]
-    read = Layout.of(result) if wanted else None
+    read = Seats.of(result) if wanted else None
     for c in wanted:
         measure = _kind(c).measure
         assert measure is not None
@@ -255,7 +255,7 @@ def _beyond_limits(drawing: Drawing, values: Mapping[str, float]) -> list[Report
     found = _folded(drawing)
     if not limits:
         return found
-    read = Layout.of(drawing)
+    read = Seats.of(drawing)
     for c in limits:
         kind = _kind(c)
         assert kind.measure is not None
@@ -296,15 +296,15 @@ def _no_solution(drawing: Drawing, culprits: tuple[str, ...], loop: tuple[str, .
 
 
 def _targets(system: System, z: Array, pull: Mapping[str, tuple[float, float]]) -> dict[int, float]:
-    layout, p = system.layout, system.expand(z) * system.scale
+    seats, p = system.seats, system.expand(z) * system.scale
     targets: dict[int, float] = {}
     for id, (x, y) in pull.items():
-        if id in layout.points:
-            i, j = layout.points[id]
+        if id in seats.points:
+            i, j = seats.points[id]
             targets |= {i: x, j: y}
-        elif id in layout.radii:
-            i, j = layout.points[layout.centres[id]]
-            targets[layout.radii[id]] = max(math.hypot(x - p[i], y - p[j]), 1e-6 * system.scale)
+        elif id in seats.radii:
+            i, j = seats.points[seats.centres[id]]
+            targets[seats.radii[id]] = max(math.hypot(x - p[i], y - p[j]), 1e-6 * system.scale)
     return targets
 
 
@@ -314,14 +314,14 @@ def _loose(system: System, diagnosis: Diagnosis) -> dict[str, str]:
     def free(variable: int) -> bool:
         return int(system.column[variable]) in diagnosis.loose
 
-    for id, (i, j) in system.layout.points.items():
+    for id, (i, j) in system.seats.points.items():
         way = ("x" if free(i) else "") + ("y" if free(j) else "")
         if way:
             found[id] = way
-    for id, r in system.layout.radii.items():
-        if free(r) and id not in system.layout.arc_ends:
+    for id, r in system.seats.radii.items():
+        if free(r) and id not in system.seats.arc_ends:
             found[id] = "r"
-    for (id, _), number in system.layout.numbers.items():
+    for (id, _), number in system.seats.numbers.items():
         if free(number):
             found[id] = "r"
     return found

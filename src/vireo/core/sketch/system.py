@@ -15,9 +15,9 @@ import scipy.sparse.linalg
 from numpy.typing import NDArray
 
 from vireo.core.sketch.constraints import kind_of
-from vireo.core.sketch.layout import Equations, Layout, Row
 from vireo.core.sketch.model import Drawing
 from vireo.core.sketch.residuals import RESIDUALS, Array, Residual
+from vireo.core.sketch.seats import Equations, Row, Seats
 
 Ints = NDArray[np.intp]
 
@@ -60,7 +60,7 @@ class _Group:
 class System:
     """Unknowns z (one per free class of variables), with p = base, p[free] = z[of]."""
 
-    layout: Layout
+    seats: Seats
     scale: float
     base: Array
     free: Ints
@@ -126,20 +126,20 @@ def assemble(
 
     Reference dimensions, and those in `skip`, put no equation.
     """
-    layout = Layout.of(drawing)
-    scale = layout.scale
-    found: list[tuple[str, Equations]] = [(e.id, e.inner(layout)) for e in drawing.entities]
+    seats = Seats.of(drawing)
+    scale = seats.scale
+    found: list[tuple[str, Equations]] = [(e.id, e.inner(seats)) for e in drawing.entities]
     found += [
-        (c.id, kind_of(c, layout).equations(layout, c, values.get(c.id, 0.0)))
+        (c.id, kind_of(c, seats).equations(seats, c, values.get(c.id, 0.0)))
         for c in drawing.constraints
         if not c.reference and c.id not in skip
     ]
     lenient = frozenset(e.id for e in drawing.entities)
     lenient |= {c.id for c in drawing.constraints if c.linked}
     # Constraints may have brought variables of their own.
-    p = np.array(layout.start)
+    p = np.array(seats.start)
     classes = _Classes(len(p))
-    constant = dict(layout.constant)
+    constant = dict(seats.constant)
     repeated, clashing, rows, owners = [], [], list[Row](), list[str]()
     for owner, equations in found:
         known = 0
@@ -174,7 +174,7 @@ def assemble(
     )
     groups, row_owner, empty = _grouped(rows, owners, scale, column)
     return System(
-        layout, scale, base, free, of, start, groups, row_owner,
+        seats, scale, base, free, of, start, groups, row_owner,
         [r for r in repeated if r not in lenient], clashing, empty, column, lenient=lenient,
     )  # fmt: skip
 

@@ -6,9 +6,9 @@ import FieldRow from '../FieldRow.vue'
 import { useField } from './use'
 
 const props = defineProps<{ field: FieldView }>()
-const { draft, doc, value, id, typed } = useField(props)
+const { edited, doc, value, id, typed } = useField(props)
 const axes = computed<[string, string][]>(() => {
-  const step = doc.part?.steps.find((s) => s.id === draft.fields[props.field.of ?? 'sketch'])
+  const step = doc.part?.steps.find((s) => s.id === edited.fields[props.field.of ?? 'sketch'])
   const lines = ((step?.fields as { drawing?: Drawing } | undefined)?.drawing?.entities ?? []).filter((e) => e.type === 'line')
   return [
     ['y_axis', 'Y axis of the sketch'],

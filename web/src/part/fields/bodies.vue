@@ -20,8 +20,8 @@ import FieldRow from '../FieldRow.vue'
 import { useField } from './use'
 
 const props = defineProps<{ field: FieldView }>()
-const { draft, doc, list, before, report, focused, focus, toggle } = useField(props)
-const standing = computed(() => (draft.before ?? doc.build)?.bodies ?? [])
+const { edited, doc, list, before, report, focused, focus, toggle } = useField(props)
+const standing = computed(() => (edited.before ?? doc.build)?.bodies ?? [])
 const sets = computed(() => before.value.filter((s) => report(s.id)?.gathers === 'body'))
 const nameOf = (id: string): string => standing.value.find((b) => b.id === id)?.name ?? 'a body that is gone'
 /** Chosen ones that are not there any more. */

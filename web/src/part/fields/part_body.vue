@@ -6,10 +6,10 @@ import FieldRow from '../FieldRow.vue'
 import { useField } from './use'
 
 const props = defineProps<{ field: FieldView }>()
-const { draft, doc, value, id, typed } = useField(props)
+const { edited, doc, value, id, typed } = useField(props)
 const bodies = ref<Schemas['BodyView'][]>([])
 watch(
-  () => draft.fields[props.field.of ?? ''] as string | undefined,
+  () => edited.fields[props.field.of ?? ''] as string | undefined,
   async (part) => {
     bodies.value = []
     if (!part) return

@@ -7,7 +7,7 @@ import FieldRow from '../FieldRow.vue'
 import { useField } from './use'
 
 const props = defineProps<{ field: FieldView }>()
-const { draft, value, bad, id, set } = useField(props)
+const { edited, value, bad, id, set } = useField(props)
 const text = ref(String(value.value ?? ''))
 const editing = ref(false)
 watch(value, (v) => {
@@ -19,7 +19,7 @@ function left(): void {
   text.value = String(value.value ?? '')
 }
 const shown = computed(() => {
-  const v = draft.report?.values[props.field.name]
+  const v = edited.report?.values[props.field.name]
   if (v === undefined) return ''
   const plain = /^-?(\d+ )?[\d./]+( \w+)?$/.test(text.value.trim())
   const own = text.value.trim().split(' ').at(-1)

@@ -29,7 +29,7 @@ import FieldRow from '../FieldRow.vue'
 import { useField } from './use'
 
 const props = defineProps<{ field: FieldView }>()
-const { draft, value, set } = useField(props)
+const { edited, value, set } = useField(props)
 const rows = computed(() => held(value.value))
 const focusOf = (n: number): string => `${props.field.name}.${n}`
 const words = (row: Sized): string =>
@@ -37,7 +37,7 @@ const words = (row: Sized): string =>
 
 function add(): void {
   set([...rows.value, { picks: [], size: { formula: typed('1', 'length') } }])
-  draft.focus = focusOf(rows.value.length - 1)
+  edited.focus = focusOf(rows.value.length - 1)
 }
 /** The size being typed, as it stands in its field: a unit is put behind plain numbers only when it is used. */
 const typing = ref<{ n: number; text: string } | null>(null)
@@ -47,7 +47,7 @@ function onType(n: number, event: Event): void {
   set(rows.value.map((r, i) => (i === n ? { ...r, size: { formula } } : r)))
 }
 function drop(n: number): void {
-  draft.focus = null
+  edited.focus = null
   set(rows.value.filter((_, i) => i !== n))
 }
 </script>
@@ -58,10 +58,10 @@ function drop(n: number): void {
       <span v-for="(row, n) in rows" :key="n" class="one">
         <button
           class="pickbox"
-          :class="{ on: draft.focus === focusOf(n) }"
+          :class="{ on: edited.focus === focusOf(n) }"
           :title="field.hint ?? ''"
           :data-testid="`picks-${field.name}-${n}`"
-          @click="draft.focus = draft.focus === focusOf(n) ? null : focusOf(n)"
+          @click="edited.focus = edited.focus === focusOf(n) ? null : focusOf(n)"
         >
           {{ words(row) }}
         </button>

@@ -2,20 +2,20 @@
 import { computed } from 'vue'
 import type { FieldView, Schemas, Step } from '../../api/client'
 import { useDocument } from '../../document/store'
-import { useDraft } from '../draft'
+import { useEdited } from '../edited'
 
 export function useField(props: { field: FieldView }) {
-  const draft = useDraft()
+  const edited = useEdited()
   const doc = useDocument()
-  const value = computed(() => draft.fields[props.field.name])
+  const value = computed(() => edited.fields[props.field.name])
   const list = computed(() => (Array.isArray(value.value) ? (value.value as unknown[]) : []))
-  const focused = computed(() => draft.focus === props.field.name)
-  const before = computed<Step[]>(() => (doc.part?.steps ?? []).slice(0, draft.index))
+  const focused = computed(() => edited.focus === props.field.name)
+  const before = computed<Step[]>(() => (doc.part?.steps ?? []).slice(0, edited.index))
   const report = (id: string): Schemas['StepView'] | undefined => doc.build?.steps.find((s) => s.id === id)
-  const bad = computed(() => draft.error?.where?.includes(`field:${props.field.name}`))
-  const set = (next: unknown): void => draft.set(props.field.name, next)
+  const bad = computed(() => edited.error?.where?.includes(`field:${props.field.name}`))
+  const set = (next: unknown): void => edited.set(props.field.name, next)
   return {
-    draft,
+    edited,
     doc,
     value,
     list,
@@ -31,7 +31,7 @@ export function useField(props: { field: FieldView }) {
     toggle: (item: string): void => set(list.value.includes(item) ? list.value.filter((x) => x !== item) : [...list.value, item]),
     /** The clicks in the picture go into it, or no longer. */
     focus: (): void => {
-      draft.focus = focused.value ? null : props.field.name
+      edited.focus = focused.value ? null : props.field.name
     },
   }
 }

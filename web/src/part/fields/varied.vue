@@ -14,12 +14,12 @@ interface Varied {
   by: { formula: string }
 }
 const props = defineProps<{ field: FieldView }>()
-const { draft, doc, list, set: put } = useField(props)
+const { edited, doc, list, set: put } = useField(props)
 const registries = useRegistries()
 const rows = computed(() => list.value as Varied[])
 /** Numbers in use of the chosen steps. */
 const numbers = computed(() =>
-  ((draft.fields.steps as string[] | undefined) ?? []).flatMap((id) => {
+  ((edited.fields.steps as string[] | undefined) ?? []).flatMap((id) => {
     const step = doc.part?.steps.find((s) => s.id === id)
     const values = doc.build?.steps.find((s) => s.id === id)?.values ?? {}
     return (registries.kind(step?.kind ?? '')?.fields ?? [])

@@ -22,8 +22,8 @@ from vireo.core.curves import (
     crossings,
     least_radius,
 )
-from vireo.core.sketch.layout import X_AXIS, Y_AXIS
 from vireo.core.sketch.model import Drawing, Text
+from vireo.core.sketch.seats import X_AXIS, Y_AXIS
 from vireo.core.sketch.solved import places_of
 from vireo.core.trouble import BadInput
 

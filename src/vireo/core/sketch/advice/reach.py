@@ -6,8 +6,8 @@ from collections.abc import Mapping
 
 from vireo.core.quantity import ANGLE, Quantity
 from vireo.core.sketch.constraints import KINDS, kind_of
-from vireo.core.sketch.layout import Layout
 from vireo.core.sketch.model import Drawing
+from vireo.core.sketch.seats import Seats
 from vireo.core.sketch.solved import dimension_values, solve_drawing
 
 
@@ -20,10 +20,10 @@ def reachable(
     size does not hold.
     """
     c = next(k for k in drawing.constraints if k.id == id)
-    layout = Layout.of(drawing)
-    kind = kind_of(c, layout)
+    seats = Seats.of(drawing)
+    kind = kind_of(c, seats)
     assert kind.measure is not None
-    drawn = kind.measure(layout, c)
+    drawn = kind.measure(seats, c)
     asked = dimension_values(drawing, names or {})[0][id]
     unit = "rad" if kind.dimension == ANGLE else "mm"
 

@@ -9,8 +9,8 @@ from dataclasses import dataclass
 
 from vireo.core.quantity import ANGLE, Quantity
 from vireo.core.sketch.constraints import KINDS
-from vireo.core.sketch.layout import ORIGIN, Layout
 from vireo.core.sketch.model import Constraint, Drawing
+from vireo.core.sketch.seats import ORIGIN, Seats
 from vireo.core.sketch.solved import Solved, solve_drawing
 
 #: Nearer than this to level, tangent or equal it was meant to be.
@@ -47,17 +47,17 @@ def proposals(
     def fresh(prefix: str) -> str:
         return next(i for n in numbers if (i := f"{prefix}{n}") not in used)
 
-    layout = Layout.of(now.drawing)
-    for type, on, words in [*_conditions(layout), *_places(layout), *_sizes(layout)]:
+    seats = Seats.of(now.drawing)
+    for type, on, words in [*_conditions(seats), *_places(seats), *_sizes(seats)]:
         if now.freedom == 0 or len(found) >= most:
             break
-        if not _touches(layout, on, now):
+        if not _touches(seats, on, now):
             continue
         kind = KINDS[type]
         c = Constraint(id=fresh("d" if kind.dimension else "k"), type=type, on=on)
         if kind.dimension is not None:
             assert kind.measure is not None
-            value = kind.measure(Layout.of(now.drawing), c)
+            value = kind.measure(Seats.of(now.drawing), c)
             text = (
                 f"{round(math.degrees(value), 2):g} deg" if kind.dimension == ANGLE
                 else f"{round(value, 2):g} mm"
@@ -74,10 +74,10 @@ def proposals(
     return found
 
 
-def _touches(layout: Layout, on: tuple[str, ...], now: Solved) -> bool:
+def _touches(seats: Seats, on: tuple[str, ...], now: Solved) -> bool:
     """Whether something it is put on is loose still."""
     for id in on:
-        entity = layout.entities.get(id)
+        entity = seats.entities.get(id)
         if id in now.loose or (entity and any(p in now.loose for p in entity.stands_on())):
             return True
     return False
@@ -86,32 +86,32 @@ def _touches(layout: Layout, on: tuple[str, ...], now: Solved) -> bool:
 Candidate = tuple[str, tuple[str, ...], str]
 
 
-def _conditions(layout: Layout) -> Iterator[Candidate]:
-    own = [id for id in layout.lines if not id.endswith("_axis")]
-    lines = {id: (layout.at(layout.lines[id][0]), layout.at(layout.lines[id][1])) for id in own}
+def _conditions(seats: Seats) -> Iterator[Candidate]:
+    own = [id for id in seats.lines if not id.endswith("_axis")]
+    lines = {id: (seats.at(seats.lines[id][0]), seats.at(seats.lines[id][1])) for id in own}
     for id, (a, b) in lines.items():
         angle = math.atan2(b[1] - a[1], b[0] - a[0]) % math.pi
         if min(angle, math.pi - angle) < _LEVEL:
             yield "horizontal", (id,), f"{id} is nearly level"
         elif abs(angle - math.pi / 2) < _LEVEL:
             yield "vertical", (id,), f"{id} is nearly upright"
-    for id, at in layout.places().items():
-        if id[0] != "_" and id != ORIGIN and math.hypot(*at) < 1e-3 * layout.scale:
+    for id, at in seats.places().items():
+        if id[0] != "_" and id != ORIGIN and math.hypot(*at) < 1e-3 * seats.scale:
             yield "coincident", (ORIGIN, id), f"{id} stands nearly on the origin"
-    for arc, ends in layout.arc_ends.items():
-        if layout.form(arc) != "circle":
+    for arc, ends in seats.arc_ends.items():
+        if seats.form(arc) != "circle":
             continue
         for line, (a, b) in lines.items():
-            shared = set(ends) & set(layout.lines[line])
+            shared = set(ends) & set(seats.lines[line])
             if shared:
-                c, p = layout.at(layout.centres[arc]), layout.at(next(iter(shared)))
+                c, p = seats.at(seats.centres[arc]), seats.at(next(iter(shared)))
                 u, w = (b[0] - a[0], b[1] - a[1]), (p[0] - c[0], p[1] - c[1])
                 sine = (u[0] * w[0] + u[1] * w[1]) / (math.hypot(*u) * math.hypot(*w) or 1.0)
                 if abs(sine) < _LEVEL:
                     yield "tangent", (line, arc), f"{line} and {arc} nearly touch"
-    radii = sorted(layout.radii.items(), key=lambda r: layout.start[r[1]])
+    radii = sorted(seats.radii.items(), key=lambda r: seats.start[r[1]])
     for (one, i), (two, j) in itertools.pairwise(radii):
-        if abs(layout.start[i] - layout.start[j]) < _ALIKE * layout.start[j]:
+        if abs(seats.start[i] - seats.start[j]) < _ALIKE * seats.start[j]:
             yield "equal", (one, two), f"{one} and {two} are nearly alike"
     sizes = sorted((math.dist(*ends), id) for id, ends in lines.items())
     for (short, one), (long, two) in itertools.pairwise(sizes):
@@ -123,21 +123,21 @@ def _conditions(layout: Layout) -> Iterator[Candidate]:
 _NEAR = 2e-3
 
 
-def _places(layout: Layout) -> Iterator[Candidate]:
+def _places(seats: Seats) -> Iterator[Candidate]:
     """Points on points, on curves, in the middle of lines, mirrored over axes; lines in line."""
-    near = _NEAR * layout.scale
-    points = [(p, layout.at(p)) for p in layout.points if p[0] != "_" and p != ORIGIN]
-    stands = {id: set(e.stands_on()) for id, e in layout.entities.items()}
+    near = _NEAR * seats.scale
+    points = [(p, seats.at(p)) for p in seats.points if p[0] != "_" and p != ORIGIN]
+    stands = {id: set(e.stands_on()) for id, e in seats.entities.items()}
     for (p, at), (q, there) in itertools.combinations(points, 2):
         if math.dist(at, there) < near:
             yield "coincident", (p, q), f"{p} and {q} nearly are one"
-    places = layout.places()
+    places = seats.places()
     curves = [
         (e.id, c)
-        for e in layout.entities.values()
+        for e in seats.entities.values()
         if e.form in ("line", "circle", "arc") and (c := e.curve(places)) is not None
     ]
-    lines = [(id, c) for id, c in curves if layout.form(id) == "line"]
+    lines = [(id, c) for id, c in curves if seats.form(id) == "line"]
     for p, at in points:
         for id, c in lines:
             if p not in stands[id] and math.dist(at, c.at(0.5)) < near:
@@ -170,23 +170,23 @@ def _places(layout: Layout) -> Iterator[Candidate]:
             yield "collinear", (one, two), f"{one} and {two} nearly are in one line"
 
 
-def _sizes(layout: Layout) -> Iterator[Candidate]:
-    for id in layout.radii:
-        kind = "radius" if id in layout.arc_ends else "diameter"
+def _sizes(seats: Seats) -> Iterator[Candidate]:
+    for id in seats.radii:
+        kind = "radius" if id in seats.arc_ends else "diameter"
         yield kind, (id,), f"{kind} of {id}"
-    for id in (e.id for e in layout.entities.values() if e.form == "ellipse"):
+    for id in (e.id for e in seats.entities.values() if e.form == "ellipse"):
         yield "width", (id,), f"width of {id}"
         yield "height", (id,), f"height of {id}"
-    for id in layout.lines:
+    for id in seats.lines:
         if not id.endswith("_axis"):
             yield "distance", (id,), f"length of {id}"
     points = sorted(
-        (p for p in layout.points if p[0] != "_" and p != ORIGIN),
-        key=lambda p: math.hypot(*layout.at(p)),
+        (p for p in seats.points if p[0] != "_" and p != ORIGIN),
+        key=lambda p: math.hypot(*seats.at(p)),
     )
     for id in points:
         for type, word in (("distance_x", "across"), ("distance_y", "up")):
             yield type, (ORIGIN, id), f"{id} {word} from the origin"
-    own = [id for id in layout.lines if not id.endswith("_axis")]
+    own = [id for id in seats.lines if not id.endswith("_axis")]
     for one, two in itertools.pairwise(own):
         yield "angle", (one, two), f"angle of {one} and {two}"

@@ -45,16 +45,16 @@ def motions(
     for row in _echelon(null)[:most]:
         p = np.zeros(len(system.base))
         p[system.free] = row[system.of]
-        layout = system.layout
+        seats = system.seats
         points = {
-            id: (float(p[i]), float(p[j])) for id, (i, j) in layout.points.items()
+            id: (float(p[i]), float(p[j])) for id, (i, j) in seats.points.items()
             if abs(p[i]) + abs(p[j]) > 1e-6
         }  # fmt: skip
         radii = {
-            id: float(p[r]) for id, r in layout.radii.items()
-            if abs(p[r]) > 1e-6 and id not in layout.arc_ends
+            id: float(p[r]) for id, r in seats.radii.items()
+            if abs(p[r]) > 1e-6 and id not in seats.arc_ends
         }  # fmt: skip
-        radii |= {id: float(p[n]) for (id, _), n in layout.numbers.items() if abs(p[n]) > 1e-6}
+        radii |= {id: float(p[n]) for (id, _), n in seats.numbers.items() if abs(p[n]) > 1e-6}
         found.append(Motion(points, radii))
     return found
 

@@ -11,8 +11,8 @@ from collections.abc import Callable
 from dataclasses import dataclass
 
 from vireo.core.quantity import Dimension
-from vireo.core.sketch.layout import Equations, Layout, Pair
 from vireo.core.sketch.model import Constraint
+from vireo.core.sketch.seats import Equations, Pair, Seats
 from vireo.core.trouble import BadInput
 
 Forms = tuple[tuple[str, ...], ...]
@@ -25,10 +25,10 @@ class ConstraintKind:
     type: str
     label: str
     forms: Forms
-    equations: Callable[[Layout, Constraint, float], Equations]
+    equations: Callable[[Seats, Constraint, float], Equations]
     dimension: Dimension | None = None
-    measure: Callable[[Layout, Constraint], float] | None = None
-    sense: Callable[[Layout, Constraint], tuple[int, ...]] | None = None
+    measure: Callable[[Seats, Constraint], float] | None = None
+    sense: Callable[[Seats, Constraint], tuple[int, ...]] | None = None
     #: May its value be zero.
     zero: bool = False
     #: A bound, not a condition: what is measured must not be less.
@@ -45,12 +45,12 @@ def register(*kinds: ConstraintKind) -> None:
         KINDS[kind.type] = kind
 
 
-def kind_of(constraint: Constraint, layout: Layout) -> ConstraintKind:
+def kind_of(constraint: Constraint, seats: Seats) -> ConstraintKind:
     """The registered kind. Raises BadInput for an unknown one or a wrong set of entities."""
     kind = KINDS.get(constraint.type)
     if kind is None:
         raise BadInput(f"there is no constraint called {constraint.type}")
-    form = tuple(sorted(layout.form(i) for i in constraint.on))
+    form = tuple(sorted(seats.form(i) for i in constraint.on))
     if form not in kind.forms or len(set(constraint.on)) != len(constraint.on):
         wanted = " or ".join(" and ".join(f) for f in kind.forms)
         raise BadInput(
@@ -60,14 +60,14 @@ def kind_of(constraint: Constraint, layout: Layout) -> ConstraintKind:
     return kind
 
 
-def of_form(layout: Layout, c: Constraint, *forms: str) -> list[str]:
+def of_form(seats: Seats, c: Constraint, *forms: str) -> list[str]:
     """The entities of a constraint that have one of the forms, in the order given."""
-    return [id for id in c.on if layout.form(id) in forms]
+    return [id for id in c.on if seats.form(id) in forms]
 
 
-def cross_to(layout: Layout, line: str, point: Pair) -> float:
+def cross_to(seats: Seats, line: str, point: Pair) -> float:
     """Signed distance of a place from a line, positive to its left."""
-    a, b = (layout.at(p) for p in layout.lines[line])
+    a, b = (seats.at(p) for p in seats.lines[line])
     length = math.dist(a, b) or 1.0
     return ((b[0] - a[0]) * (point[1] - a[1]) - (b[1] - a[1]) * (point[0] - a[0])) / length
 

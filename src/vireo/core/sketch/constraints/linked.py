@@ -11,71 +11,69 @@ from vireo.core.sketch.constraints.base import (
     of_form,
     register,
 )
-from vireo.core.sketch.layout import Equations, Layout, Row
 from vireo.core.sketch.model import Constraint
 from vireo.core.sketch.residuals import rotated, spaced
+from vireo.core.sketch.seats import Equations, Row, Seats
 
 
-def _offset_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
+def _offset_sense(seats: Seats, c: Constraint) -> tuple[int, ...]:
     one, two = c.on
-    if layout.form(two) == "parallel":
+    if seats.form(two) == "parallel":
         return ()
-    if layout.form(one) == "line":
-        side = cross_to(layout, one, layout.at(layout.lines[two][0]))
+    if seats.form(one) == "line":
+        side = cross_to(seats, one, seats.at(seats.lines[two][0]))
         return (1 if side >= 0 else -1,)
-    return (1 if layout.start[layout.radii[two]] >= layout.start[layout.radii[one]] else -1,)
+    return (1 if seats.start[seats.radii[two]] >= seats.start[seats.radii[one]] else -1,)
 
 
-def _offset(layout: Layout, c: Constraint, v: float) -> Equations:
+def _offset(seats: Seats, c: Constraint, v: float) -> Equations:
     one, two = c.on
-    if layout.form(two) == "parallel":
-        return Equations(rows=[Row("value", (layout.numbers[two, "gap"],), (v,), scaled=True)])
-    s = (c.sense or _offset_sense(layout, c))[0]
-    if layout.form(one) == "line":
-        a, b = layout.line(one), layout.line(two)
-        gap = Row("point_line", a + layout.points[layout.lines[two][0]], (s * v,), scaled=True)
+    if seats.form(two) == "parallel":
+        return Equations(rows=[Row("value", (seats.numbers[two, "gap"],), (v,), scaled=True)])
+    s = (c.sense or _offset_sense(seats, c))[0]
+    if seats.form(one) == "line":
+        a, b = seats.line(one), seats.line(two)
+        gap = Row("point_line", a + seats.points[seats.lines[two][0]], (s * v,), scaled=True)
         return Equations(rows=[Row("parallel", a + b), gap])
-    radii = (layout.radii[one], layout.radii[two])
-    centres = zip(layout.centre(one), layout.centre(two), strict=True)
+    radii = (seats.radii[one], seats.radii[two])
+    centres = zip(seats.centre(one), seats.centre(two), strict=True)
     return Equations(
         aliases=[p for p in centres if p[0] != p[1]],
         rows=[Row("difference", radii, (s * v,), scaled=True)],
     )
 
 
-def _measure_offset(layout: Layout, c: Constraint) -> float:
+def _measure_offset(seats: Seats, c: Constraint) -> float:
     one, two = c.on
-    if layout.form(two) == "parallel":
-        return layout.start[layout.numbers[two, "gap"]]
-    if layout.form(one) == "line":
-        return abs(cross_to(layout, one, layout.at(layout.lines[two][0])))
-    return abs(layout.start[layout.radii[two]] - layout.start[layout.radii[one]])
+    if seats.form(two) == "parallel":
+        return seats.start[seats.numbers[two, "gap"]]
+    if seats.form(one) == "line":
+        return abs(cross_to(seats, one, seats.at(seats.lines[two][0])))
+    return abs(seats.start[seats.radii[two]] - seats.start[seats.radii[one]])
 
 
-def _spaced(layout: Layout, c: Constraint, v: float) -> Equations:
-    (line,) = of_form(layout, c, "line")
-    p, q = (layout.points[i] for i in of_form(layout, c, "point"))
+def _spaced(seats: Seats, c: Constraint, v: float) -> Equations:
+    (line,) = of_form(seats, c, "line")
+    p, q = (seats.points[i] for i in of_form(seats, c, "point"))
     s = (c.sense or (1,))[0]
-    return Equations(
-        rows=[Row(spaced, layout.line(line) + p + q, (s * v / layout.scale,), count=2)]
-    )
+    return Equations(rows=[Row(spaced, seats.line(line) + p + q, (s * v / seats.scale,), count=2)])
 
 
-def _measure_spaced(layout: Layout, c: Constraint) -> float:
-    p, q = (layout.at(i) for i in of_form(layout, c, "point"))
+def _measure_spaced(seats: Seats, c: Constraint) -> float:
+    p, q = (seats.at(i) for i in of_form(seats, c, "point"))
     return float(((p[0] - q[0]) ** 2 + (p[1] - q[1]) ** 2) ** 0.5)
 
 
-def _turned(layout: Layout, c: Constraint, v: float) -> Equations:
+def _turned(seats: Seats, c: Constraint, v: float) -> Equations:
     """On centre, point, copy: the copy is the point turned about the centre."""
-    of = tuple(i for p in c.on for i in layout.points[p])
+    of = tuple(i for p in c.on for i in seats.points[p])
     s = (c.sense or (1,))[0]
     return Equations(rows=[Row(rotated, of, (s * v,), count=2)])
 
 
-def _same_height(layout: Layout, c: Constraint, v: float) -> Equations:
-    name = "height" if layout.form(c.on[0]) == "text" else "minor"
-    one, two = (layout.numbers[i, name] for i in c.on)
+def _same_height(seats: Seats, c: Constraint, v: float) -> Equations:
+    name = "height" if seats.form(c.on[0]) == "text" else "minor"
+    one, two = (seats.numbers[i, name] for i in c.on)
     return Equations(aliases=[(one, two)])
 
 

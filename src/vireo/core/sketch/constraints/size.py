@@ -18,56 +18,56 @@ from vireo.core.sketch.constraints.base import (
 )
 from vireo.core.sketch.constraints.touch import holds_point
 from vireo.core.sketch.entities.ellipse import Ellipse
-from vireo.core.sketch.layout import Equations, Layout, Pair, Row
 from vireo.core.sketch.model import Constraint
 from vireo.core.sketch.residuals import arc_length, radius_ratio, ratio
+from vireo.core.sketch.seats import Equations, Pair, Row, Seats
 from vireo.core.trouble import BadInput
 
 
-def _ends(layout: Layout, c: Constraint) -> tuple[str, str]:
+def _ends(seats: Seats, c: Constraint) -> tuple[str, str]:
     if len(c.on) == 1:
-        return layout.lines[c.on[0]]
+        return seats.lines[c.on[0]]
     return c.on[0], c.on[1]
 
 
-def _point_and_line(layout: Layout, c: Constraint) -> tuple[str, str] | None:
+def _point_and_line(seats: Seats, c: Constraint) -> tuple[str, str] | None:
     """The point and the line a distance is taken between, or None for two points."""
-    points, lines = of_form(layout, c, "point"), of_form(layout, c, "line")
+    points, lines = of_form(seats, c, "point"), of_form(seats, c, "line")
     if points and lines:
         return points[0], lines[0]
     if len(lines) == 2:
-        return layout.lines[lines[1]][0], lines[0]
+        return seats.lines[lines[1]][0], lines[0]
     return None
 
 
-def _distance_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
-    pair = _point_and_line(layout, c)
+def _distance_sense(seats: Seats, c: Constraint) -> tuple[int, ...]:
+    pair = _point_and_line(seats, c)
     if pair is None:
         return ()
-    return (1 if cross_to(layout, pair[1], layout.at(pair[0])) >= 0 else -1,)
+    return (1 if cross_to(seats, pair[1], seats.at(pair[0])) >= 0 else -1,)
 
 
-def _distance(factor: float) -> Callable[[Layout, Constraint, float], Equations]:
-    def equations(layout: Layout, c: Constraint, v: float) -> Equations:
-        pair = _point_and_line(layout, c)
+def _distance(factor: float) -> Callable[[Seats, Constraint, float], Equations]:
+    def equations(seats: Seats, c: Constraint, v: float) -> Equations:
+        pair = _point_and_line(seats, c)
         if pair is None:
-            a, b = _ends(layout, c)
-            ends = (*layout.points[a], *layout.points[b])
+            a, b = _ends(seats, c)
+            ends = (*seats.points[a], *seats.points[b])
             return Equations(rows=[Row("distance", ends, (v,), scaled=True)])
-        sense = c.sense or _distance_sense(layout, c)
-        of = layout.line(pair[1]) + layout.points[pair[0]]
+        sense = c.sense or _distance_sense(seats, c)
+        of = seats.line(pair[1]) + seats.points[pair[0]]
         return Equations(rows=[Row("point_line", of, (sense[0] * v / factor,), scaled=True)])
 
     return equations
 
 
-def _measure_distance(factor: float) -> Callable[[Layout, Constraint], float]:
-    def measure(layout: Layout, c: Constraint) -> float:
-        pair = _point_and_line(layout, c)
+def _measure_distance(factor: float) -> Callable[[Seats, Constraint], float]:
+    def measure(seats: Seats, c: Constraint) -> float:
+        pair = _point_and_line(seats, c)
         if pair is None:
-            a, b = _ends(layout, c)
-            return math.dist(layout.at(a), layout.at(b))
-        return factor * abs(cross_to(layout, pair[1], layout.at(pair[0])))
+            a, b = _ends(seats, c)
+            return math.dist(seats.at(a), seats.at(b))
+        return factor * abs(cross_to(seats, pair[1], seats.at(pair[0])))
 
     return measure
 
@@ -75,17 +75,17 @@ def _measure_distance(factor: float) -> Callable[[Layout, Constraint], float]:
 def _along(axis: int) -> ConstraintKind:
     word = "x" if axis == 0 else "y"
 
-    def measured(layout: Layout, c: Constraint) -> float:
-        a, b = (layout.at(p) for p in _ends(layout, c))
+    def measured(seats: Seats, c: Constraint) -> float:
+        a, b = (seats.at(p) for p in _ends(seats, c))
         return abs(b[axis] - a[axis])
 
-    def sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
-        a, b = (layout.at(p) for p in _ends(layout, c))
+    def sense(seats: Seats, c: Constraint) -> tuple[int, ...]:
+        a, b = (seats.at(p) for p in _ends(seats, c))
         return (1 if b[axis] >= a[axis] else -1,)
 
-    def equations(layout: Layout, c: Constraint, v: float) -> Equations:
-        a, b = (layout.points[p][axis] for p in _ends(layout, c))
-        s = (c.sense or sense(layout, c))[0]
+    def equations(seats: Seats, c: Constraint, v: float) -> Equations:
+        a, b = (seats.points[p][axis] for p in _ends(seats, c))
+        s = (c.sense or sense(seats, c))[0]
         return Equations(rows=[Row("difference", (a, b), (s * v,), scaled=True)])
 
     label = "Distance across" if axis == 0 else "Distance up"
@@ -95,8 +95,8 @@ def _along(axis: int) -> ConstraintKind:
     )  # fmt: skip
 
 
-def _directions(layout: Layout, c: Constraint) -> tuple[Pair, Pair]:
-    (a, b), (p, q) = ([layout.at(e) for e in layout.lines[i]] for i in c.on)
+def _directions(seats: Seats, c: Constraint) -> tuple[Pair, Pair]:
+    (a, b), (p, q) = ([seats.at(e) for e in seats.lines[i]] for i in c.on)
     return (b[0] - a[0], b[1] - a[1]), (q[0] - p[0], q[1] - p[1])
 
 
@@ -108,15 +108,15 @@ def _flips(sense: tuple[int, ...]) -> tuple[int, int]:
     return (sense[1], sense[2]) if len(sense) == 3 else (1, 1)
 
 
-def _angle_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
+def _angle_sense(seats: Seats, c: Constraint) -> tuple[int, ...]:
     """(way it turns, which way along each line): the sector the label stands in.
 
     Without a label the sector is the one between the lines as they leave a shared corner.
     """
-    u, w = _directions(layout, c)
-    one, two = (layout.lines[i] for i in c.on)
+    u, w = _directions(seats, c)
+    one, two = (seats.lines[i] for i in c.on)
     flips = (1, 1)
-    corner = _corner(layout, c)
+    corner = _corner(seats, c)
     if c.at is not None and corner is not None:
         det = u[0] * w[1] - u[1] * w[0]
         x, y = c.at[0] - corner[0], c.at[1] - corner[1]
@@ -127,7 +127,7 @@ def _angle_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
     else:
         shared = [
             (i, j) for i, p in enumerate(one) for j, q in enumerate(two)
-            if math.dist(layout.at(p), layout.at(q)) < 1e-9 * layout.scale
+            if math.dist(seats.at(p), seats.at(q)) < 1e-9 * seats.scale
         ]  # fmt: skip
         if shared:
             flips = tuple(1 if end == 0 else -1 for end in shared[0])  # type: ignore[assignment]
@@ -136,137 +136,137 @@ def _angle_sense(layout: Layout, c: Constraint) -> tuple[int, ...]:
     return (1 if turn >= 0 else -1, f, g)
 
 
-def _corner(layout: Layout, c: Constraint) -> Pair | None:
-    u, w = _directions(layout, c)
+def _corner(seats: Seats, c: Constraint) -> Pair | None:
+    u, w = _directions(seats, c)
     det = u[0] * w[1] - u[1] * w[0]
     if abs(det) < 1e-9 * math.hypot(*u) * math.hypot(*w):
         return None
-    a, p = (layout.at(layout.lines[i][0]) for i in c.on)
+    a, p = (seats.at(seats.lines[i][0]) for i in c.on)
     t = ((p[0] - a[0]) * w[1] - (p[1] - a[1]) * w[0]) / det
     return (a[0] + t * u[0], a[1] + t * u[1])
 
 
-def _angle(layout: Layout, c: Constraint, v: float) -> Equations:
-    sense = c.sense or _angle_sense(layout, c)
+def _angle(seats: Seats, c: Constraint, v: float) -> Equations:
+    sense = c.sense or _angle_sense(seats, c)
     of: tuple[int, ...] = ()
     for id, flip in zip(c.on, _flips(sense), strict=True):
-        line = layout.line(id)
+        line = seats.line(id)
         of += line if flip > 0 else (*line[2:], *line[:2])
     return Equations(rows=[Row("angle", of, (sense[0] * v,))])
 
 
-def _measure_angle(layout: Layout, c: Constraint) -> float:
-    u, w = _directions(layout, c)
-    f, g = _flips(c.sense or _angle_sense(layout, c))
+def _measure_angle(seats: Seats, c: Constraint) -> float:
+    u, w = _directions(seats, c)
+    f, g = _flips(c.sense or _angle_sense(seats, c))
     return abs(_turn((f * u[0], f * u[1]), (g * w[0], g * w[1])))
 
 
-def _radius(factor: float) -> Callable[[Layout, Constraint, float], Equations]:
-    def equations(layout: Layout, c: Constraint, v: float) -> Equations:
-        row = Row("value", (layout.radii[c.on[0]],), (v / factor,), scaled=True)
+def _radius(factor: float) -> Callable[[Seats, Constraint, float], Equations]:
+    def equations(seats: Seats, c: Constraint, v: float) -> Equations:
+        row = Row("value", (seats.radii[c.on[0]],), (v / factor,), scaled=True)
         return Equations(rows=[row])
 
     return equations
 
 
-def _measure_radius(factor: float) -> Callable[[Layout, Constraint], float]:
-    return lambda layout, c: factor * layout.start[layout.radii[c.on[0]]]
+def _measure_radius(factor: float) -> Callable[[Seats, Constraint], float]:
+    return lambda seats, c: factor * seats.start[seats.radii[c.on[0]]]
 
 
-def _ellipse(layout: Layout, c: Constraint) -> Ellipse:
-    entity = layout.entities[c.on[0]]
+def _ellipse(seats: Seats, c: Constraint) -> Ellipse:
+    entity = seats.entities[c.on[0]]
     assert isinstance(entity, Ellipse)
     return entity
 
 
-def _half_major(layout: Layout, c: Constraint, v: float) -> Equations:
-    e = _ellipse(layout, c)
-    of = (*layout.points[e.centre], *layout.points[e.major])
+def _half_major(seats: Seats, c: Constraint, v: float) -> Equations:
+    e = _ellipse(seats, c)
+    of = (*seats.points[e.centre], *seats.points[e.major])
     return Equations(rows=[Row("distance", of, (v / 2,), scaled=True)])
 
 
-def _half_minor(layout: Layout, c: Constraint, v: float) -> Equations:
-    of = (layout.numbers[c.on[0], "minor"],)
+def _half_minor(seats: Seats, c: Constraint, v: float) -> Equations:
+    of = (seats.numbers[c.on[0], "minor"],)
     return Equations(rows=[Row("value", of, (v / 2,), scaled=True)])
 
 
-def _text_height(layout: Layout, c: Constraint, v: float) -> Equations:
-    of = (layout.numbers[c.on[0], "height"],)
+def _text_height(seats: Seats, c: Constraint, v: float) -> Equations:
+    of = (seats.numbers[c.on[0], "height"],)
     return Equations(rows=[Row("value", of, (v,), scaled=True)])
 
 
-def _tightest(layout: Layout, c: Constraint) -> float:
+def _tightest(seats: Seats, c: Constraint) -> float:
     """The least radius of curvature along a free curve (mm)."""
-    curve = layout.entities[c.on[0]].curve(layout.places())
+    curve = seats.entities[c.on[0]].curve(seats.places())
     assert curve is not None
     return least_radius(curve)[0]
 
 
-def _swept(layout: Layout, id: str) -> float:
+def _swept(seats: Seats, id: str) -> float:
     """Angle an arc sweeps as drawn, in (0, 2 pi]."""
-    c = layout.at(layout.centres[id])
-    s, e = (layout.at(p) for p in layout.arc_ends[id])
+    c = seats.at(seats.centres[id])
+    s, e = (seats.at(p) for p in seats.arc_ends[id])
     turn = math.atan2(e[1] - c[1], e[0] - c[0]) - math.atan2(s[1] - c[1], s[0] - c[0])
     return turn % (2 * math.pi) or 2 * math.pi
 
 
-def _arc(layout: Layout, c: Constraint) -> str:
-    id = of_form(layout, c, "circle")[0]
-    if id not in layout.arc_ends:
+def _arc(seats: Seats, c: Constraint) -> str:
+    id = of_form(seats, c, "circle")[0]
+    if id not in seats.arc_ends:
         raise BadInput("a full circle has no ends to measure from", [f"constraint:{c.id}"])
     return id
 
 
-def _arc_length(layout: Layout, c: Constraint, v: float) -> Equations:
-    id = _arc(layout, c)
-    s, e = layout.arc_ends[id]
-    of = (*layout.centre(id), *layout.points[s], *layout.points[e], layout.radii[id])
-    return Equations(rows=[Row(arc_length, of, (v / layout.scale, _swept(layout, id)))])
+def _arc_length(seats: Seats, c: Constraint, v: float) -> Equations:
+    id = _arc(seats, c)
+    s, e = seats.arc_ends[id]
+    of = (*seats.centre(id), *seats.points[s], *seats.points[e], seats.radii[id])
+    return Equations(rows=[Row(arc_length, of, (v / seats.scale, _swept(seats, id)))])
 
 
-def _along_curve(layout: Layout, c: Constraint, v: float) -> Equations:
+def _along_curve(seats: Seats, c: Constraint, v: float) -> Equations:
     """A point on a line or arc, so far from where it begins."""
-    (point,) = of_form(layout, c, "point")
-    (curve,) = of_form(layout, c, "line", "circle")
-    of = layout.points[point]
-    rows = holds_point(layout, curve, of, layout.at(point))
-    if layout.form(curve) == "line":
-        start = layout.points[layout.lines[curve][0]]
+    (point,) = of_form(seats, c, "point")
+    (curve,) = of_form(seats, c, "line", "circle")
+    of = seats.points[point]
+    rows = holds_point(seats, curve, of, seats.at(point))
+    if seats.form(curve) == "line":
+        start = seats.points[seats.lines[curve][0]]
         return Equations(rows=[*rows, Row("distance", (*start, *of), (v,), scaled=True)])
-    start = layout.points[layout.arc_ends[_arc(layout, c)][0]]
-    whole = (*layout.centre(curve), *start, *of, layout.radii[curve])
+    start = seats.points[seats.arc_ends[_arc(seats, c)][0]]
+    whole = (*seats.centre(curve), *start, *of, seats.radii[curve])
     return Equations(
-        rows=[*rows, Row(arc_length, whole, (v / layout.scale, _turned(layout, curve, point)))]
+        rows=[*rows, Row(arc_length, whole, (v / seats.scale, _turned(seats, curve, point)))]
     )
 
 
-def _turned(layout: Layout, arc: str, point: str) -> float:
-    c, p = layout.at(layout.centres[arc]), layout.at(point)
-    s = layout.at(layout.arc_ends[arc][0])
+def _turned(seats: Seats, arc: str, point: str) -> float:
+    c, p = seats.at(seats.centres[arc]), seats.at(point)
+    s = seats.at(seats.arc_ends[arc][0])
     turn = math.atan2(p[1] - c[1], p[0] - c[0]) - math.atan2(s[1] - c[1], s[0] - c[0])
     return turn % (2 * math.pi)
 
 
-def _measure_along(layout: Layout, c: Constraint) -> float:
-    (point,) = of_form(layout, c, "point")
-    (curve,) = of_form(layout, c, "line", "circle")
-    if layout.form(curve) == "line":
-        return math.dist(layout.at(point), layout.at(layout.lines[curve][0]))
-    return layout.start[layout.radii[curve]] * _turned(layout, _arc(layout, c), point)
+def _measure_along(seats: Seats, c: Constraint) -> float:
+    (point,) = of_form(seats, c, "point")
+    (curve,) = of_form(seats, c, "line", "circle")
+    if seats.form(curve) == "line":
+        return math.dist(seats.at(point), seats.at(seats.lines[curve][0]))
+    return seats.start[seats.radii[curve]] * _turned(seats, _arc(seats, c), point)
 
 
-def _ratio(layout: Layout, c: Constraint, v: float) -> Equations:
+def _ratio(seats: Seats, c: Constraint, v: float) -> Equations:
     one, two = c.on
-    if layout.form(one) == "line":
-        return Equations(rows=[Row(ratio, layout.line(one) + layout.line(two), (v,))])
-    return Equations(rows=[Row(radius_ratio, (layout.radii[one], layout.radii[two]), (v,))])
+    if seats.form(one) == "line":
+        return Equations(rows=[Row(ratio, seats.line(one) + seats.line(two), (v,))])
+    return Equations(rows=[Row(radius_ratio, (seats.radii[one], seats.radii[two]), (v,))])
 
 
-def _measure_ratio(layout: Layout, c: Constraint) -> float:
-    if layout.form(c.on[0]) == "line":
-        sizes = [math.dist(*(layout.at(p) for p in layout.lines[i])) for i in c.on]
+def _measure_ratio(seats: Seats, c: Constraint) -> float:
+    if seats.form(c.on[0]) == "line":
+        sizes = [math.dist(*(seats.at(p) for p in seats.lines[i])) for i in c.on]
     else:
-        sizes = [layout.start[layout.radii[i]] for i in c.on]
+        sizes = [seats.start[seats.radii[i]] for i in c.on]
     return sizes[0] / (sizes[1] or 1.0)
 
 

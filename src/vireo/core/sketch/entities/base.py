@@ -8,8 +8,8 @@ from typing import Annotated, Any, ClassVar, Self
 from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.curves import Curve2
-from vireo.core.sketch.layout import Equations, Layout, Pair
 from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.seats import Equations, Pair, Seats
 
 Id = Annotated[str, Field(min_length=1, max_length=24, pattern=r"^[a-z][a-z0-9_]*$")]
 #: Sketches end here (mm).
@@ -42,14 +42,14 @@ class EntityBase(BaseModel):
         """Ids of the curves it follows."""
         return ()
 
-    def enter(self, layout: Layout) -> None:
-        """Put its variables into the layout."""
+    def enter(self, seats: Seats) -> None:
+        """Put its variables into the seats."""
 
-    def inner(self, layout: Layout) -> Equations:
+    def inner(self, seats: Seats) -> Equations:
         """What always holds inside it (the ends of an arc lie on its circle)."""
         return Equations()
 
-    def moved(self, layout: Layout, p: Array) -> Self:
+    def moved(self, seats: Seats, p: Array) -> Self:
         """Itself with the numbers (mm) a solution gives it."""
         return self
 

@@ -8,8 +8,8 @@ from typing import ClassVar, Literal, Self
 
 from vireo.core.curves import Arc2, Circle2, Curve2
 from vireo.core.sketch.entities.base import EntityBase, Id, Size
-from vireo.core.sketch.layout import Equations, Layout, Pair, Row
 from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.seats import Equations, Pair, Row, Seats
 
 
 class Circle(EntityBase):
@@ -21,14 +21,14 @@ class Circle(EntityBase):
     def stands_on(self) -> tuple[str, ...]:
         return (self.centre,)
 
-    def enter(self, layout: Layout) -> None:
-        layout.centres[self.id] = self.centre
-        r = layout.radii[self.id] = layout.new(self.radius)
+    def enter(self, seats: Seats) -> None:
+        seats.centres[self.id] = self.centre
+        r = seats.radii[self.id] = seats.new(self.radius)
         if self.source:
-            layout.constant[r] = self.radius
+            seats.constant[r] = self.radius
 
-    def moved(self, layout: Layout, p: Array) -> Self:
-        return self.model_copy(update={"radius": float(p[layout.radii[self.id]])})
+    def moved(self, seats: Seats, p: Array) -> Self:
+        return self.model_copy(update={"radius": float(p[seats.radii[self.id]])})
 
     def grown(self, factor: float) -> Self:
         return self.model_copy(update={"radius": self.radius * factor})
@@ -49,17 +49,17 @@ class Arc(EntityBase):
     def stands_on(self) -> tuple[str, ...]:
         return self.centre, self.start, self.end
 
-    def enter(self, layout: Layout) -> None:
-        layout.centres[self.id] = self.centre
-        layout.arc_ends[self.id] = (self.start, self.end)
-        c, s = layout.at(self.centre), layout.at(self.start)
-        r = layout.radii[self.id] = layout.new(math.dist(c, s))
+    def enter(self, seats: Seats) -> None:
+        seats.centres[self.id] = self.centre
+        seats.arc_ends[self.id] = (self.start, self.end)
+        c, s = seats.at(self.centre), seats.at(self.start)
+        r = seats.radii[self.id] = seats.new(math.dist(c, s))
         if self.source:
-            layout.constant[r] = math.dist(c, s)
+            seats.constant[r] = math.dist(c, s)
 
-    def inner(self, layout: Layout) -> Equations:
-        centre, r = layout.points[self.centre], layout.radii[self.id]
-        ends = (layout.points[self.start], layout.points[self.end])
+    def inner(self, seats: Seats) -> Equations:
+        centre, r = seats.points[self.centre], seats.radii[self.id]
+        ends = (seats.points[self.start], seats.points[self.end])
         return Equations(rows=[Row("on_circle", (*centre, *e, r)) for e in ends])
 
     def curve(self, at: Mapping[str, Pair]) -> Curve2:

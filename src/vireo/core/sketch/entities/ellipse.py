@@ -8,8 +8,8 @@ from typing import ClassVar, Literal, Self
 
 from vireo.core.curves import Curve2, Ellipse2
 from vireo.core.sketch.entities.base import EntityBase, Id, Size
-from vireo.core.sketch.layout import Equations, Layout, Pair, Row, Variables
 from vireo.core.sketch.residuals import Array, on_ellipse
+from vireo.core.sketch.seats import Equations, Pair, Row, Seats, Variables
 
 
 class Ellipse(EntityBase):
@@ -24,19 +24,19 @@ class Ellipse(EntityBase):
     def stands_on(self) -> tuple[str, ...]:
         return self.centre, self.major
 
-    def enter(self, layout: Layout) -> None:
-        layout.centres[self.id] = self.centre
-        number = layout.numbers[self.id, "minor"] = layout.new(self.minor)
+    def enter(self, seats: Seats) -> None:
+        seats.centres[self.id] = self.centre
+        number = seats.numbers[self.id, "minor"] = seats.new(self.minor)
         if self.source:
-            layout.constant[number] = self.minor
+            seats.constant[number] = self.minor
 
-    def variables(self, layout: Layout) -> Variables:
+    def variables(self, seats: Seats) -> Variables:
         """Centre, end of the half axis, length of the other: what its residuals take."""
-        minor = layout.numbers[self.id, "minor"]
-        return (*layout.points[self.centre], *layout.points[self.major], minor)
+        minor = seats.numbers[self.id, "minor"]
+        return (*seats.points[self.centre], *seats.points[self.major], minor)
 
-    def moved(self, layout: Layout, p: Array) -> Self:
-        return self.model_copy(update={"minor": float(p[layout.numbers[self.id, "minor"]])})
+    def moved(self, seats: Seats, p: Array) -> Self:
+        return self.model_copy(update={"minor": float(p[seats.numbers[self.id, "minor"]])})
 
     def grown(self, factor: float) -> Self:
         return self.model_copy(update={"minor": self.minor * factor})
@@ -56,14 +56,14 @@ class EllipticArc(Ellipse):
     def stands_on(self) -> tuple[str, ...]:
         return self.centre, self.major, self.start, self.end
 
-    def enter(self, layout: Layout) -> None:
-        super().enter(layout)
-        layout.arc_ends[self.id] = (self.start, self.end)
+    def enter(self, seats: Seats) -> None:
+        super().enter(seats)
+        seats.arc_ends[self.id] = (self.start, self.end)
 
-    def inner(self, layout: Layout) -> Equations:
-        own = self.variables(layout)
+    def inner(self, seats: Seats) -> Equations:
+        own = self.variables(seats)
         return Equations(
-            rows=[Row(on_ellipse, own + layout.points[p]) for p in (self.start, self.end)]
+            rows=[Row(on_ellipse, own + seats.points[p]) for p in (self.start, self.end)]
         )
 
     def curve(self, at: Mapping[str, Pair]) -> Curve2:

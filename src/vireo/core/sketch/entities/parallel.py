@@ -9,8 +9,8 @@ from vireo.core.curves import Curve2, Ellipse2, Spline2, folds, offset_curve
 from vireo.core.sketch.entities.base import EntityBase, Id, Size
 from vireo.core.sketch.entities.ellipse import Ellipse
 from vireo.core.sketch.entities.spline import FreeCurve
-from vireo.core.sketch.layout import Equations, Layout, Pair, Places, Row
 from vireo.core.sketch.residuals import Array, beside_ellipse, beside_spline
+from vireo.core.sketch.seats import Equations, Pair, Places, Row, Seats
 
 
 class Parallel(EntityBase):
@@ -31,33 +31,33 @@ class Parallel(EntityBase):
     def leans_on(self) -> tuple[str, ...]:
         return (self.of,)
 
-    def enter(self, layout: Layout) -> None:
-        layout.numbers[self.id, "gap"] = layout.new(self.gap)
+    def enter(self, seats: Seats) -> None:
+        seats.numbers[self.id, "gap"] = seats.new(self.gap)
         if self.start and self.end:
-            layout.arc_ends[self.id] = (self.start, self.end)
+            seats.arc_ends[self.id] = (self.start, self.end)
 
-    def inner(self, layout: Layout) -> Equations:
-        source: Any = layout.entities[self.of]
-        gap = layout.numbers[self.id, "gap"]
+    def inner(self, seats: Seats) -> Equations:
+        source: Any = seats.entities[self.of]
+        gap = seats.numbers[self.id, "gap"]
         rows = []
         for k, p in enumerate(self.stands_on()):
-            own = (*layout.points[p], gap)
+            own = (*seats.points[p], gap)
             if isinstance(source, Ellipse):
-                end = layout.points[layout.arc_ends[source.id][k]]
-                of = own + end + source.variables(layout)
+                end = seats.points[seats.arc_ends[source.id][k]]
+                of = own + end + source.variables(seats)
                 rows.append(Row(beside_ellipse, of, (float(self.side),), count=2))
                 continue
             assert isinstance(source, FreeCurve)
-            poles = source.tie(layout.places()).matrix
+            poles = source.tie(seats.places()).matrix
             here, next_ = (poles[0], poles[1]) if k == 0 else (poles[-1], poles[-2])
             sign = float(self.side) * (1.0 if k == 0 else -1.0)
             values = (sign, *map(float, here), *map(float, next_))
-            of = own + source.variables(layout)
+            of = own + source.variables(seats)
             rows.append(Row(beside_spline, of, values, count=2))
         return Equations(rows=rows)
 
-    def moved(self, layout: Layout, p: Array) -> Self:
-        return self.model_copy(update={"gap": abs(float(p[layout.numbers[self.id, "gap"]]))})
+    def moved(self, seats: Seats, p: Array) -> Self:
+        return self.model_copy(update={"gap": abs(float(p[seats.numbers[self.id, "gap"]]))})
 
     def _source(self, at: Mapping[str, Pair]) -> Spline2 | Ellipse2:
         assert isinstance(at, Places)

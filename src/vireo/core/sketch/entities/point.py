@@ -5,8 +5,8 @@ from __future__ import annotations
 from typing import ClassVar, Literal, Self
 
 from vireo.core.sketch.entities.base import EntityBase, Number
-from vireo.core.sketch.layout import Layout
 from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.seats import Seats
 
 
 class Point(EntityBase):
@@ -16,12 +16,12 @@ class Point(EntityBase):
     x: Number
     y: Number
 
-    def enter(self, layout: Layout) -> None:
-        i, j = layout.new(self.x), layout.new(self.y)
-        layout.points[self.id] = (i, j)
+    def enter(self, seats: Seats) -> None:
+        i, j = seats.new(self.x), seats.new(self.y)
+        seats.points[self.id] = (i, j)
         if self.source:
-            layout.constant |= {i: self.x, j: self.y}
+            seats.constant |= {i: self.x, j: self.y}
 
-    def moved(self, layout: Layout, p: Array) -> Self:
-        i, j = layout.points[self.id]
+    def moved(self, seats: Seats, p: Array) -> Self:
+        i, j = seats.points[self.id]
         return self.model_copy(update={"x": float(p[i]), "y": float(p[j])})

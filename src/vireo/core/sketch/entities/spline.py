@@ -17,8 +17,8 @@ from pydantic import Field, model_validator
 
 from vireo.core.curves import Curve2, Spline2
 from vireo.core.sketch.entities.base import EntityBase, Id
-from vireo.core.sketch.layout import Layout, Pair, Variables
 from vireo.core.sketch.residuals import Array
+from vireo.core.sketch.seats import Pair, Seats, Variables
 from vireo.core.trouble import BadInput
 
 
@@ -44,18 +44,18 @@ class FreeCurve(EntityBase):
     def tie(self, at: Mapping[str, Pair]) -> Tie:
         raise NotImplementedError
 
-    def variables(self, layout: Layout) -> Variables:
+    def variables(self, seats: Seats) -> Variables:
         """x and y of the points it hangs on, in order."""
-        return tuple(v for p in self.stands_on() for v in layout.points[p])
+        return tuple(v for p in self.stands_on() for v in seats.points[p])
 
     def run(self) -> tuple[str, ...]:
         """The points in which it begins and ends; none when closed."""
         return ()
 
-    def enter(self, layout: Layout) -> None:
+    def enter(self, seats: Seats) -> None:
         if self.run():
             first, last = self.run()
-            layout.arc_ends[self.id] = (first, last)
+            seats.arc_ends[self.id] = (first, last)
 
     def curve(self, at: Mapping[str, Pair]) -> Curve2:
         places = np.array([at[p] for p in self.stands_on()])

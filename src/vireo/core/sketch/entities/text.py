@@ -9,9 +9,9 @@ from pydantic import Field
 
 from vireo.core.curves import Curve2, Line2, Spline2
 from vireo.core.sketch.entities.base import EntityBase, Id, Size
-from vireo.core.sketch.layout import Equations, Layout, Pair, Row
 from vireo.core.sketch.lettering import Font, letter
 from vireo.core.sketch.residuals import Array, as_wide
+from vireo.core.sketch.seats import Equations, Pair, Row, Seats
 
 
 class Text(EntityBase):
@@ -34,18 +34,18 @@ class Text(EntityBase):
     def stands_on(self) -> tuple[str, ...]:
         return self.start, self.end
 
-    def enter(self, layout: Layout) -> None:
-        layout.numbers[self.id, "height"] = layout.new(self.height)
+    def enter(self, seats: Seats) -> None:
+        seats.numbers[self.id, "height"] = seats.new(self.height)
 
-    def inner(self, layout: Layout) -> Equations:
+    def inner(self, seats: Seats) -> Equations:
         of = (
-            *layout.points[self.start], *layout.points[self.end],
-            layout.numbers[self.id, "height"],
+            *seats.points[self.start], *seats.points[self.end],
+            seats.numbers[self.id, "height"],
         )  # fmt: skip
         return Equations(rows=[Row(as_wide, of, (letter(self.text, self.font).width,))])
 
-    def moved(self, layout: Layout, p: Array) -> Self:
-        return self.model_copy(update={"height": float(p[layout.numbers[self.id, "height"]])})
+    def moved(self, seats: Seats, p: Array) -> Self:
+        return self.model_copy(update={"height": float(p[seats.numbers[self.id, "height"]])})
 
     def grown(self, factor: float) -> Self:
         return self.model_copy(update={"height": self.height * factor})

@@ -16,8 +16,8 @@ from pydantic import BaseModel, ConfigDict, TypeAdapter, ValidationError
 from vireo.core.curves import Curve2
 from vireo.core.quantity import FormulaError, Quantity, evaluate
 from vireo.core.sketch.entities.base import FARTHEST
-from vireo.core.sketch.layout import ANCHORS, Pair, Places
 from vireo.core.sketch.model import Constraint, Drawing, Entity, Point
+from vireo.core.sketch.seats import ANCHORS, Pair, Places
 from vireo.core.trouble import Trouble
 
 _ENTITY: TypeAdapter[Any] = TypeAdapter(Entity)

@@ -5,7 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Sequence
 
-from vireo.core.sketch.layout import Pair
+from vireo.core.sketch.seats import Pair
 from vireo.core.sketch.tools.base import (
     Given,
     Pen,

@@ -6,7 +6,7 @@ import math
 from collections.abc import Sequence
 from typing import ClassVar
 
-from vireo.core.sketch.layout import Pair
+from vireo.core.sketch.seats import Pair
 from vireo.core.sketch.tools.base import (
     Given,
     Pen,

@@ -6,8 +6,8 @@ from collections.abc import Callable, Mapping, Sequence
 from typing import Any
 
 from vireo.core.quantity import Quantity
-from vireo.core.sketch.layout import Pair
 from vireo.core.sketch.model import Constraint, Drawing, Link, Typed
+from vireo.core.sketch.seats import Pair
 from vireo.core.sketch.tools.base import (
     Given,
     Pen,

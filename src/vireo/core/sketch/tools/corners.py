@@ -7,7 +7,7 @@ from collections.abc import Sequence
 from typing import Any
 
 from vireo.core.curves import Curve2
-from vireo.core.sketch.layout import Pair
+from vireo.core.sketch.seats import Pair
 from vireo.core.sketch.tools.base import (
     Given,
     Pen,

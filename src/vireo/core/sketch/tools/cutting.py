@@ -9,7 +9,7 @@ from typing import Any
 
 from vireo.core.curves import Circle2, Curve2, Ellipse2, Line2, Spline2, crossings
 from vireo.core.sketch.entities.spline import FreeCurve
-from vireo.core.sketch.layout import Pair
+from vireo.core.sketch.seats import Pair
 from vireo.core.sketch.tools.base import Given, Pen, Spot, Tool, ToolTrouble, away, register
 
 #: What no longer holds of a curve once it is cut.

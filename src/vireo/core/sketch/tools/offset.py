@@ -17,7 +17,7 @@ from vireo.core.curves import (
     offset_curve,
 )
 from vireo.core.sketch.entities.spline import FreeCurve
-from vireo.core.sketch.layout import Pair
+from vireo.core.sketch.seats import Pair
 from vireo.core.sketch.tools.base import (
     Given,
     Pen,

@@ -17,7 +17,7 @@ ANCHORS = (ORIGIN, X_AXIS, Y_AXIS)
 
 
 class Entity(Protocol):
-    """What the layout needs of an entity."""
+    """What the seats need of an entity."""
 
     @property
     def id(self) -> str: ...
@@ -25,11 +25,11 @@ class Entity(Protocol):
     @property
     def form(self) -> str: ...
 
-    def enter(self, layout: Layout) -> None: ...
+    def enter(self, seats: Seats) -> None: ...
 
 
 class Drawing(Protocol):
-    """What the layout needs of a drawing."""
+    """What the seats need of a drawing."""
 
     @property
     def entities(self) -> Sequence[Any]: ...
@@ -68,7 +68,7 @@ class Equations:
 
 
 @dataclass
-class Layout:
+class Seats:
     """Entities enter their variables here; constraints look them up.
 
     `numbers` are single variables of an entity by (entity, name): radii, half axes.
@@ -88,21 +88,21 @@ class Layout:
     scale: float = 1.0
 
     @staticmethod
-    def of(drawing: Drawing) -> Layout:
-        layout = Layout(drawing)
+    def of(drawing: Drawing) -> Seats:
+        seats = Seats(drawing)
         for id, x, y in ((ORIGIN, 0.0, 0.0), ("_x", 1.0, 0.0), ("_y", 0.0, 1.0)):
-            i, j = layout.new(x), layout.new(y)
-            layout.points[id] = (i, j)
-            layout.constant |= {i: x, j: y}
-        layout.lines |= {X_AXIS: (ORIGIN, "_x"), Y_AXIS: (ORIGIN, "_y")}
-        layout.entities = {e.id: e for e in drawing.entities}
+            i, j = seats.new(x), seats.new(y)
+            seats.points[id] = (i, j)
+            seats.constant |= {i: x, j: y}
+        seats.lines |= {X_AXIS: (ORIGIN, "_x"), Y_AXIS: (ORIGIN, "_y")}
+        seats.entities = {e.id: e for e in drawing.entities}
         # Points come first: the others stand on them.
         for e in sorted(drawing.entities, key=lambda e: e.form != "point"):
-            e.enter(layout)
-        own = layout.start[6:]
+            e.enter(seats)
+        own = seats.start[6:]
         span = max(own) - min(own) if own else 1.0
-        layout.scale = max(span, max((abs(v) for v in own), default=0.0), 1e-3)
-        return layout
+        seats.scale = max(span, max((abs(v) for v in own), default=0.0), 1e-3)
+        return seats
 
     def new(self, value: float) -> int:
         """One more variable (mm)."""

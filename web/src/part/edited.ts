@@ -15,7 +15,7 @@ export function holds(allowed: string[], value: string): boolean {
   return barred.length ? !barred.includes(value) : allowed.includes(value)
 }
 
-export const useDraft = defineStore('draft', () => {
+export const useEdited = defineStore('edited', () => {
   const doc = useDocument()
   const registries = useRegistries()
   /** Id of the step edited, or null for a new one. */
