@@ -64,9 +64,9 @@ def test_two_values_with_a_dash_are_a_range(typed, ends):
 
 
 def test_a_list_shares_the_unit_of_its_last():
-    assert limits_of("15, 20, 25, 30 deg").values == ["15 deg", "20 deg", "25 deg", "30 deg"]
-    assert limits_of("1, 2 mm, 3").values == ["1", "2 mm", "3"]
-    assert limits_of("w, w*2").values == ["w", "w*2"]
+    assert limits_of("15, 20, 25, 30 deg").values == ("15 deg", "20 deg", "25 deg", "30 deg")
+    assert limits_of("1, 2 mm, 3").values == ("1", "2 mm", "3")
+    assert limits_of("w, w*2").values == ("w", "w*2")
 
 
 def test_a_broken_limit_offers_the_nearest_allowed():

@@ -245,6 +245,9 @@ h3 {
   padding: 2px 10px 16px;
 }
 .row {
+  /* Of hundreds only those in sight are laid out. */
+  content-visibility: auto;
+  contain-intrinsic-size: auto 34px;
   display: grid;
   grid-template-columns: 18px minmax(0, 1fr) auto 24px;
   gap: 3px 8px;

@@ -301,15 +301,17 @@ export class Engine {
     this.camera.fit(places.length ? places : new Box3(new Vector3(-60, -60, -20), new Vector3(60, 60, 40)), fly)
   }
 
-  /** Places all over the bodies, of large ones every so many: what fills the pane is not their box. */
+  /** Places all over the bodies, of large and of many ones every so many: what fills the pane is not
+   * their box. */
   private places(): Vector3[] {
     const found: Vector3[] = []
+    const most = Math.min(3000, Math.max(60, 60_000 / Math.max(this.bodies.size, 1)))
     for (const body of this.bodies.values()) {
       body.faces.updateWorldMatrix(true, true)
       body.faces.traverse((thing) => {
         const positions = (thing as Mesh).geometry?.getAttribute('position')
         if (!positions) return
-        const step = Math.max(1, Math.floor(positions.count / 3000))
+        const step = Math.max(1, Math.floor(positions.count / most))
         for (let i = 0; i < positions.count; i += step)
           found.push(new Vector3().fromBufferAttribute(positions, i).applyMatrix4(thing.matrixWorld))
       })
