@@ -46,7 +46,7 @@ async function load(): Promise<void> {
   forget()
   try {
     await registries.load()
-    await doc.open(props.id)
+    await doc.open(props.id, (kind) => KINDS[kind].builds)
     for (const t of registries.found?.troubles ?? []) doc.say(`Own step: ${t.text}`, 'bad')
     await jobs.open(props.id)
     checks.open()

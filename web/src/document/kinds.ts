@@ -1,12 +1,12 @@
 // What a kind of document is on the screen: one entry each. Words and icons come from the server.
 import { type Component, defineAsyncComponent } from 'vue'
-import { call, type DocumentView, type KindView, type Schemas } from '../api/client'
+import { call, type DocumentView, type Schemas } from '../api/client'
 import { useAssembly } from '../assembly/store'
 import { usePrinting } from '../exchange/printing'
 import { useEdited } from '../part/edited'
 import { partFinds } from '../part/finds'
 import { useSketch } from '../sketch/store'
-import type { Named, Suggestion } from '../shell/quick'
+import type { Finds } from '../shell/quick'
 import { assemblyBodies, type Beside, partBodies } from './bodies'
 import type { Command } from './store'
 
@@ -18,14 +18,6 @@ export interface HandOver {
   label: string
   /** A command it is, or something it opens; a file is fetched otherwise. */
   does?: () => Command | void
-}
-
-/** What quick entry finds in a document, and how it does what was chosen. */
-export interface Finds {
-  steps: KindView[]
-  tools: Schemas['ToolView'][]
-  named: Named[]
-  run: (what: Suggestion['run']) => Promise<void>
 }
 
 export interface PageKind {

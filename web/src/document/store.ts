@@ -17,7 +17,6 @@ import {
 } from '../api/client'
 import { listen, type News } from '../api/events'
 import { PLAIN, units } from '../ui/units'
-import { KINDS } from './kinds'
 
 export type Command = { do: string; [key: string]: unknown }
 export interface Message {
@@ -54,6 +53,7 @@ export const useDocument = defineStore('document', () => {
   const touched = ref(0)
   let stop: (() => void) | null = null
   const turn = turns()
+  let builds: (kind: DocumentView['kind']) => boolean = () => false
 
   watch(view, (v) => (units.value = { ...PLAIN, ...v?.document.units }), { immediate: true })
 
@@ -75,8 +75,10 @@ export const useDocument = defineStore('document', () => {
     return report
   }
 
-  async function open(id: string): Promise<void> {
+  /** `stepwise` says of a kind of document whether it is built step by step, and here. */
+  async function open(id: string, stepwise: (kind: DocumentView['kind']) => boolean): Promise<void> {
     close()
+    builds = stepwise
     const found = await call('get', '/api/documents/{id}', { path: { id } })
     view.value = found
     materials.value = (await call('get', '/api/projects/{id}/materials', { path: { id: found.project } })).materials
@@ -108,7 +110,7 @@ export const useDocument = defineStore('document', () => {
         await take(found)
       }
     } else if (news.kind === 'document' && news.project === current.project) {
-      if (!KINDS[current.kind].builds) touched.value++
+      if (!builds(current.kind)) touched.value++
       else if (follows.value) await rebuild()
     }
   }
@@ -121,7 +123,7 @@ export const useDocument = defineStore('document', () => {
 
   async function rebuild(): Promise<void> {
     const current = view.value
-    if (!current || !KINDS[current.kind].builds) return
+    if (!current || !builds(current.kind)) return
     const newest = turn()
     building.value = true
     stage.value = ''

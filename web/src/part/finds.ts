@@ -1,8 +1,8 @@
 // What quick entry finds in a part: kinds of step, or the tools of an open sketch; steps by name.
 import { useDocument, useRegistries } from '../document/store'
-import type { Finds } from '../document/kinds'
 import { useSketch } from '../sketch/store'
 import { useTool } from '../sketch/tool'
+import type { Finds } from '../shell/quick'
 import { useEdited } from './edited'
 
 export function partFinds(): Finds {

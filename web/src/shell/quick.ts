@@ -24,6 +24,14 @@ export interface Named {
   run: Suggestion['run']
 }
 
+/** What quick entry finds in a document, and how it does what was chosen. */
+export interface Finds {
+  steps: KindView[]
+  tools: Schemas['ToolView'][]
+  named: Named[]
+  run: (what: Suggestion['run']) => Promise<void>
+}
+
 /** A bare number gets the field's usual unit; anything else is a formula already. */
 export function asFormula(text: string, dimension: string | null | undefined): string {
   return typed(text, dimension)
