@@ -9,7 +9,17 @@ from __future__ import annotations
 import types
 from collections.abc import Callable, Iterator
 from functools import lru_cache
-from typing import Annotated, Any, Protocol, TypeVar, Union, get_args, get_origin, runtime_checkable
+from typing import (
+    Annotated,
+    Any,
+    Protocol,
+    TypeVar,
+    Union,
+    cast,
+    get_args,
+    get_origin,
+    runtime_checkable,
+)
 
 from pydantic import BaseModel, Field
 from pydantic.fields import FieldInfo
@@ -60,10 +70,16 @@ def with_formulas(model: M, change: Change) -> M:
     >>> with_formulas(Step(depth="one + 2 mm", reach="one"), lambda f: f.replace("one", "two"))
     Step(depth='two + 2 mm', reach='one')
     """
-    if isinstance(model, OwnFormulas):
-        found: M = model.with_formulas(change)
+    if _tells_itself(type(model)):
+        found: M = cast(Any, model).with_formulas(change)
         return found
     return by_schema(model, change)
+
+
+@lru_cache(maxsize=4096)
+def _tells_itself(model: type[BaseModel]) -> bool:
+    """Asked of the class and once: looking a protocol up in an object takes longer than the rest."""
+    return issubclass(model, OwnFormulas)
 
 
 def by_schema(model: M, change: Change) -> M:
