@@ -117,6 +117,29 @@ def test_driving_a_joint_by_its_slider_is_kept_and_undone(page, server, demo):
         page.idle()
 
 
+def test_equal_bodies_drawn_in_one_go_look_as_each_drawn_by_itself(page, server, demo):
+    """Turned, cut open, in every style, with soft shadows: only the calls are fewer."""
+    page.js("localStorage.setItem('vireo-habits', '{\"shading\": true}')")
+    try:
+        page.go(f"/d/{demo['Roaster corner']}")
+        page.idle()
+        page.wait(lambda: page.js("return window.__test.bodies()") == 7, "all bodies")
+        for view in ("Iso", "Back", "Under"):
+            page.press_text(view)
+            for style in ("Shaded", "Hidden dashed", "Edges only"):
+                page.press_option("style", style)
+                page.idle()
+                found = page.js("return window.__test.together()")
+                assert found["few"] < found["many"]
+                assert found["differ"] <= 1e-4 * found["of"], (view, style, found)
+        page.press_text("Section")
+        page.idle()
+        found = page.js("return window.__test.together()")
+        assert found["differ"] <= 1e-4 * found["of"], found
+    finally:
+        page.js("localStorage.setItem('vireo-habits', '{\"shading\": false}')")
+
+
 def test_the_study_fails_its_check_until_one_parameter_is_changed(page, server, demo):
     study, lever = demo["Lever strength"], demo["Door lever"]
     # A coarser mesh than the mesher chooses: how exact it is, other tests ask.

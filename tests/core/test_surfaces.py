@@ -276,3 +276,81 @@ def test_the_table_of_picks_says_what_make_pick_says(w, h):
             told = tuple(tuple(table["names"][n] for n in group) for group in around)
             assert told == pick.witness.around
             assert alone == pick.witness.alone
+
+
+def drawn(m, *runs, plane=None):
+    """A sketch of straight runs."""
+    s = Sketch()
+    for run in runs:
+        spots = [s.point(x, y) for x, y in run]
+        for a, b in itertools.pairwise(spots):
+            s.line(a, b)
+    return m.sketch(s, plane)
+
+
+def trouble(m):
+    return next((s.error.text for s in m.build().steps if s.error), None)
+
+
+@given(
+    st.lists(
+        st.tuples(st.integers(-6, 6), st.integers(-6, 6)), min_size=2, max_size=6, unique=True
+    ),
+    st.integers(0, 359),
+)
+@settings(max_examples=40, deadline=None)
+def test_a_run_is_grown_if_and_only_if_it_meets_itself_nowhere(spots, turned):
+    """Held against exact arithmetic on whole numbers; turned in the plane, it stays what it is."""
+    segments = list(itertools.pairwise(spots))
+    meets = any(
+        meet(*one, *two, joined=j - i == 1)
+        for (i, one), (j, two) in itertools.combinations(enumerate(segments), 2)
+    )
+    c, s = math.cos(math.radians(turned)), math.sin(math.radians(turned))
+    m = Maker()
+    sketch = drawn(m, [(c * x - s * y, s * x + c * y) for x, y in spots])
+    m.step("extrude", sketch=sketch, profile="surface", depth="7 mm")
+    said = trouble(m)
+    assert (said is not None) == meets, (said, segments)
+    if not meets:
+        length = sum(math.dist(a, b) for a, b in segments)
+        assert only(m)[0]["area"] == pytest.approx(7 * length, rel=1e-9)
+
+
+def meet(a, b, c, d, joined):
+    """Whether two segments on whole numbers meet other than where one goes on as the other."""
+
+    def side(p, q, r):
+        found = (q[0] - p[0]) * (r[1] - p[1]) - (q[1] - p[1]) * (r[0] - p[0])
+        return (found > 0) - (found < 0)
+
+    def within(p, q, r):
+        return side(p, q, r) == 0 and min(p[0], q[0]) <= r[0] <= max(p[0], q[0]) and (
+            min(p[1], q[1]) <= r[1] <= max(p[1], q[1])
+        )  # fmt: skip
+
+    if joined:
+        # b is c: they lie on each other where the way turns straight back.
+        return within(a, b, d) or within(c, d, a)
+    crossed = side(a, b, c) * side(a, b, d) < 0 and side(c, d, a) * side(c, d, b) < 0
+    return crossed or within(a, b, c) or within(a, b, d) or within(c, d, a) or within(c, d, b)
+
+
+@pytest.mark.parametrize(
+    ("angle", "fits"), [("90 deg", True), ("180 deg", True), ("181 deg", False)]
+)
+def test_curves_on_both_sides_of_an_axis_are_turned_by_half_a_turn_at_most(angle, fits):
+    m = Maker()
+    sketch = drawn(m, [(10, 0), (10, 20)], [(-10, 0), (-10, 20)])
+    m.step("revolve", sketch=sketch, profile="surface", axis="y_axis", reach="one", angle=angle)
+    said = trouble(m)
+    assert (said is None) == fits, said
+    if not fits:
+        assert "both sides of the axis" in said
+
+
+def test_a_curve_on_its_axis_is_told_so():
+    m = Maker()
+    sketch = drawn(m, [(0, 0), (0, 20)])
+    m.step("revolve", sketch=sketch, profile="surface", axis="y_axis")
+    assert "lies on the axis" in trouble(m)

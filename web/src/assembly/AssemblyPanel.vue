@@ -117,7 +117,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </script>
 
 <template>
-  <aside class="panel" data-testid="assembly-panel">
+  <aside class="panel side-panel" data-testid="assembly-panel">
     <div class="top">
       <h2>Components</h2>
       <span class="muted" data-testid="freedom">{{ state }}</span>
@@ -213,15 +213,6 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </template>
 
 <style scoped>
-.panel {
-  width: var(--side);
-  flex: none;
-  display: flex;
-  flex-direction: column;
-  background: var(--panel-2);
-  border-left: 1px solid var(--line);
-  min-height: 0;
-}
 .top {
   display: flex;
   align-items: center;

@@ -64,6 +64,24 @@ export function installSeam(engine: Engine | null): void {
       }
       return null
     },
+    /** Pixels that differ between equal bodies drawn in one go and each by itself, and how many
+     * calls each picture took. */
+    together: () => {
+      const drawn = (): [Uint8ClampedArray, number] => {
+        const { width, height } = engine!.canvas
+        engine!.draw()
+        const copy = new OffscreenCanvas(width, height).getContext('2d')!
+        copy.drawImage(engine!.canvas, 0, 0)
+        return [copy.getImageData(0, 0, width, height).data, engine!.renderer.info.render.calls]
+      }
+      const [one, few] = drawn()
+      engine!.setTogether(false)
+      const [each, many] = drawn()
+      engine!.setTogether(true)
+      let differ = 0
+      for (let i = 0; i < one.length; i += 4) if ([0, 1, 2].some((k) => Math.abs(one[i + k] - each[i + k]) > 8)) differ++
+      return { differ, of: one.length / 4, few, many }
+    },
     bench: (triangles: number) => benchPicks(triangles),
     topology: (body: string) => engine?.body(body)?.spec.mesh.topology ?? null,
   }

@@ -193,7 +193,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
 </script>
 
 <template>
-  <aside class="build">
+  <aside class="build side-panel">
     <div class="top">
       <h2>Build list</h2>
       <span class="total" data-testid="total-mass">{{ mass(doc.build?.mass ?? 0) }}</span>
@@ -383,15 +383,6 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
 </template>
 
 <style scoped>
-.build {
-  width: var(--side);
-  flex: none;
-  display: flex;
-  flex-direction: column;
-  background: var(--panel-2);
-  border-left: 1px solid var(--line);
-  min-height: 0;
-}
 .top {
   display: flex;
   align-items: center;

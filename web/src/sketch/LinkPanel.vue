@@ -111,7 +111,7 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
 </script>
 
 <template>
-  <section v-if="sketch.tool === 'bring'" class="card" data-testid="link-card">
+  <section v-if="sketch.tool === 'bring'" class="ask-card" data-testid="link-card">
     <header><Icon name="link" :size="16" /><b>Link from elsewhere</b></header>
     <div class="ways">
       <button
@@ -131,11 +131,11 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
     >
     <p class="prompt">Click in the picture; <kbd>Esc</kbd> when done.</p>
   </section>
-  <div v-if="places.open" class="card">
+  <div v-if="places.open" class="ask-card">
     <p class="prompt">Next: {{ places.prompt }}</p>
     <p class="muted">Ends and centres of the layout catch the pointer. <kbd>Esc</kbd> leaves.</p>
   </div>
-  <div v-if="measured" class="card">
+  <div v-if="measured" class="ask-card">
     <label
       >True distance, {{ units.length
       }}<input v-model="measured.text" class="field" data-testid="true-distance" @keydown.stop @keydown.enter="takeScale()"
@@ -145,11 +145,11 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
       ><button class="btn main small" data-testid="take-scale" @click="takeScale()">Scale</button>
     </footer>
   </div>
-  <section v-if="links.replacing" class="card" data-testid="difference">
+  <section v-if="links.replacing" class="ask-card" data-testid="difference">
     <header>
       <Icon name="layers" :size="16" /><b>{{ links.replacing.name }}</b>
     </header>
-    <ul class="plain">
+    <ul class="name-list plain">
       <li>{{ links.replacing.same }} as before</li>
       <li v-if="links.replacing.changed.length" class="changed">
         <i />{{ links.replacing.changed.length }} changed<template v-if="links.replacing.changed.some((c) => c.guessed)">
@@ -168,7 +168,7 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
   </section>
   <section v-if="sketch.brought.length">
     <h3>Linked</h3>
-    <ul>
+    <ul class="name-list">
       <li
         v-for="b in sketch.brought"
         :key="b.id"
@@ -250,23 +250,10 @@ const trim = (v: number): string => String(Number(v.toFixed(4)))
 </template>
 
 <style scoped>
-.card {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
-  background: var(--panel);
-  padding: 8px 10px 9px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
-header,
-footer {
+.layout header {
   display: flex;
   gap: 7px;
   align-items: center;
-}
-footer {
-  justify-content: flex-end;
 }
 p {
   margin: 0;
@@ -296,30 +283,6 @@ h3 {
   align-items: center;
   accent-color: var(--accent);
   font-size: 12px;
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  display: flex;
-  gap: 7px;
-  align-items: center;
-  padding: 2px 4px 2px 6px;
-  border-radius: 5px;
-  cursor: pointer;
-  font-size: 12px;
-  color: var(--ink-2);
-}
-li span {
-  flex: 1;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-li:hover {
-  background: var(--accent-soft);
 }
 li.lost {
   color: var(--bad);
@@ -373,7 +336,7 @@ li .icon-btn {
   gap: 4px 10px;
 }
 .four label,
-.card label:not(.flag) {
+.ask-card label:not(.flag) {
   display: flex;
   justify-content: space-between;
   align-items: center;
@@ -384,7 +347,7 @@ li .icon-btn {
 .four .field {
   width: 84px;
 }
-.card .field {
+.ask-card .field {
   width: 120px;
 }
 .help {

@@ -17,7 +17,7 @@ const keepable = (): string | null => {
 </script>
 
 <template>
-  <section class="card" data-testid="measure-card">
+  <section class="ask-card" data-testid="measure-card">
     <header><Icon name="ruler" :size="16" /><b>Measure</b></header>
     <p v-if="!sketch.selected.length" class="muted">
       Click one thing for its sizes, two for what is between them, a closed run for its length and area.
@@ -47,29 +47,6 @@ const keepable = (): string | null => {
 </template>
 
 <style scoped>
-.card {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
-  background: var(--panel);
-  padding: 8px 10px 9px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
-header,
-footer {
-  display: flex;
-  gap: 7px;
-  align-items: center;
-}
-footer {
-  justify-content: flex-end;
-}
-p {
-  margin: 0;
-  font-size: 12px;
-  line-height: 1.4;
-}
 dl {
   display: grid;
   grid-template-columns: 1fr auto;

@@ -72,7 +72,7 @@ const selectedConstraint = computed(() =>
 </script>
 
 <template>
-  <aside class="panel" data-testid="sketch-panel">
+  <aside class="panel side-panel" data-testid="sketch-panel">
     <header>
       <Icon name="sketch" :size="17" /> <b>{{ sketch.name }}</b>
       <span class="state" :class="state.tone" data-testid="sketch-state"
@@ -206,7 +206,7 @@ const selectedConstraint = computed(() =>
       <section>
         <h3>Conditions and sizes</h3>
         <p v-if="!listed.length" class="muted">None yet.</p>
-        <ul>
+        <ul class="name-list">
           <li v-for="c in listed" :key="c.id" :class="{ on: sketch.selected.includes(c.id) }" @click="sketch.select(c.id, $event.shiftKey)">
             <Icon :name="labels.has(c.type) && kinds.find((k) => k.type === c.type)?.dimension ? 'dimension' : c.type" :size="14" />
             <span>{{ words(c.id) }}</span>
@@ -232,15 +232,6 @@ const selectedConstraint = computed(() =>
 </template>
 
 <style scoped>
-.panel {
-  width: var(--side);
-  flex: none;
-  display: flex;
-  flex-direction: column;
-  background: var(--panel-2);
-  border-left: 1px solid var(--line);
-  min-height: 0;
-}
 header {
   display: flex;
   align-items: center;
@@ -304,30 +295,6 @@ h3 {
 p {
   margin: 0;
   line-height: 1.5;
-}
-ul {
-  list-style: none;
-  margin: 0;
-  padding: 0;
-}
-li {
-  display: flex;
-  gap: 7px;
-  align-items: center;
-  padding: 2px 4px 2px 6px;
-  border-radius: 5px;
-  cursor: pointer;
-  font-size: 12px;
-  color: var(--ink-2);
-}
-li span {
-  flex: 1;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-li:hover {
-  background: var(--accent-soft);
 }
 li.on {
   background: var(--pick-soft);

@@ -10,7 +10,7 @@ const on = (name: string): boolean => tool.texts[name] === 'yes'
 </script>
 
 <template>
-  <article v-if="tool.tool" class="card" data-testid="tool-card">
+  <article v-if="tool.tool" class="ask-card" data-testid="tool-card">
     <header>
       <Icon :name="tool.tool.icon" :size="16" /><b>{{ tool.tool.label }}</b>
     </header>
@@ -65,29 +65,6 @@ const on = (name: string): boolean => tool.texts[name] === 'yes'
 </template>
 
 <style scoped>
-.card {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
-  background: var(--panel);
-  padding: 8px 10px 9px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-}
-header,
-footer {
-  display: flex;
-  gap: 7px;
-  align-items: center;
-}
-footer {
-  justify-content: flex-end;
-}
-p {
-  margin: 0;
-  font-size: 12px;
-  line-height: 1.4;
-}
 .prompt {
   color: var(--accent);
   font-weight: 600;

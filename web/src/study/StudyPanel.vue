@@ -89,7 +89,7 @@ function heal(report: Report, offer: { fields?: Record<string, unknown> }): void
 </script>
 
 <template>
-  <aside class="panel" data-testid="study-panel">
+  <aside class="panel side-panel" data-testid="study-panel">
     <div class="top">
       <h2>Study</h2>
       <RouterLink v-if="part" :to="`/d/${part.id}`">{{ part.document.name }}</RouterLink>
@@ -241,15 +241,6 @@ function heal(report: Report, offer: { fields?: Record<string, unknown> }): void
 </template>
 
 <style scoped>
-.panel {
-  width: var(--side);
-  flex: none;
-  display: flex;
-  flex-direction: column;
-  background: var(--panel-2);
-  border-left: 1px solid var(--line);
-  min-height: 0;
-}
 .top {
   display: flex;
   align-items: center;

@@ -245,6 +245,13 @@ export class Engine {
     this.invalidate()
   }
 
+  /** Equal bodies drawn in one go, or each by itself: the picture is the same. */
+  setTogether(on: boolean): void {
+    if (on) this.batches.lay(this.bodies.values(), this.look)
+    else this.batches.clear()
+    this.shadows = -1
+  }
+
   get count(): number {
     return this.bodies.size
   }

@@ -5,7 +5,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any, Literal
 
-from OCP.BOPAlgo import BOPAlgo_BOP, BOPAlgo_Operation
+from OCP.BOPAlgo import BOPAlgo_BOP, BOPAlgo_Operation, BOPAlgo_Splitter
 from OCP.ShapeUpgrade import ShapeUpgrade_UnifySameDomain
 from OCP.TopoDS import TopoDS_Shape
 
@@ -33,6 +33,21 @@ class Nothing(KernelTrouble):
 
 class NothingLeft(Nothing):
     """The operation would leave no body."""
+
+
+def splitter(shape: TopoDS_Shape, tool: TopoDS_Shape, trouble: str) -> BOPAlgo_Splitter:
+    """A shape cut through by another, with the history `carry` asks. Raises KernelTrouble with the
+    words of `trouble`."""
+    made = BOPAlgo_Splitter()
+    made.AddArgument(shape)
+    made.AddTool(tool)
+    made.SetRunParallel(False)
+    made.SetNonDestructive(True)
+    made.SetToFillHistory(True)
+    made.Perform()
+    if made.HasErrors():
+        raise KernelTrouble(trouble)
+    return made
 
 
 def carry(sources: Sequence[Body], history: Any, result: TopoDS_Shape, new: str) -> tuple[str, ...]:

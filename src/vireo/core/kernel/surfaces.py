@@ -8,7 +8,6 @@ import math
 from collections.abc import Sequence
 from dataclasses import dataclass
 
-from OCP.BOPAlgo import BOPAlgo_Splitter
 from OCP.BRep import BRep_Builder
 from OCP.BRepAdaptor import BRepAdaptor_Curve
 from OCP.BRepBuilderAPI import (
@@ -24,9 +23,9 @@ from OCP.gp import gp_Ax1, gp_Pnt, gp_Trsf
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE
 from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Shell, TopoDS_Wire
 
-from vireo.core.curves import Curve2, Pair
+from vireo.core.curves import Curve2, Pair, crossings, self_crossing
 from vireo.core.geometry import Frame
-from vireo.core.kernel.boolean import carry
+from vireo.core.kernel.boolean import carry, splitter
 from vireo.core.kernel.forms.kind import sound
 from vireo.core.kernel.gate import finite
 from vireo.core.kernel.locate import length_of
@@ -37,7 +36,7 @@ from vireo.core.kernel.profile import JOIN
 from vireo.core.kernel.shape import Body, Key, ancestors, compound_of, edges_of, faces_of, items
 from vireo.core.kernel.sweep import Path, Way, refuse_folds, swept_skin
 from vireo.core.kernel.trouble import KernelTrouble
-from vireo.core.kernel.witness import WitnessTrouble
+from vireo.core.kernel.witness import WitnessTrouble, uncrossed
 from vireo.core.naming.grammar import face_name
 
 #: Relative room of an area against its closed form.
@@ -60,7 +59,8 @@ class Chain:
 
 def chains_of(curves: Sequence[tuple[str, Curve2]], frame: Frame) -> list[Chain]:
     """The chains some curves of a sketch make, each an open or a closed run. Raises KernelTrouble
-    where they branch."""
+    where they branch or cross."""
+    _apart_but_for_ends(curves)
     return [_chain(group, frame) for group in _hanging(curves)]
 
 
@@ -72,6 +72,49 @@ def _hanging(curves: Sequence[tuple[str, Curve2]]) -> list[list[tuple[str, Curve
         groups = [g for g in groups if g not in meets]
         groups.append([*(c for g in meets for c in g), one])
     return groups
+
+
+def _apart_but_for_ends(curves: Sequence[tuple[str, Curve2]]) -> None:
+    """That curves meet end to end and nowhere else: a surface would pass through itself there."""
+    for id, curve in curves:
+        loop = self_crossing(curve)
+        if loop:
+            raise KernelTrouble(f"the curve {id} crosses itself near {_words(loop[0])}")
+    boxes = [_box(c) for _, c in curves]
+    for (i, (a, one)), (j, (b, two)) in itertools.combinations(enumerate(curves), 2):
+        if any(
+            boxes[i][k] > boxes[j][k + 2] + JOIN or boxes[j][k] > boxes[i][k + 2] + JOIN
+            for k in (0, 1)
+        ):
+            continue
+        for _, _, at in crossings(one, two):
+            if not all(any(math.dist(at, e) < JOIN for e in c.ends) for c in (one, two)):
+                raise KernelTrouble(
+                    f"the curves {a} and {b} meet near {_words(at)} other than end to end: a "
+                    "surface would pass through itself there"
+                )
+        if all(_on(two, p) for p in _along(one, 5)[1:-1]) or all(
+            _on(one, p) for p in _along(two, 5)[1:-1]
+        ):
+            raise KernelTrouble(f"the curves {a} and {b} lie on each other")
+
+
+def _words(p: Pair) -> str:
+    return f"({p[0]:.1f}, {p[1]:.1f})"
+
+
+def _box(curve: Curve2) -> tuple[float, float, float, float]:
+    """Low and high in x and y, a little more than the curve: of chords and their bulge."""
+    points = curve.points(0.05)
+    xs, ys = [p[0] for p in points], [p[1] for p in points]
+    room = 0.01 * (max(xs) - min(xs) + max(ys) - min(ys))
+    return min(xs) - room, min(ys) - room, max(xs) + room, max(ys) + room
+
+
+def _on(curve: Curve2, p: Pair) -> bool:
+    return (
+        math.dist(p, curve.at(min(max(curve.parameter(p), curve.range[0]), curve.range[1]))) < JOIN
+    )
 
 
 def _ends(curve: Curve2) -> tuple[Pair, ...]:
@@ -164,9 +207,13 @@ def turned(
     whole = end - start > 2 * math.pi - 1e-9
     shapes: list[TopoDS_Shape] = []
     named: dict[Key, str] = {}
+    sides = {_side(id, c, origin, way) for chain in chains for id, c in chain.curves}
+    if len(sides) > 1 and end - start > math.pi + 1e-9:
+        raise KernelTrouble(
+            "the curves lie on both sides of the axis: turned by more than half a turn they would "
+            "pass through each other"
+        )
     for chain in chains:
-        for id, curve in chain.curves:
-            _one_side(id, curve, origin, way)
         turn = gp_Trsf()
         turn.SetRotation(axis, start)
         placed = BRepBuilderAPI_Transform(chain.wire, turn, True, False)
@@ -197,10 +244,14 @@ def _along(curve: Curve2, count: int) -> list[Pair]:
     return [curve.at(first + (last - first) * k / count) for k in range(count + 1)]
 
 
-def _one_side(id: str, curve: Curve2, origin: Pair, way: Pair) -> None:
+def _side(id: str, curve: Curve2, origin: Pair, way: Pair) -> bool:
+    """On which side of an axis a curve lies. Raises KernelTrouble where it lies on none or both."""
     off = [_off(p, origin, way) for p in _along(curve, 200)]
     if min(off) < -1e-6 and max(off) > 1e-6:
         raise KernelTrouble(f"the curve {id} crosses the axis it turns about")
+    if max(abs(v) for v in off) < 1e-6:
+        raise KernelTrouble(f"the curve {id} lies on the axis it turns about")
+    return max(off) > 1e-6
 
 
 def _swept(curve: Curve2, origin: Pair, way: Pair) -> float:
@@ -228,7 +279,9 @@ def swept(chains: Sequence[Chain], path: Path, way: Way, step: str) -> Body:
         _meets("the swept surface", skin.shape, [chain.wire])
         named |= {Key(f): n for f, n in skin.named_faces()}
         shapes.append(skin.shape)
-    return _bodied("the swept surface", shapes, named, step)
+    made = _bodied("the swept surface", shapes, named, step)
+    uncrossed(made, "the swept surface")
+    return made
 
 
 def lofted(sections: Sequence[Chain], ruled: bool, step: str) -> Body:
@@ -252,7 +305,9 @@ def lofted(sections: Sequence[Chain], ruled: bool, step: str) -> Body:
             role = sections[0].roles[Key(edge)]
             named |= {Key(f): face_name(step, "side", role) for f in faces_of(made)}
     _meets("the surface", shape, [s.wire for s in sections])
-    return _bodied("the surface", [shape], named, step)
+    made = _bodied("the surface", [shape], named, step)
+    uncrossed(made, "the surface")
+    return made
 
 
 def _meets(what: str, skin: TopoDS_Shape, wires: Sequence[TopoDS_Wire]) -> None:
@@ -275,15 +330,7 @@ def _meets(what: str, skin: TopoDS_Shape, wires: Sequence[TopoDS_Wire]) -> None:
 def parted(body: Body, tool: TopoDS_Shape, new: str, what: str) -> list[Body]:
     """The pieces of a surface cut by faces or a body, with names. Raises KernelTrouble, and
     WitnessTrouble when the pieces together are not the surface."""
-    cutter = BOPAlgo_Splitter()
-    cutter.AddArgument(body.shape)
-    cutter.AddTool(tool)
-    cutter.SetRunParallel(False)
-    cutter.SetNonDestructive(True)
-    cutter.SetToFillHistory(True)
-    cutter.Perform()
-    if cutter.HasErrors():
-        raise KernelTrouble(f"{what}: the surface could not be cut there")
+    cutter = splitter(body.shape, tool, f"{what}: the surface could not be cut there")
     shape = cutter.Shape()
     names = dict(zip(map(Key, faces_of(shape)), carry([body], cutter, shape, new), strict=True))
     pieces = [

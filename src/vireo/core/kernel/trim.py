@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 
-from OCP.BOPAlgo import BOPAlgo_Splitter
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeFace, BRepBuilderAPI_Transform
@@ -15,7 +14,7 @@ from OCP.TopoDS import TopoDS_Face, TopoDS_Shape
 
 from vireo.core.curves import Curve2
 from vireo.core.geometry import Frame, Triple, cross
-from vireo.core.kernel.boolean import carry
+from vireo.core.kernel.boolean import carry, splitter
 from vireo.core.kernel.gate import MAX_SIZE, KernelTrouble, checked
 from vireo.core.kernel.locate import along_edge, length_of
 from vireo.core.kernel.measure import volume_of
@@ -93,15 +92,7 @@ def split(
 
 
 def _parted(body: Body, tool: TopoDS_Shape, new: str, what: str) -> list[Body]:
-    cutter = BOPAlgo_Splitter()
-    cutter.AddArgument(body.shape)
-    cutter.AddTool(tool)
-    cutter.SetRunParallel(False)
-    cutter.SetNonDestructive(True)
-    cutter.SetToFillHistory(True)
-    cutter.Perform()
-    if cutter.HasErrors():
-        raise KernelTrouble(f"{what}: the body could not be cut there")
+    cutter = splitter(body.shape, tool, f"{what}: the body could not be cut there")
     return [Body(solid, carry([body], cutter, solid, new)) for solid in solids_of(cutter.Shape())]
 
 

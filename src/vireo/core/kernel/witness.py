@@ -33,7 +33,7 @@ from vireo.core.kernel.locate import inner_point
 from vireo.core.kernel.mesh import preview_deflection, tessellate
 from vireo.core.kernel.shape import Body, Key, edges_of, solids_of
 from vireo.core.kernel.skin import Patch, skin_of
-from vireo.core.triangles.meeting import meetings, welded
+from vireo.core.triangles.meeting import crossing, meetings, welded
 
 Vector = NDArray[np.float64]
 Operation = Literal["add", "cut", "overlap"]
@@ -349,6 +349,20 @@ def unmet(body: Body, what: str) -> None:
         spots = [at, *(at + around * way for way in _ways()[::9])]
         if any(_nearby_too(made, spot) for spot in spots):
             raise _refuse("self-meeting", f"{what} passes through itself near ({_words(at)})", at)
+
+
+def uncrossed(body: Body, what: str) -> None:
+    """That a surface does not go through itself: its triangles are asked, and where they say so
+    finer ones, which do not show what was only their coarseness. Raises WitnessTrouble."""
+    ASKED["self-meeting"] += 1
+    coarse = preview_deflection(body)
+    for deflection, turn in ((3 * coarse, 0.5), (0.3 * coarse, 0.1)):
+        mesh = tessellate(body, deflection, turn)
+        found = crossing(*welded(mesh.points, mesh.triangles))
+        if not found:
+            return
+    at = np.array(found[0].at)
+    raise _refuse("self-meeting", f"{what} passes through itself near ({_words(at)})", at)
 
 
 def _alternating(made: Lined, line: Line, through: Sequence[Crossing], what: str) -> None:

@@ -51,6 +51,11 @@ def meetings(points: Floats, triangles: Ints, most: int = 8) -> list[Meeting]:
     return found or _within(points, triangles, rays, most)
 
 
+def crossing(points: Floats, triangles: Ints, most: int = 8) -> list[Meeting]:
+    """Where welded triangles go through each other, of closed skins or open ones."""
+    return _through(points, triangles, Rays(points, triangles), most) if len(triangles) else []
+
+
 def _through(points: Floats, triangles: Ints, rays: Rays, most: int) -> list[Meeting]:
     pairs = np.concatenate([triangles[:, [0, 1]], triangles[:, [1, 2]], triangles[:, [2, 0]]])
     edges = np.unique(np.sort(pairs, axis=1), axis=0)

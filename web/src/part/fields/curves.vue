@@ -5,23 +5,13 @@ export const does: FieldType = { drawn: true }
 </script>
 
 <script setup lang="ts">
-// Curves of a sketch, chosen in the picture.
-import { computed } from 'vue'
+// Curves of a sketch.
 import type { FieldView } from '../../api/client'
-import FieldRow from '../FieldRow.vue'
-import PickBox from '../PickBox.vue'
-import WaysToChoose from '../WaysToChoose.vue'
-import { useField } from './use'
+import DrawnBox from '../DrawnBox.vue'
 
-const props = defineProps<{ field: FieldView }>()
-const { list } = useField(props)
-const words = computed(() => (list.value.length ? `${list.value.length} curve${list.value.length === 1 ? '' : 's'}` : 'all curves'))
+defineProps<{ field: FieldView }>()
 </script>
 
 <template>
-  <FieldRow :field="field">
-    <PickBox :field="field" :words="words">
-      <template #after><WaysToChoose :field="field" :words="['One by one', 'Chains']" /></template>
-    </PickBox>
-  </FieldRow>
+  <DrawnBox :field="field" word="curve" none="all curves" :ways="['One by one', 'Chains']" />
 </template>

@@ -5,20 +5,13 @@ export const does: FieldType = { drawn: true }
 </script>
 
 <script setup lang="ts">
-// Points of a sketch, chosen in the picture.
-import { computed } from 'vue'
+// Points of a sketch.
 import type { FieldView } from '../../api/client'
-import FieldRow from '../FieldRow.vue'
-import PickBox from '../PickBox.vue'
-import { useField } from './use'
+import DrawnBox from '../DrawnBox.vue'
 
-const props = defineProps<{ field: FieldView }>()
-const { list } = useField(props)
-const words = computed(() => (list.value.length ? `${list.value.length} point${list.value.length === 1 ? '' : 's'}` : 'all loose points'))
+defineProps<{ field: FieldView }>()
 </script>
 
 <template>
-  <FieldRow :field="field">
-    <PickBox :field="field" :words="words" />
-  </FieldRow>
+  <DrawnBox :field="field" word="point" none="all loose points" />
 </template>
