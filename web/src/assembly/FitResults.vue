@@ -30,12 +30,13 @@ const still = computed(() => jobs.newest('interference'))
 const moving = computed(() => jobs.newest('motion'))
 const under = (state: string | undefined): boolean => state === 'running' || state === 'queued'
 const overlaps = computed(
-  () => (still.value?.result ?? null) as { clashes: Clash[]; near: number; pairs: number; components: number } | null,
+  () => (still.value?.result ?? null) as { clashes: Clash[]; near: number; pairs: number; components: number; left: string[] } | null,
 )
 const motion = computed(
   () =>
     (moving.value?.result ?? null) as {
       unit: string
+      left: string[]
       values: number[]
       clearance: (number | null)[]
       frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]
@@ -44,6 +45,9 @@ const motion = computed(
       least: { clearance: number; value: number } | null
     } | null,
 )
+/** Bodies without a volume, which nothing was said of. */
+const leftOut = (names: string[]): string =>
+  `Not looked at, for ${names.length === 1 ? 'it is a surface' : 'they are surfaces'}: ${names.slice(0, 4).join(', ')}${names.length > 4 ? ` and ${names.length - 4} more` : ''}`
 /** What can be driven: every coordinate of every joint that is awake. */
 const drivable = computed(() =>
   (doc.assembly?.joints ?? [])
@@ -125,8 +129,8 @@ const curve = computed(() => {
       <p v-else-if="still?.state === 'failed'" class="trouble">{{ still.error?.text }}</p>
       <template v-else-if="overlaps">
         <p v-if="!overlaps.clashes.length" class="good" data-testid="no-overlap">
-          <Icon name="check" :size="15" /> Nothing overlaps: {{ overlaps.components }} components, {{ overlaps.near }} near pairs looked at
-          exactly.
+          <Icon name="check" :size="15" /> {{ overlaps.left.length ? 'No solids overlap' : 'Nothing overlaps' }}:
+          {{ overlaps.components }} components, {{ overlaps.near }} near pairs looked at exactly.
         </p>
         <table v-else class="grid">
           <thead>
@@ -144,6 +148,7 @@ const curve = computed(() => {
             </tr>
           </tbody>
         </table>
+        <p v-if="overlaps.left.length" class="left" data-testid="left-out"><Icon name="alert" :size="15" /> {{ leftOut(overlaps.left) }}</p>
       </template>
       <p v-else class="muted">Not looked at yet. Touching is not overlap.</p>
       <button class="btn small" data-testid="run-interference" @click="emit('run')">
@@ -180,6 +185,7 @@ const curve = computed(() => {
             motion.least ? `least clearance ${length(motion.least.clearance)} at ${along(motion.least.value)}` : 'nothing else comes near'
           }}
         </p>
+        <p v-if="motion.left.length" class="left"><Icon name="alert" :size="15" /> {{ leftOut(motion.left) }}</p>
         <div class="play">
           <input
             type="range"
@@ -267,5 +273,8 @@ text {
 }
 section {
   min-width: 0;
+}
+.left {
+  color: var(--bad);
 }
 </style>

@@ -4,9 +4,19 @@ from __future__ import annotations
 
 from collections.abc import Callable
 
+from vireo.core.assembly.build import Built
 from vireo.core.documents import Document
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.naming.grammar import path_of
+
+
+def left_out(built: Built, chosen: tuple[str, ...] = ()) -> list[str]:
+    """Ids of the bodies that overlaps are not looked for in: those without a volume."""
+    return [
+        leaf.id
+        for leaf in built.leaves
+        if leaf.solid.form != "solid" and (not chosen or leaf.path[0] in chosen)
+    ]
 
 
 def leaf_titles(

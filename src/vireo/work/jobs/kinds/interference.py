@@ -9,7 +9,7 @@ import numpy as np
 from pydantic import Field
 
 from vireo.core.assembly.build import Built
-from vireo.core.assembly.titles import leaf_titles
+from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.documents import Document
 from vireo.core.fit.interference import Clash, Item, find_interference
 from vireo.core.naming.grammar import component_of, holder_of
@@ -30,7 +30,7 @@ def told(result: Json, document: Document, other: Other) -> Json:
     clashes = [
         {**c, "name_a": title(c["a"]), "name_b": title(c["b"])} for c in result.get("clashes", ())
     ]
-    return {**result, "clashes": clashes}
+    return {**result, "clashes": clashes, "left": [title(id) for id in result.get("left", ())]}
 
 
 def items_of(built: Built, chosen: tuple[str, ...]) -> list[Item]:
@@ -51,10 +51,11 @@ def _clash(clash: Clash) -> Json:
     }  # fmt: skip
 
 
-@job("interference", ("assembly",), InterferenceOptions, told=told)
+@job("interference", ("assembly",), InterferenceOptions, told=told, version=2)
 def interference(bench: Bench, request: Json, options: InterferenceOptions) -> dict[str, Any]:
     """Overlaps in the whole assembly, or among the chosen components; as they are found, too."""
-    items = items_of(put_together(bench, request), options.components)
+    built = put_together(bench, request)
+    items = items_of(built, options.components)
     so_far: list[Json] = []
 
     def progress(share: float, stage: str) -> None:
@@ -73,5 +74,6 @@ def interference(bench: Bench, request: Json, options: InterferenceOptions) -> d
         "clashes": [_clash(c) for c in found.clashes],
         "pairs": found.pairs, "near": found.near, "computed": found.computed,
         "volume": sum(c.volume for c in found.clashes),
+        "left": left_out(built, options.components),
         "components": len({component_of(i.id) for i in items}),
     }  # fmt: skip

@@ -9,7 +9,7 @@ from pydantic import Field, model_validator
 
 from vireo.core.assembly.build import Built
 from vireo.core.assembly.pose import Pose
-from vireo.core.assembly.titles import leaf_titles
+from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.declared.joint import Coordinate, driven
 from vireo.core.documents import Document
 from vireo.core.fit.interference import overlap_of
@@ -44,19 +44,20 @@ class MotionOptions(Options):
 
 def told(result: Json, document: Document, other: Other) -> Json:
     """What clashes by the names of the components."""
+    title = leaf_titles(document, other)
+    found = {**result, "left": [title(id) for id in result.get("left", ())]}
     clash = result.get("clash")
     if not clash:
-        return result
-    title = leaf_titles(document, other)
+        return found
     named = {**clash, "name_a": title(clash["a"]), "name_b": title(clash["b"])}
-    return {**result, "clash": named}
+    return {**found, "clash": named}
 
 
 def _mesh(bench: Bench, key: str) -> Mesh:
     return _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
 
 
-@job("motion", ("assembly",), MotionOptions, told=told)
+@job("motion", ("assembly",), MotionOptions, told=told, version=2)
 def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any]:
     """A joint driven through its range until something clashes. Degrees or mm."""
     built = put_together(bench, request)
@@ -130,6 +131,7 @@ def _motion_report(built: Built, found: Sweep, driven: Coordinate, truth: Any) -
     finite = [(c, v) for c, v in zip(found.clearance, found.values, strict=True) if np.isfinite(c)]
     least = min(finite) if finite else None
     return {
+        "left": left_out(built),
         "unit": driven.unit,
         "values": [driven.shown(v) for v in found.values],
         "clearance": [c if np.isfinite(c) else None for c in found.clearance],
