@@ -2,6 +2,7 @@
 // Saved rules with what they found; adding one, with picks where it needs them.
 import { computed, ref } from 'vue'
 import { useDocument, useRegistries } from '../document/store'
+import { raised } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useChecks } from './store'
 
@@ -59,7 +60,7 @@ async function keepLimit(): Promise<void> {
     </thead>
     <tbody>
       <tr v-for="{ c, view, kind } in rows" :key="c.id" :data-testid="`check-${c.id}`">
-        <td :class="view?.state ?? 'running'" class="state">
+        <td :class="`is-${view?.state ?? 'running'}`" class="state">
           <Icon :name="ICON[view?.state ?? 'running']" :size="15" /> {{ WORD[view?.state ?? 'running'] }}
         </td>
         <td>
@@ -77,7 +78,7 @@ async function keepLimit(): Promise<void> {
             @keydown.esc.stop="limit = null"
             @blur="keepLimit"
           />
-          <template v-else>{{ SIGN(c.relation) }} {{ view?.limit ?? c.limit }}</template>
+          <template v-else>{{ SIGN(c.relation) }} {{ view?.limit ?? raised(c.limit) }}</template>
         </td>
         <td>
           <button class="icon-btn" :aria-label="`Delete ${c.name}`" title="Delete" @click="doc.edit([{ do: 'remove_check', id: c.id }])">
@@ -120,19 +121,20 @@ async function keepLimit(): Promise<void> {
 .state svg {
   vertical-align: -3px;
 }
-.holds {
+.is-holds {
   color: var(--up);
   font-weight: 600;
 }
-.fails,
-.trouble {
+.is-fails,
+.is-trouble {
   color: var(--bad);
   font-weight: 600;
 }
-.running {
+.is-running {
   color: var(--ink-3);
 }
 .bad {
+  display: block;
   color: var(--bad);
   font-size: 12px;
 }

@@ -4,7 +4,7 @@ import { NDropdown } from 'naive-ui'
 import { computed, nextTick, ref } from 'vue'
 import type { Step } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
-import { change, mass, trim } from '../ui/format'
+import { change, mass, trim, raised } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import MaterialField from './MaterialField.vue'
 import BodyRows from './BodyRows.vue'
@@ -308,7 +308,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
           </form>
           <p v-else-if="targetOf(step)" class="target" data-testid="target-line" :class="{ miss: reports.get(step.id)?.misses_target }">
             <Icon :name="reports.get(step.id)?.misses_target ? 'cross' : 'check'" :size="14" />
-            target {{ step.target ? mass(step.target) : targetOf(step).replace('**3', '³')
+            target {{ step.target ? mass(step.target) : raised(targetOf(step))
             }}{{ reports.get(step.id)?.misses_target ? ' missed here first' : '' }}
           </p>
           <RepairCard

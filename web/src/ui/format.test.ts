@@ -1,5 +1,5 @@
 import { describe, expect, it } from 'vitest'
-import { change, mass, trim } from './format'
+import { change, mass, trim, raised } from './format'
 
 describe('numbers as people read them', () => {
   it('cuts zeros but never digits before the point', () => {
@@ -18,4 +18,8 @@ describe('numbers as people read them', () => {
     expect([change(0.34), change(0.0301), change(-0.0012)]).toEqual(['+0.3', '+0.03', '−0.001'])
     expect(change(-0.0004)).toBe('±0')
   })
+})
+
+it('writes powers as one writes them', () => {
+  expect(raised('2 * 5 mm**3 + 1 mm**2')).toBe('2 * 5 mm³ + 1 mm²')
 })

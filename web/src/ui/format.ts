@@ -30,3 +30,6 @@ export function change(grams: number): string {
       : size.toFixed(size >= 0.1 ? (unit === 'g' ? 1 : 2) : size >= 0.01 ? 2 : 3)
   return `${grams > 0 ? '+' : '−'}${shown}`
 }
+
+/** A formula's powers as one writes them: mm**3 as mm³. */
+export const raised = (formula: string): string => formula.replaceAll('**2', '²').replaceAll('**3', '³')
