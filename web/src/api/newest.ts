@@ -21,7 +21,7 @@ export class Pump<W> {
 
   wish(wish: W): void {
     this.wanted = { wish }
-    this.running ??= this.run().finally(() => (this.running = null))
+    this.running ??= this.run()
   }
 
   /** Once everything wished for has been answered. */
@@ -30,10 +30,15 @@ export class Pump<W> {
   }
 
   private async run(): Promise<void> {
-    while (this.wanted) {
-      const { wish } = this.wanted
-      this.wanted = null
-      await this.send(wish)
+    try {
+      while (this.wanted) {
+        const { wish } = this.wanted
+        this.wanted = null
+        await this.send(wish)
+      }
+    } finally {
+      // At once with the last look at what is wanted: a wish a moment later starts anew.
+      this.running = null
     }
   }
 }

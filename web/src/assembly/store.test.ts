@@ -1,15 +1,153 @@
-import { describe, expect, it } from 'vitest'
-import { inverseRigid, matrixOf, multiply } from './store'
+import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { Matrix4, Quaternion, Vector3 } from 'three'
+import { useDocument } from '../document/store'
+import { opened, told } from '../testing/document'
+import { dice, refused, Server, settled } from '../testing/server'
+import { inverseRigid, matrixOf, multiply, useAssembly } from './store'
+
+const roll = dice(3)
+const pose = (): { p: [number, number, number]; q: [number, number, number, number] } => {
+  const q = [roll(), roll(), roll(), roll()]
+  const n = Math.hypot(...q)
+  return { p: [90 * roll(), 90 * roll(), 90 * roll()], q: q.map((v) => v / n) as [number, number, number, number] }
+}
+const off = (a: number[], b: number[]): number => Math.max(...a.map((v, i) => Math.abs(v - b[i])))
 
 describe('poses', () => {
-  const half = Math.SQRT1_2
-  const pose = matrixOf({ p: [10, 20, 30], q: [half, 0, 0, half] })
-  it('a quarter turn about Z carries X to Y', () => {
-    expect(pose.slice(0, 3).map((v) => Number(v.toFixed(9)) + 0)).toEqual([0, 1, 0])
-    expect(pose.slice(12, 15)).toEqual([10, 20, 30])
+  it('are the matrices the picture is drawn by', () => {
+    for (let k = 0; k < 100; k++) {
+      const p = pose()
+      const [w, x, y, z] = p.q
+      const drawn = new Matrix4().compose(new Vector3(...p.p), new Quaternion(x, y, z, w), new Vector3(1, 1, 1))
+      expect(off(matrixOf(p), drawn.toArray())).toBeLessThan(1e-9)
+    }
   })
-  it('undoes itself', () => {
-    const unit = multiply(pose, inverseRigid(pose)).map((v) => Number(v.toFixed(9)) + 0)
-    expect(unit).toEqual([1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1])
+  it('follow each other and undo themselves, as matrices do', () => {
+    const unit = new Matrix4().toArray()
+    for (let k = 0; k < 100; k++) {
+      const [a, b] = [matrixOf(pose()), matrixOf(pose())]
+      const drawn = new Matrix4().fromArray(a).multiply(new Matrix4().fromArray(b)).toArray()
+      expect(off(multiply(a, b), drawn)).toBeLessThan(1e-9)
+      expect(off(multiply(inverseRigid(a), a), unit) + off(multiply(a, inverseRigid(a)), unit)).toBeLessThan(1e-9)
+    }
+  })
+})
+
+describe('an assembly put together', () => {
+  const arm = pose()
+  const inside = pose()
+  const joint = {
+    id: 'j1',
+    coordinates: [
+      { name: 'angle', value: 10, unit: 'deg' },
+      { name: 'slide', value: 0, unit: 'mm' },
+    ],
+  }
+  const built = {
+    components: [
+      { id: 'c1', matrix: matrixOf(arm) },
+      { id: 'c2', matrix: matrixOf(pose()) },
+    ],
+    leaves: [
+      { id: 'c1/a', component: 'c1', matrix: multiply(matrixOf(arm), matrixOf(inside)) },
+      { id: 'c2', component: 'c2', matrix: matrixOf(pose()) },
+    ],
+    joints: [joint],
+  }
+  const motions = { angle: { value: '10 deg', least: '0 deg' }, slide: { value: '0 mm' } }
+  let server: Server
+  async function here(): Promise<ReturnType<typeof useAssembly>> {
+    await opened(server, { kind: 'assembly', components: [], joints: [{ id: 'j1', kind: 'cylindrical', motions }] }, { kind: 'assembly' })
+    const asm = useAssembly()
+    await asm.rebuild()
+    server.asked.length = 0
+    return asm
+  }
+  beforeEach(() => {
+    server = new Server().on('get /api/documents/*/assembly', built)
+  })
+  afterEach(() => {
+    useAssembly().close()
+    useDocument().close()
+  })
+
+  it('moves every leaf with its component, stiff within it', async () => {
+    const asm = await here()
+    expect(off(asm.matrices.get('c1/a')!, built.leaves[0].matrix)).toBe(0)
+    const to = pose()
+    asm.show({ c1: to })
+    expect(off(asm.matrices.get('c1/a')!, multiply(matrixOf(to), matrixOf(inside)))).toBeLessThan(1e-9)
+    expect(off(asm.matrices.get('c2')!, built.leaves[1].matrix)).toBe(0)
+  })
+
+  it('is driven from where things stand, one wish at a time, and kept where it came to', async () => {
+    const asm = await here()
+    const [one, two] = [pose(), pose()]
+    const moved = (p: object, angle: number): object => ({
+      holds: true,
+      stopped: null,
+      components: [{ id: 'c1', matrix: matrixOf(one), placement: p }],
+      joints: { j1: { angle, slide: 0 } },
+    })
+    server.on('post /api/documents/*/drive', ({ body }: { body: { values: { value: number } } }) =>
+      moved(body.values.value > 30 ? two : one, 42.123456),
+    )
+    for (const value of [20, 25, 40]) asm.move({ values: { value } } as never)
+    await settled(40)
+    expect(server.asked.map((a) => (a.body as { values: { value: number } }).values.value)).toEqual([20, 40])
+    expect((server.asked[1].body as { placements: object }).placements).toEqual({ c1: one })
+    server.on('post /api/documents/*/commands', told(2, { kind: 'assembly' }, { kind: 'assembly' }))
+    await asm.keepValue('j1', 'angle', 40)
+    expect((server.last('/commands').body as { commands: object[] }).commands).toEqual([
+      { do: 'place_components', placements: { c1: two } },
+      { do: 'edit_joint', id: 'j1', fields: { motions: { ...motions, angle: { value: '42.1235 deg', least: '0 deg' } } } },
+    ])
+  })
+
+  it('stays where it last held, and says what stopped it', async () => {
+    const asm = await here()
+    server.on('post /api/documents/*/drive', { holds: true, stopped: 'Hinge is at its limit', components: [], joints: {} })
+    asm.move({})
+    await settled()
+    expect([asm.stopped, asm.values.j1]).toEqual(['Hinge is at its limit', { angle: 10, slide: 0 }])
+    server.on('post /api/documents/*/drive', { holds: false, components: [{ id: 'c1' }], joints: { j1: { angle: 99 } } })
+    asm.move({})
+    await settled()
+    expect(asm.values.j1.angle).toBe(10)
+    server.on('post /api/documents/*/drive', refused(500, 'the solver went down'))
+    asm.move({})
+    await settled()
+    expect(useDocument().failure?.text).toBe('the solver went down')
+  })
+
+  it('keeps nothing where nothing moved', async () => {
+    const asm = await here()
+    await asm.keepPlaces()
+    expect(server.asked).toEqual([])
+  })
+
+  it('makes a joint of two ends only, and edits keep what was not asked for', async () => {
+    const asm = await here()
+    const end = { component: 'c1', path: [], pick: {} as never }
+    asm.joining = {
+      id: 'j1',
+      kind: 'cylindrical',
+      a: end,
+      b: null,
+      flip: true,
+      offset: '',
+      limits: { angle: { least: ' ', most: '90 deg' } },
+    }
+    expect(await asm.join()).toBe(false)
+    asm.joining.b = { ...end, component: 'c2' }
+    server.on('post /api/documents/*/commands', refused(422, 'these cannot meet'))
+    expect(await asm.join()).toBe(false)
+    expect(asm.joining).not.toBeNull()
+    server.on('post /api/documents/*/commands', told(2, { kind: 'assembly' }, { kind: 'assembly' }))
+    expect(await asm.join()).toBe(true)
+    const [command] = (server.last('/commands').body as { commands: { do: string; fields: Record<string, unknown> }[] }).commands
+    expect(command).toMatchObject({ do: 'edit_joint', fields: { flip: true, offset: '0 mm', kind: 'cylindrical' } })
+    expect(command.fields.motions).toEqual({ angle: { value: '10 deg', least: null, most: '90 deg' } })
+    expect(asm.joining).toBeNull()
   })
 })

@@ -109,7 +109,7 @@ export const useDocument = defineStore('document', () => {
         if (mine) say('Changed in another window', 'plain')
         await take(found)
       }
-    } else if (news.kind === 'document' && news.project === current.project) {
+    } else if (news.kind === 'document' && news.id !== current.id && news.project === current.project) {
       if (!builds(current.kind)) touched.value++
       else if (follows.value) await rebuild()
     }
