@@ -53,11 +53,37 @@ def _is_quantity(spec: FieldInfo) -> bool:
 
 @lru_cache(maxsize=4096)
 def _marked(model: type[BaseModel]) -> dict[str, tuple[Any, bool]]:
-    """The type of each field, and whether it is a formula itself."""
+    """The type of each field that may hold a formula, and whether it is one itself."""
     return {
-        name: (spec.annotation, any(x is MARK for x in spec.metadata) or _is_quantity(spec))
+        name: (spec.annotation, formula)
+        for name, (spec, formula) in _fields(model).items()
+        if formula or _may_hold(spec.annotation, {model})
+    }
+
+
+def _fields(model: type[BaseModel]) -> dict[str, tuple[FieldInfo, bool]]:
+    return {
+        name: (spec, any(x is MARK for x in spec.metadata) or _is_quantity(spec))
         for name, spec in model.model_fields.items()
     }
+
+
+def _may_hold(annotation: Any, seen: set[type[BaseModel]]) -> bool:
+    """Whether a value of a type can have a formula in it: large drawings are mostly places, which
+    cannot. `seen` are the models asked about already."""
+    if annotation is MARK or annotation is Any or isinstance(annotation, TypeVar):
+        return True
+    if isinstance(annotation, type) and issubclass(annotation, BaseModel):
+        if annotation is BaseModel or _tells_itself(annotation):
+            return True
+        if annotation in seen:
+            return False
+        seen.add(annotation)
+        return any(
+            formula or _may_hold(spec.annotation, seen)
+            for spec, formula in _fields(annotation).values()
+        )
+    return any(_may_hold(a, seen) for a in get_args(annotation))
 
 
 def with_formulas(model: M, change: Change) -> M:
