@@ -29,6 +29,6 @@ wait $setup || { cat "$bare"; exit 1; }
 tail -n 1 "$bare"
 # Whoever is done first takes over what the other has left.
 step "pytest, core";           $bin/pytest -n 2 --dist worksteal --doctest-modules --durations 10 tests/core src/vireo/core src/vireo/script src/vireo/work
-# Servers of their own beside each other; browsers would only wait for each other.
+# Servers of their own beside each other, and two browsers: one alone leaves a core half idle.
 step "pytest, server";         $bin/pytest --durations 10 -n 2 --dist loadfile --ignore tests/server/test_setup.py tests/server
-step "pytest, browser";        $bin/pytest --durations 10 tests/browser
+step "pytest, browser";        $bin/pytest --durations 10 -n 2 --dist loadfile tests/browser

@@ -15,6 +15,7 @@ import numpy as np
 
 from tests.core.parts import Maker, upright
 from tests.core.test_threads import rod_area
+from vireo.core.part.cache import Cache
 from vireo.core.part.products.sketch import SKETCHES
 from vireo.core.sketch import Drawing
 from vireo.core.sketch.linking import relink
@@ -43,6 +44,8 @@ class Piece:
 
 
 GALLERY: dict[str, Callable[[], Piece]] = {}
+#: Where what was built is kept between the tests of one process; benches build everything anew.
+kept: list[Cache] = []
 
 
 def piece(make: Callable[[], Piece]) -> Callable[[], Piece]:
@@ -52,7 +55,7 @@ def piece(make: Callable[[], Piece]) -> Callable[[], Piece]:
 
 def with_numbers(**numbers: tuple[float, float, float]) -> Maker:
     """A part with parameters `(value, least, most)` in mm."""
-    m = Maker()
+    m = Maker(*kept)
     for name, (value, _, _) in numbers.items():
         m.do("add_parameter", name=name, formula=f"{value!r} mm")
     return m

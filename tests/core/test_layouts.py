@@ -5,13 +5,14 @@ import math
 import re
 
 import ezdxf
+import numpy as np
 import pytest
 
 from vireo.core.curves import Arc2, Circle2, Ellipse2, Line2, Spline2
 from vireo.core.kernel.profile import arrange
 from vireo.core.sketch import curves_of, solve_drawing
 from vireo.core.sketch.exchange.drawing import as_drawing
-from vireo.core.sketch.exchange.dxf import read_dxf, write_dxf
+from vireo.core.sketch.exchange.dxf import _curves, _mended, _sound, read_dxf, write_dxf
 from vireo.core.sketch.exchange.svg import write_svg
 from vireo.core.trouble import BadInput
 
@@ -111,3 +112,38 @@ def test_svg_has_true_size_and_every_curve():
     view = [float(v) for v in re.search(r'viewBox="([^"]+)"', text).group(1).split()]
     assert width == pytest.approx(view[2])
     assert 36 < width < 40
+
+
+def _damaged(data: bytes, rng) -> bytes:
+    """A file with some of its lines gone, doubled or changed for others."""
+    lines = data.split(b"\n")
+    for _ in range(int(rng.integers(1, 6))):
+        k, j = (int(v) for v in rng.integers(0, len(lines), 2))
+        way = rng.integers(0, 4)
+        if way == 0:
+            del lines[k : k + int(rng.integers(1, 30))]
+        elif way == 1:
+            lines[k:k] = lines[j : j + 4]
+        elif way == 2:
+            lines[k] = lines[j]
+        else:
+            lines[k] = bytes(rng.integers(32, 127, 6, dtype="uint8"))
+    return b"\n".join(lines)
+
+
+@pytest.mark.parametrize("seed", range(4))
+def test_reading_a_sound_file_is_what_mending_it_gives_and_damage_is_refused_in_words(seed):
+    """The short way for sound files against the long way for all; no damage falls through."""
+    rng = np.random.default_rng(seed)
+    good = write_dxf(CURVES)
+    assert _curves(_sound(good)).items == _curves(_mended(good)).items
+    refused = 0
+    for _ in range(25):
+        try:
+            found = read_dxf(_damaged(good, rng))
+        except BadInput as error:
+            refused += 1
+            assert "file" in str(error), error
+        else:
+            assert all(math.isfinite(i.curve.length) for i in found.items if i.form != "point")
+    assert refused < 25

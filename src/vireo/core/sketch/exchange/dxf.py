@@ -14,7 +14,7 @@ from typing import Any
 from ezdxf import recover
 from ezdxf.document import Drawing as Dxf
 from ezdxf.enums import InsertUnits
-from ezdxf.filemanagement import new
+from ezdxf.filemanagement import new, read
 from ezdxf.lldxf.const import DXFError
 from ezdxf.units import conversion_factor
 
@@ -23,15 +23,25 @@ from vireo.core.sketch.exchange.sheet import Collected, Sheet, mapped
 from vireo.core.trouble import BadInput
 
 _DEEPEST = 12
+#: What reading a damaged file, or one thing in it, may end in.
+FAULTS = (
+    OSError, DXFError, ValueError, LookupError, TypeError, AttributeError, ArithmeticError,
+    AssertionError, RuntimeError, StopIteration,
+)  # fmt: skip
 
 
 def read_dxf(data: bytes) -> Sheet:
     """Curves of a DXF file's model space. Raises BadInput when it cannot be read."""
+    return _curves(_sound(data) or _mended(data))
+
+
+def _curves(document: Dxf) -> Sheet:
     try:
-        document, _ = recover.read(io.BytesIO(data))
-    except (OSError, DXFError, ValueError, KeyError, IndexError) as error:
-        raise BadInput(f"this is not a DXF file that can be read: {error}"[:200]) from error
-    units = InsertUnits(document.units)
+        units = InsertUnits(document.units)
+    except ValueError as error:
+        raise BadInput(
+            f"this DXF file counts in a unit there is none of: {document.units}"
+        ) from error
     factor = 1.0
     if units != InsertUnits.Unitless:
         factor = conversion_factor(units, InsertUnits.Millimeters)
@@ -42,9 +52,32 @@ def read_dxf(data: bytes) -> Sheet:
         if maker is None:
             found.skip(kind)
             continue
-        for curve in maker(entity):
+        try:
+            curves = list(maker(entity))
+        except FAULTS:
+            found.skip(f"damaged {kind}")
+            continue
+        for curve in curves:
             found.add(key, layer, mapped(curve, (0.0, 0.0), 0.0, factor), kind)
     return found.sheet()
+
+
+def _sound(data: bytes) -> Dxf | None:
+    """A file as it is; None where that takes mending. Twice as fast as mending what is sound."""
+    try:
+        text = data.decode("utf-8").replace("\r\n", "\n")
+        document = read(io.StringIO(text))
+    except FAULTS:
+        return None
+    # Files before 2007 are in the code page they name.
+    return document if document.dxfversion >= "AC1021" or data.isascii() else None
+
+
+def _mended(data: bytes) -> Dxf:
+    try:
+        return recover.read(io.BytesIO(data))[0]
+    except FAULTS as error:
+        raise BadInput(f"this is not a DXF file that can be read: {error}"[:200]) from error
 
 
 def _flat(document: Dxf) -> Iterator[tuple[str, str, Any]]:
@@ -57,14 +90,19 @@ def _flat(document: Dxf) -> Iterator[tuple[str, str, Any]]:
     def walk(entities: Iterable[Any], above: str, on: str, depth: int) -> Iterator[Any]:
         for n, entity in enumerate(entities):
             key = f"{above}.{n}" if above else str(entity.dxf.handle)
-            layer = str(entity.dxf.layer)
+            layer = str(entity.dxf.layer) if entity.dxf.is_supported("layer") else "0"
             layer = on if on and layer == "0" else layer
-            if entity.dxftype() in ("INSERT", "LWPOLYLINE", "POLYLINE"):
-                if depth > _DEEPEST:
-                    raise BadInput("blocks of this file hold each other too deeply")
-                yield from walk(entity.virtual_entities(), key, layer, depth + 1)
-            else:
+            if entity.dxftype() not in ("INSERT", "LWPOLYLINE", "POLYLINE"):
                 yield key, layer, entity
+                continue
+            if depth > _DEEPEST:
+                raise BadInput("blocks of this file hold each other too deeply")
+            try:
+                inner = list(entity.virtual_entities())
+            except FAULTS:
+                yield key, layer, entity  # told as left out
+                continue
+            yield from walk(inner, key, layer, depth + 1)
 
     return walk(document.modelspace(), "", "", 0)
 
