@@ -70,3 +70,56 @@ def test_a_surface_is_not_passed_over_in_silence(api):
     assert check["state"] == "trouble", check
     assert "a surface" in check["trouble"]["text"]
     assert api.get(f"/api/jobs/{check['job']}")[1]["result"]["left"] == ["Skin"]
+
+
+def ends(api, plate, *components):
+    """The top and the under side of a plate, on two of its components."""
+    faces = api.picks(plate, api.build(plate)["bodies"][0]["id"], "face")
+    side = {p["witness"]["at"][2]: p for p in faces if p["witness"]["kind"] == "plane"}
+    return [{"component": c, "pick": side[z]} for c, z in zip(components, (10.0, 0.0), strict=True)]
+
+
+def test_a_joint_is_looked_at_before_it_is_kept_and_told_where_it_cannot_be(api):
+    project = api.project()
+    plate = api.plate(project)
+    id = api.document("assembly", project)
+    place = {"p": (200.0, 10.0, 60.0)}
+    api.do(
+        id,
+        {"do": "add_component", "document": plate, "name": "Lower"},
+        {"do": "add_component", "document": plate, "name": "Upper", "placement": place},
+    )
+    a, b = ends(api, plate, "c1", "c2")
+    joint = {"do": "add_joint", "kind": "distance", "a": a, "b": b, "value": "12 mm"}
+    status, seen = api.post(
+        f"/api/documents/{id}/assembly/try", {"commands": [joint], "upto": None}
+    )
+    assert status == 200, seen
+    assert seen["components"][1]["placement"]["p"] == pytest.approx((200.0, 10.0, 22.0), abs=1e-6)
+    assert seen["components"][1]["freedom"] == 3
+    assert seen["joints"][0]["coordinates"][0]["value"] == pytest.approx(12.0)
+    kept = api.get(f"/api/documents/{id}")[1]["document"]
+    assert kept["joints"] == []
+    wrong = {**joint, "kind": "tangent"}
+    seen = api.post(f"/api/documents/{id}/assembly/try", {"commands": [wrong], "upto": None})[1]
+    assert "use Coplanar" in seen["joints"][0]["trouble"]["text"]
+    assert seen["components"][1]["placement"]["p"] == pytest.approx(place["p"])
+
+
+def test_no_document_comes_to_contain_itself_however_long_the_way_round(api):
+    project = api.project()
+    ring = [api.document("assembly", project) for _ in range(3)]
+    names = [api.get(f"/api/documents/{id}")[1]["document"]["name"] for id in ring]
+    bring = lambda id: {"do": "add_component", "document": id, "name": "Inner"}  # noqa: E731
+    status, said = api.do(ring[0], bring(ring[0]))
+    assert (status, said["error"]["text"]) == (422, f"{names[0]} cannot contain itself")
+    for outer, inner in ((0, 1), (1, 2)):
+        assert api.do(ring[outer], bring(ring[inner]))[0] == 200
+    status, said = api.do(ring[2], bring(ring[0]))
+    assert status == 422
+    assert said["error"]["text"] == (
+        f"“{names[2]}” would contain itself: “{names[0]}”, which contains “{names[1]}”, "
+        f"which contains “{names[2]}”"
+    )
+    for id in ring:
+        assert api.get(f"/api/documents/{id}/assembly")[0] == 200

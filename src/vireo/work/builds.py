@@ -106,7 +106,35 @@ class Builds:
         BadInput and the troubles of the commands."""
         after, label = apply_all(record.document, commands)
         self._check_materials(record.project, record.document, after)
+        self._check_circles(record, after)
         return after, label
+
+    def _check_circles(self, record: DocumentRecord, after: Document) -> None:
+        """That a change has no document contain itself. Raises BadInput with the way round."""
+        others = self.around(record.project)
+
+        def back(id: str, seen: set[str]) -> list[str] | None:
+            """Names of documents from one that leads back here."""
+            document = others.other(id)
+            if document is None or id in seen:
+                return None
+            seen.add(id)
+            for inner in sorted(kind_of(document).refers(document)):
+                if inner == record.id:
+                    return [document.name]
+                if rest := back(inner, seen):
+                    return [document.name, *rest]
+            return None
+
+        fresh = kind_of(after).refers(after) - kind_of(record.document).refers(record.document)
+        for id in sorted(fresh):
+            if id == record.id:
+                raise BadInput(f"{after.name} cannot contain itself")
+            if way := back(id, set()):
+                inside = ", which contains ".join(f"“{n}”" for n in way)
+                raise BadInput(
+                    f"“{after.name}” would contain itself: {inside}, which contains “{after.name}”"
+                )
 
     def _check_materials(self, project: str, before: Document, after: Document) -> None:
         """That a change names no material that is nowhere. Raises BadInput with what is near."""

@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly/try": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put together what the assembly would be after commands, keeping nothing. */
+        post: operations["try_out"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/bring": {
         parameters: {
             query?: never;
@@ -2618,17 +2635,27 @@ export interface components {
         };
         /**
          * Joint
-         * @description A kinematic pair; `kind` names an entry of the registry of joints, `motions` say what is
-         *     known of its coordinates, by name.
+         * @description A kinematic pair, a condition or a drive; `kind` names an entry of the registry of joints,
+         *     `motions` say what is known of its coordinates, by name. `a2` and `b2` are the other of two
+         *     faces an end lies between, `factor` the number its kind asks for (a pitch, a ratio).
          */
         Joint: {
             a: components["schemas"]["JointEnd"];
+            /** @default null */
+            a2: components["schemas"]["JointEnd"] | null;
             /**
              * Asleep
              * @default false
              */
             asleep: boolean;
             b: components["schemas"]["JointEnd"];
+            /** @default null */
+            b2: components["schemas"]["JointEnd"] | null;
+            /**
+             * Factor
+             * @default null
+             */
+            factor: string | null;
             /**
              * Flip
              * @default false
@@ -2675,10 +2702,33 @@ export interface components {
             path: string[];
             pick: components["schemas"]["Pick"];
         };
-        /** JointKindView */
+        /** JointFactorView */
+        JointFactorView: {
+            /** Default */
+            default: string;
+            /** Dimension */
+            dimension: string;
+            /** Label */
+            label: string;
+        };
+        /**
+         * JointKindView
+         * @description `best` are pairs of what is picked it is proposed for, `picks` how many ends each side has at
+         *     the most.
+         */
         JointKindView: {
+            /** Best */
+            best: string[];
             /** Coordinates */
             coordinates: components["schemas"]["JointCoordinateView"][];
+            factor: components["schemas"]["JointFactorView"] | null;
+            /**
+             * Family
+             * @enum {string}
+             */
+            family: "Joint" | "Condition" | "Drive";
+            /** Hint */
+            hint: string;
             /** Icon */
             icon: string;
             /** Kind */
@@ -2687,6 +2737,11 @@ export interface components {
             label: string;
             /** Line */
             line: string;
+            /** Picks */
+            picks: [
+                number,
+                number
+            ];
         };
         /** JointView */
         JointView: {
@@ -4970,6 +5025,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["AssemblyView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    try_out: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Trial"];
+            };
+        };
         responses: {
             /** @description done */
             200: {

@@ -3,21 +3,24 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from typing import Any
 
 import numpy as np
 
-from vireo.core.assembly.ends import EndTrouble, end_frame, proposed
-from vireo.core.assembly.mechanism import Mechanism, Member, Pair, Span
+from vireo.core.assembly.couplings import coupled
+from vireo.core.assembly.ends import EndTrouble, end_frame, middle, proposed
+from vireo.core.assembly.mechanism import Coupling, Mechanism, Member, Pair, Span
 from vireo.core.assembly.pose import Floats, Pose
-from vireo.core.assembly.solver import Solution, beyond, solve
-from vireo.core.declared.joint import JOINTS, Coordinate
+from vireo.core.assembly.solver import Solution, beyond, droppable, solve, within_limits
+from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, JointKind
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly, Component, Joint, Motion
 from vireo.core.naming import Topology
 from vireo.core.naming.grammar import leaf_name
 from vireo.core.quantity import (
+    ANGLE,
+    DIMENSIONS,
     LENGTH,
     Dimension,
     Evaluated,
@@ -99,19 +102,31 @@ def build_assembly(assembly: Assembly, library: Library) -> Built:
         inside[component.id] = _inside(component, library, troubles)
     members = tuple(_member(c, inside[c.id]) for c in assembly.components)
     index = {c.id: i for i, c in enumerate(assembly.components)}
-    pairs, joint_troubles = [], {}
-    for joint in assembly.joints:
-        if joint.asleep:
-            continue
+    pairs: list[Pair] = []
+    couplings: list[Coupling] = []
+    joint_troubles: dict[str, Report] = {}
+    # What ties joints to each other is made once all joints are there.
+    awake = [(j, JOINTS.get(j.kind)) for j in assembly.joints if not j.asleep]
+    for joint, kind in sorted(awake, key=lambda x: x[1] is not None and x[1].couples):
         try:
-            pairs.append(_pair(joint, index, inside, library, names))
+            if kind is None:
+                raise EndTrouble(f"there is no joint called {joint.kind} here")
+            a = _end_pair(joint.a, joint.a2, inside, library, "a")
+            b = _end_pair(joint.b, joint.b2, inside, library, "b")
+            ends = _Ends(index[joint.a.component], index[joint.b.component], a, b)
+            if kind.couples:
+                factor = _factor(kind, joint, names)
+                couplings.append(coupled(joint, kind, ends, factor, members, pairs))
+            else:
+                pairs.append(_pair(joint, kind, ends, members, names))
         except EndTrouble as trouble:
             report = trouble.report()
             joint_troubles[joint.id] = report.model_copy(
                 update={"where": [f"joint:{joint.id}", *report.where]}
             )
-    mechanism = Mechanism(members, tuple(pairs))
-    solution = solve(mechanism)
+    mechanism = Mechanism(members, tuple(pairs), tuple(couplings))
+    conditions = {p.id for p in pairs if p.firm}
+    solution = within_limits(mechanism, solve(mechanism), conditions)
     _judge(assembly, mechanism, solution, joint_troubles)
     leaves = [
         Leaf((c.id, *leaf.path), leaf.name or c.name, leaf.solid, pose @ leaf.pose)
@@ -152,13 +167,30 @@ def _member(component: Component, leaves: list[Leaf]) -> Member:
     size = float(np.max(corners)) if corners else 100.0
     placed = component.placement
     pose = Pose(np.array(placed.p), np.array(placed.q) / np.linalg.norm(placed.q))
-    return Member(component.id, pose, component.anchored, max(size, 1.0))
+    return Member(component.id, pose, component.anchored, max(size, 1.0), component.name)
 
 
-def _end(
-    end: JointEnd, inside: Mapping[str, list[Leaf]], library: Library, side: str
-) -> tuple[Floats, Floats, bool]:
-    """Origin, axes and outwardness of a joint end in its component's coordinates."""
+@dataclass(frozen=True)
+class _Ends:
+    """The members a joint ties together and what it holds on each, in their coordinates."""
+
+    of_a: int
+    of_b: int
+    a: EndFrame
+    b: EndFrame
+
+
+def _end_pair(
+    end: JointEnd, other: JointEnd | None, inside: Mapping[str, list[Leaf]], library: Library,
+    side: str,
+) -> EndFrame:  # fmt: skip
+    """One end of a joint, or the middle between two faces."""
+    found = _end(end, inside, library, side)
+    return middle(found, _end(other, inside, library, f"{side}2")) if other else found
+
+
+def _end(end: JointEnd, inside: Mapping[str, list[Leaf]], library: Library, side: str) -> EndFrame:
+    """A joint end in its component's coordinates."""
     leaf = next(
         (x for x in inside[end.component] if x.path == end.path and x.solid.id == end.pick.body),
         None,
@@ -175,7 +207,7 @@ def _end(
             trouble.offers = [Offer(label=f"Use the nearest {better.kind}", fields={side: put})]
         raise
     r = leaf.pose.rotation
-    return leaf.pose.out(frame.origin), r @ frame.axes, frame.outward
+    return replace(frame, origin=leaf.pose.out(frame.origin), axes=r @ frame.axes)
 
 
 def _topology(library: Library, leaf: Leaf) -> Topology:
@@ -194,44 +226,83 @@ def _number(
         found = evaluate(formula, names)
     except FormulaError as error:
         raise EndTrouble(f"{what}: {error.text}") from error
-    if found.dimension.plain:
+    if found.dimension.plain and not dimension.plain:
         found = evaluate(f"({formula})*(1 {unit})", names)
     if found.dimension != dimension:
         raise EndTrouble(f"{what} is {dimension.name}, but “{formula}” is {found.dimension.name}")
     return found.value
 
 
+def _factor(kind: JointKind, joint: Joint, names: Mapping[str, Quantity]) -> float:
+    """The number a kind asks for: mm or plain. Raises EndTrouble for none at all."""
+    if kind.factor is None:
+        return 0.0
+    dimension = DIMENSIONS[kind.factor.dimension]
+    text = joint.factor or kind.factor.default
+    value = _number(text, dimension, "mm", names, kind.factor.label.lower()) or 0.0
+    if abs(value) < 1e-6:
+        raise EndTrouble(f"{kind.factor.label.lower()} must not be nothing")
+    return value
+
+
+#: Turns z round about x: the way from one side to the other.
 _OPPOSED = np.diag([1.0, -1.0, -1.0])
 
 
 def _pair(
     joint: Joint,
-    index: Mapping[str, int],
-    inside: Mapping[str, list[Leaf]],
-    library: Library,
+    kind: JointKind,
+    ends: _Ends,
+    members: tuple[Member, ...],
     names: Mapping[str, Quantity],
 ) -> Pair:
-    origin_a, axes_a, out_a = _end(joint.a, inside, library, "a")
-    origin_b, axes_b, out_b = _end(joint.b, inside, library, "b")
-    # Two outward ends meet face to face; axes without a side point the same way.
-    if (out_a and out_b) != joint.flip:
+    fit = kind.fit(ends.a, ends.b)
+    form = kind.forms[fit.form]
+    (i, a), (j, b) = (ends.of_a, ends.a), (ends.of_b, ends.b)
+    if fit.swapped:
+        (i, a), (j, b) = (j, b), (i, a)
+    axes_a, axes_b = a.axes, b.axes
+    if kind.family == "Condition":
+        axes_a, axes_b = _as_they_stand(
+            (members[i].pose, a), (members[j].pose, b), form.aligned, fit.sided, joint.flip
+        )
+    elif (a.outward and b.outward) != joint.flip:
+        # Two outward ends meet face to face; axes without a side point the same way.
         axes_b = axes_b @ _OPPOSED
-    kind = JOINTS.get(joint.kind)
-    if kind is None:
-        raise EndTrouble(f"there is no joint called {joint.kind} here")
-    values, limits = {}, {}
-    for coordinate in kind.coordinates:
-        value, span = _coordinate(coordinate, joint, names, len(kind.coordinates) > 1)
+    values, limits = {}, dict(fit.limits)
+    for coordinate in form.coordinates:
+        value, span = _coordinate(coordinate, joint, names, len(form.coordinates) > 1)
         if value is not None:
             values[coordinate.name] = value
         if span != (None, None):
             limits[coordinate.name] = span
     return Pair(
-        id=joint.id, kind=joint.kind, a=index[joint.a.component], b=index[joint.b.component],
-        origin_a=origin_a, axes_a=axes_a, origin_b=origin_b, axes_b=axes_b,
-        offset=_number(joint.offset, LENGTH, "mm", names, "offset") or 0.0,
-        values=values, limits=limits,
+        id=joint.id, kind=joint.kind, a=i, b=j,
+        origin_a=a.origin, axes_a=axes_a, origin_b=b.origin, axes_b=axes_b,
+        offset=fit.offset + (_number(joint.offset, LENGTH, "mm", names, "offset") or 0.0),
+        values=values, limits=limits, form=fit.form, pitch=_factor(kind, joint, names),
+        firm=kind.family == "Condition",
     )  # fmt: skip
+
+
+def _as_they_stand(
+    a: tuple[Pose, EndFrame], b: tuple[Pose, EndFrame], aligned: bool, sided: bool, flip: bool
+) -> tuple[Floats, Floats]:
+    """Axes of both ends of a condition: nothing turns round to meet it. Parallel axes keep their
+    sense, b stays on its side of a; `flip` asks for the other."""
+    (pose_a, end_a), (pose_b, end_b) = a, b
+    axes_a, axes_b = end_a.axes, end_b.axes
+    if sided:
+        across = pose_b.out(end_b.origin) - pose_a.out(end_a.origin)
+        if (float(across @ (pose_a.rotation @ axes_a[:, 2])) < 0.0) != flip:
+            axes_a = axes_a @ _OPPOSED
+    elif flip and not aligned:
+        axes_a = axes_a @ _OPPOSED
+    if aligned:
+        along = float((pose_a.rotation @ axes_a[:, 2]) @ (pose_b.rotation @ axes_b[:, 2]))
+        if (along < 0.0) != (flip and not sided):
+            axes_b = axes_b @ _OPPOSED
+    return axes_a, axes_b
 
 
 def _coordinate(
@@ -260,23 +331,40 @@ def _coordinate(
     return value, (least, most)
 
 
+def _tell_conflict(
+    mechanism: Mechanism, solution: Solution, titles: Mapping[str, str], troubles: dict[str, Report]
+) -> None:
+    """Who cannot hold together with whom, by how much, and which to do without."""
+    names = [titles[i] for i in solution.broken if i in titles]
+    spare = droppable(mechanism, solution.broken)
+    offers = [
+        Offer(label=f"Put {titles[i]} to sleep",
+              commands=[{"do": "edit_joint", "id": i, "fields": {"asleep": True}}])
+        for i in spare if i in titles
+    ]  # fmt: skip
+    for i in solution.broken:
+        others = ", ".join(n for n in names if n != titles[i]) or "how the components stand"
+        text = f"{titles[i]} cannot hold together with {others}"
+        if i in solution.gaps:
+            size, length = solution.gaps[i]
+            gap = Quantity(size, LENGTH if length else ANGLE)
+            text += f": {format_quantity(gap, None, 2)} off at the best"
+        if spare and i not in spare:
+            text += f"; it would hold without {' or without '.join(titles[k] for k in spare)}"
+        troubles.setdefault(
+            i,
+            Report(code="over_constrained", text=text, offers=offers,
+                   where=[f"joint:{k}" for k in solution.broken]),
+        )  # fmt: skip
+
+
 def _judge(
     assembly: Assembly, mechanism: Mechanism, solution: Solution, troubles: dict[str, Report]
 ) -> None:
     """Joints that contradict each other, and joints beyond their limits."""
     titles = {j.id: j.name for j in assembly.joints}
     if not solution.holds:
-        names = [titles[i] for i in solution.broken if i in titles]
-        for i in solution.broken:
-            others = ", ".join(n for n in names if n != titles[i]) or "how the components stand"
-            troubles.setdefault(
-                i,
-                Report(
-                    code="over_constrained",
-                    text=f"{titles[i]} cannot hold together with {others}",
-                    where=[f"joint:{k}" for k in solution.broken],
-                ),
-            )
+        _tell_conflict(mechanism, solution, titles, troubles)
     for (id, name), limit in beyond(mechanism, solution.coordinates).items():
         pair = mechanism.pair(id)
         coordinate = pair.joint.coordinate(name) if pair else None

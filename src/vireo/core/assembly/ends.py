@@ -1,39 +1,24 @@
-"""The frame a picked face or edge stands for at the end of a joint."""
+"""The frame a picked face, edge or corner stands for at the end of a joint."""
 
 from __future__ import annotations
 
-from dataclasses import dataclass
+from dataclasses import replace
 
 import numpy as np
 
-from vireo.core.assembly.pose import Floats
+from vireo.core.declared.joint import EndFrame, EndTrouble, Nature
 from vireo.core.geometry import Triple, dot, plane_frame, unit
 from vireo.core.naming import Pick, Topology, make_pick, resolve
-from vireo.core.naming.topology import EdgeInfo
-from vireo.core.trouble import Trouble
+from vireo.core.naming.topology import EdgeInfo, FaceInfo
+
+__all__ = ["EndFrame", "EndTrouble", "end_frame", "middle", "proposed"]
 
 
-class EndTrouble(Trouble):
-    """A joint end that has no frame, or whose pick is lost."""
-
-    code = "joint_end"
-
-
-@dataclass(frozen=True)
-class EndFrame:
-    """Origin (mm) and axes (3x3, columns x, y, z) in the component's own coordinates.
-
-    `outward` says that z points out of material, so that two such ends meet face to face.
-    """
-
-    origin: Floats
-    axes: Floats
-    outward: bool
-
-
-def _frame(origin: Triple, z: Triple, outward: bool) -> EndFrame:
+def _frame(
+    origin: Triple, z: Triple, outward: bool, nature: Nature, radius: float = 0.0
+) -> EndFrame:
     frame = plane_frame(origin, z)
-    return EndFrame(np.array(origin), frame.matrix, outward)
+    return EndFrame(np.array(origin), frame.matrix, outward, nature, radius)
 
 
 def _on_axis(origin: Triple, axis: Triple, at: Triple) -> Triple:
@@ -43,31 +28,61 @@ def _on_axis(origin: Triple, axis: Triple, at: Triple) -> Triple:
 
 
 def end_frame(pick: Pick, topology: Topology) -> EndFrame:
-    """Where a pick holds: centre and normal of a flat face, axis of a round one, centre and
-    axis of a circular edge, middle and direction of a straight one.
+    """Where a pick holds: centre and normal of a flat face, axis of a round one, middle of a ball,
+    centre and axis of a circular edge, middle and direction of a straight one, a corner itself.
 
-    Raises EndTrouble when the pick is lost (with the best match) or has no axis.
+    Raises EndTrouble when the pick is lost (with the best match) or stands for none of these.
     """
     found = resolve(pick, topology)
     if found.index is None:
         hint = f"; the nearest {pick.kind} is {found.score:.0%} alike" if found.proposal else ""
         raise EndTrouble(f"the picked {pick.kind} is no longer on the part{hint}")
-    if pick.kind == "face":
-        face = topology.faces[found.index]
-        if face.kind == "plane" and face.direction is not None:
-            return _frame(face.at, face.direction, True)
-        if face.direction is not None and face.kind in ("cylinder", "cone", "torus"):
-            axis = _steady(face.direction)
-            return _frame(_on_axis(face.origin, axis, face.at), axis, False)
-        raise EndTrouble(f"a {face.kind} face gives no axis; pick a flat or round face or an edge")
+    if pick.kind == "vertex":
+        return _frame(topology.vertices[found.index].at, (0.0, 0.0, 1.0), False, "point")
     if pick.kind == "edge":
-        edge = topology.edges[found.index]
-        if edge.kind == "circle" and edge.centre is not None and edge.direction is not None:
-            out = _outward(edge, topology)
-            return _frame(edge.centre, out or _steady(edge.direction), out is not None)
-        if edge.kind == "line" and edge.direction is not None:
-            return _frame(edge.at, _steady(edge.direction), False)
+        return _of_edge(topology.edges[found.index], topology)
+    return _of_face(topology.faces[found.index])
+
+
+def _of_face(face: FaceInfo) -> EndFrame:
+    radius = (face.radius or 0.0) * (-1 if face.hollow else 1)
+    if face.kind == "plane" and face.direction is not None:
+        return _frame(face.at, face.direction, True, "plane")
+    if face.kind == "sphere":
+        return _frame(face.origin, (0.0, 0.0, 1.0), False, "point", radius)
+    if face.direction is not None and face.kind in ("cylinder", "cone", "torus"):
+        axis = _steady(face.direction)
+        at = _on_axis(face.origin, axis, face.at)
+        # Only a cylinder touches along its length at one distance from its axis.
+        return _frame(at, axis, False, "axis", radius if face.kind == "cylinder" else 0.0)
+    raise EndTrouble(f"a {face.kind} face gives no axis; pick a flat or round face or an edge")
+
+
+def _of_edge(edge: EdgeInfo, topology: Topology) -> EndFrame:
+    if edge.kind == "circle" and edge.centre is not None and edge.direction is not None:
+        out = _outward(edge, topology)
+        axis = out or _steady(edge.direction)
+        return _frame(edge.centre, axis, out is not None, "axis")
+    if edge.kind == "line" and edge.direction is not None:
+        return _frame(edge.at, _steady(edge.direction), False, "axis")
     raise EndTrouble("this pick gives no axis; pick a flat or round face, or an edge")
+
+
+def middle(one: EndFrame, other: EndFrame) -> EndFrame:
+    """The middle plane of two parallel flat faces, with their distance as its width.
+
+    Raises EndTrouble for faces that are not flat, not parallel or in one plane.
+    """
+    if one.nature != "plane" or other.nature != "plane":
+        raise EndTrouble("the middle is taken of two flat faces")
+    z = one.axes[:, 2]
+    if abs(float(z @ other.axes[:, 2])) < 1 - 1e-9:
+        raise EndTrouble("the two faces are not parallel: there is no middle between them")
+    across = float(z @ (other.origin - one.origin))
+    if abs(across) < 1e-9:
+        raise EndTrouble("the two faces lie in one plane: there is nothing between them")
+    # Walls look at each other, the faces of a tab away from each other.
+    return replace(one, origin=one.origin + 0.5 * across * z, outward=False, width=-across)
 
 
 def _steady(axis: Triple) -> Triple:

@@ -10,7 +10,7 @@ from typing import Any
 import numpy as np
 
 from vireo.core.assembly.pose import Floats, Pose, rotation_of, turned
-from vireo.core.declared.joint import JOINTS, JointKind
+from vireo.core.declared.joint import JOINTS, JointForm, Turn
 
 #: Least and most of a coordinate; None where there is no limit.
 Span = tuple[float | None, float | None]
@@ -18,12 +18,14 @@ Span = tuple[float | None, float | None]
 
 @dataclass(frozen=True)
 class Member:
-    """A rigid component. `size` in mm makes angles and lengths comparable."""
+    """A rigid component. `size` in mm makes angles and lengths comparable, `title` is what
+    messages call it."""
 
     id: str
     pose: Pose
     anchored: bool = False
     size: float = 100.0
+    title: str = ""
 
 
 @dataclass(frozen=True)
@@ -31,8 +33,9 @@ class Pair:
     """A joint between members `a` and `b`, each end a point and axes in its member.
 
     Axes of `b` are already turned so that z of both ends point the same way when joined.
-    `offset` is along z (mm); `values` are the coordinates that are held, by name, `limits` the
-    least and most of those that have any: rad or mm.
+    `form` is that of its kind; `offset` is along z (mm), `pitch` the slide for one turn (mm);
+    `values` are the coordinates that are held, by name, `limits` the least and most of those that
+    have any: rad or mm.
     """
 
     id: str
@@ -46,10 +49,14 @@ class Pair:
     offset: float = 0.0
     values: Mapping[str, float] = field(default_factory=dict)
     limits: Mapping[str, Span] = field(default_factory=dict)
+    form: str = ""
+    pitch: float = 0.0
+    #: Whether its values take motions away for good; those of others are only driven.
+    firm: bool = False
 
     @property
-    def joint(self) -> JointKind:
-        return JOINTS[self.kind]
+    def joint(self) -> JointForm:
+        return JOINTS[self.kind].forms[self.form]
 
     def least(self, coordinate: str) -> float | None:
         return self.limits.get(coordinate, (None, None))[0]
@@ -59,9 +66,54 @@ class Pair:
 
 
 @dataclass(frozen=True)
+class Term:
+    """A coordinate of a pair with its factor in a coupling."""
+
+    pair: str
+    coordinate: str
+    factor: float
+
+
+@dataclass(frozen=True)
+class Coupling:
+    """Coordinates that move together: the sum of their changes, each by its factor, is nothing.
+
+    Changes count from where the members stood: gears mesh as they were put together. Factors make
+    all terms of a coupling angles, or all lengths where one of them is.
+    """
+
+    id: str
+    terms: tuple[Term, ...]
+
+    def moved(self, coordinate: tuple[str, str], step: float) -> list[tuple[Term, float]]:
+        """How the others move when one does."""
+        mine = next((t for t in self.terms if (t.pair, t.coordinate) == coordinate), None)
+        if mine is None or len(self.terms) != 2:
+            return []
+        (other,) = (t for t in self.terms if t is not mine)
+        return [(other, -mine.factor * step / other.factor)]
+
+
+def _wound(value: float, span: Span) -> float:
+    """An angle with the whole turns that bring it between its limits, or nearest to them."""
+    least, most = span
+    if least is None and most is None:
+        return value
+    low = least if least is not None else (most or 0.0) - 2 * math.pi
+    high = most if most is not None else low + 2 * math.pi
+    centre = 0.5 * (low + high)
+    return centre + math.remainder(value - centre, 2 * math.pi)
+
+
+@dataclass(frozen=True)
 class Mechanism:
+    """`reference` are the poses couplings count their changes from; those of the members where
+    there are none."""
+
     members: tuple[Member, ...]
     pairs: tuple[Pair, ...]
+    couplings: tuple[Coupling, ...] = ()
+    reference: tuple[Pose, ...] | None = None
 
     def index(self, id: str) -> int:
         return next(i for i, m in enumerate(self.members) if m.id == id)
@@ -82,24 +134,56 @@ class Mechanism:
             self.pairs[index], values=kept if value is None else {**kept, coordinate: value}
         )
         pairs = (*self.pairs[:index], held, *self.pairs[index + 1 :])
-        poses = [m.pose for m in self.members]
+        before = [m.pose for m in self.members]
+        poses, followed = before, True
         if value is not None:
-            poses = self._carried(held, coordinate, value)
-        return Mechanism(self.members, pairs).with_poses(poses)
+            step = value - self.coordinates(held, before)[coordinate]
+            if any(c.name == coordinate and isinstance(c, Turn) for c in held.joint.coordinates):
+                step = self._short(held, coordinate, step)
+            poses, followed = self._moved_along(held, coordinate, step)
+        made = Mechanism(self.members, pairs, self.couplings).with_poses(poses)
+        return made if followed else replace(made, reference=tuple(before))
 
-    def _carried(self, pair: Pair, name: str, value: float) -> list[Pose]:
-        """Poses with the side of a joint that is not held moved to `value` of a coordinate."""
-        poses = [m.pose for m in self.members]
+    def _short(self, pair: Pair, coordinate: str, step: float) -> float:
+        """A turn the short way round, unless its limits bar that."""
+        return math.remainder(step, 2 * math.pi) if coordinate not in pair.limits else step
+
+    def _moved_along(self, pair: Pair, name: str, step: float) -> tuple[list[Pose], bool]:
+        """Poses with a coordinate moved by a step, and those coupled to it by theirs; False when
+        some of these stand in a closed loop, and have to be solved for."""
+        poses = self._carried(pair, name, step, [m.pose for m in self.members])
+        if poses is None:
+            return [m.pose for m in self.members], not self.couplings
+        done, waiting, whole = {(pair.id, name)}, [((pair.id, name), step)], True
+        while waiting:
+            at, by = waiting.pop()
+            for coupling in self.couplings:
+                for term, turn in coupling.moved(at, by):
+                    key = (term.pair, term.coordinate)
+                    other = self.pair(term.pair)
+                    if key in done or other is None:
+                        continue
+                    done.add(key)
+                    carried = self._carried(other, term.coordinate, turn, poses)
+                    if carried is None:
+                        whole = False
+                        continue
+                    poses = carried
+                    waiting.append((key, turn))
+        return poses, whole
+
+    def _carried(self, pair: Pair, name: str, step: float, poses: list[Pose]) -> list[Pose] | None:
+        """Poses with the side of a joint that is not held moved by a step of a coordinate; None
+        where nothing hangs on this joint alone."""
         far = self._side(pair, pair.b)
         coordinate = pair.joint.coordinate(name)
-        if coordinate is None or pair.a in far:
-            return poses  # in a closed loop nothing hangs on one joint alone
-        step = value - self.coordinates(pair, poses)[name]
+        if coordinate is None or not coordinate.carries or pair.a in far:
+            return None
         if any(self.members[i].anchored for i in far):
             far, step = self._side(pair, pair.a), -step
         if any(self.members[i].anchored for i in far):
-            return poses
-        shift, turn = coordinate.motion(step)
+            return None
+        shift, turn = coordinate.motion(step, pair.pitch)
         # Turned about the point of b, so that what slides besides stays where it is.
         axes, through = poses[pair.a].rotation @ pair.axes_a, poses[pair.b].out(pair.origin_b)
         q = turned(np.array([1.0, 0.0, 0.0, 0.0]), axes[:, 2] * math.remainder(turn, 2 * math.pi))
@@ -120,24 +204,27 @@ class Mechanism:
         return found
 
     def with_poses(self, poses: Sequence[Pose]) -> Mechanism:
-        members = tuple(
-            Member(m.id, pose, m.anchored, m.size)
-            for m, pose in zip(self.members, poses, strict=True)
-        )
-        return Mechanism(members, self.pairs)
+        members = tuple(replace(m, pose=pose) for m, pose in zip(self.members, poses, strict=True))
+        return Mechanism(members, self.pairs, self.couplings, self.reference)
 
     def coordinates(self, pair: Pair, poses: Sequence[Pose]) -> dict[str, float]:
         """The joint's coordinates at given poses, by name: rad or mm."""
         a, b = poses[pair.a], poses[pair.b]
         ra, rb = a.rotation @ pair.axes_a, b.rotation @ pair.axes_b
         between = b.out(pair.origin_b) - a.out(pair.origin_a) - pair.offset * ra[:, 2]
-        return {c.name: c.read(ra, rb, between) for c in pair.joint.coordinates}
+        return {
+            c.name: _wound(value, pair.limits.get(c.name, (None, None)))
+            if isinstance(c, Turn)
+            else value
+            for c in pair.joint.coordinates
+            for value in (c.read(ra, rb, between),)
+        }
 
     def to_json(self) -> dict[str, Any]:
         return {
             "members": [
                 {"id": m.id, "p": m.pose.p.tolist(), "q": m.pose.q.tolist(),
-                 "anchored": m.anchored, "size": m.size}
+                 "anchored": m.anchored, "size": m.size, "title": m.title}
                 for m in self.members
             ],
             "pairs": [
@@ -147,12 +234,22 @@ class Mechanism:
                 }
                 for p in self.pairs
             ],
+            "couplings": [
+                {"id": c.id, "terms": [[t.pair, t.coordinate, t.factor] for t in c.terms]}
+                for c in self.couplings
+            ],
         }  # fmt: skip
 
     @staticmethod
     def from_json(data: dict[str, Any]) -> Mechanism:
         members = tuple(
-            Member(m["id"], Pose(np.array(m["p"]), np.array(m["q"])), m["anchored"], m["size"])
+            Member(
+                m["id"],
+                Pose(np.array(m["p"]), np.array(m["q"])),
+                m["anchored"],
+                m["size"],
+                m["title"],
+            )
             for m in data["members"]
         )
         arrays = ("origin_a", "axes_a", "origin_b", "axes_b")
@@ -162,4 +259,7 @@ class Mechanism:
         pairs = tuple(
             Pair(**{**p, "limits": {k: (v[0], v[1]) for k, v in p["limits"].items()}}) for p in made
         )
-        return Mechanism(members, pairs)
+        couplings = tuple(
+            Coupling(c["id"], tuple(Term(*t) for t in c["terms"])) for c in data["couplings"]
+        )
+        return Mechanism(members, pairs, couplings)

@@ -5,13 +5,19 @@ Rows and gradients as in the row types of `declared.joint` (world: w = R a, P = 
 along  (P2 - P1).d1 - c : -d1 ; d1x(P2-P1) - w1xd1 ; d1 ; w2xd1
 square d1.e2            : 0 ; d1xe2 ; 0 ; -(d1xe2)
 turn   atan2(x2.y1, x2.x1) - t : 0 ; -z1 ; 0 ; z1   (holds for parallel z)
+lean   atan2(|z1xz2|, z1.z2) - t : 0 ; -n ; 0 ; n    (n along z1xz2)
+apart  |P2 - P1| - c    : -u ; -(w1xu) ; u ; w2xu
+reach  |across| - c     : -n ; -(w1xn) - s z1xn ; n ; w2xn   (across z1, s along it)
+screw  along z - p/2pi turn, by whole pitches
+A coupling is a sum of turns and slides of several joints, counted from where they stood.
 Redundant but consistent rows need no care because of the damping.
 """
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from collections.abc import Collection, Mapping, Sequence
+from dataclasses import dataclass, field, replace
+from typing import Any
 
 import numpy as np
 import scipy.linalg
@@ -19,8 +25,8 @@ import scipy.sparse
 import scipy.sparse.linalg
 
 from vireo.core.assembly.mechanism import Mechanism, Pair
-from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotations_of, turned
-from vireo.core.declared.joint import AXES
+from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotation_of, rotations_of, turned
+from vireo.core.declared.joint import AXES, OFFSET, Row
 
 #: A solved joint is nowhere further off than this share of the mechanism's size.
 GOOD = 1e-9
@@ -45,6 +51,8 @@ class Solution:
     redundant: int = 0
     repeats: list[str] = field(default_factory=list)
     broken: list[str] = field(default_factory=list)
+    #: By how much those do not hold in the best compromise: mm, or rad where only an angle is off.
+    gaps: dict[str, tuple[float, bool]] = field(default_factory=dict)
     #: Coordinates of each joint by name: rad or mm.
     coordinates: dict[str, dict[str, float]] = field(default_factory=dict)
 
@@ -61,7 +69,12 @@ class _Rows:
     point_a: Floats
     point_b: Floats
     value: Floats
+    pitch: Floats
     row: np.ndarray
+
+
+#: Rows that ask for all axes of both ends.
+_WHOLE = frozenset({"turn", "lean", "upright", "reach", "screw"})
 
 
 class _System:
@@ -73,28 +86,67 @@ class _System:
         self.column = np.full(len(mechanism.members), -1)
         self.column[free] = np.arange(len(free)) * 6
         self.owners: list[str] = []
-        gathered: dict[str, list[tuple[int, int, Floats, Floats, Floats, Floats, float, int]]] = {}
+        #: Whether a row counts lengths (in units of the size), or angles.
+        self.lengths: list[bool] = []
+        gathered = _Gathered()
         for pair in mechanism.pairs:
             for row, value in _rows(pair, driven):
-                u = pair.axes_a[:, AXES[row[1]]] if len(row) > 1 else pair.axes_a[:, 0]
-                v = pair.axes_b[:, AXES[row[2]]] if len(row) > 2 else pair.axes_b[:, 0]
-                if row[0] == "turn":
-                    u, v = pair.axes_a.ravel(), pair.axes_b.ravel()
-                gathered.setdefault(row[0], []).append(
-                    (pair.a, pair.b, u, v, pair.origin_a, pair.origin_b, value, len(self.owners))
-                )
+                gathered.add(pair, row, value, len(self.owners))
                 self.owners.append(pair.id)
-        self.rows = [
-            _Rows(kind, *(np.array(x) for x in zip(*items, strict=True)))
-            for kind, items in gathered.items()
-        ]
+                self.lengths.append(row[0] not in _ANGLES)
+        self.rows = gathered.rows()
+        self.own = len(self.owners)
+        self._couple(mechanism)
+
+    def _couple(self, mechanism: Mechanism) -> None:
+        """Rows of couplings: sums of what joints have moved since the reference."""
+        stood = mechanism.reference or tuple(m.pose for m in mechanism.members)
+        pairs = {p.id: p for p in mechanism.pairs}
+        gathered = _Gathered()
+        shares: list[tuple[int, int, float]] = []
+        for coupling in mechanism.couplings:
+            if any(t.pair not in pairs for t in coupling.terms):
+                continue
+            used = [pairs[t.pair] for t in coupling.terms]
+            rows = [
+                c.row for t, p in zip(coupling.terms, used, strict=True)
+                if (c := p.joint.coordinate(t.coordinate)) is not None
+            ]  # fmt: skip
+            if len(rows) != len(used):
+                continue
+            length = any(row[0] == "along" for row in rows)
+            for term, pair, row in zip(coupling.terms, used, rows, strict=True):
+                now = mechanism.coordinates(pair, stood)[term.coordinate]
+                slide = row[0] == "along"
+                # Slides are counted in units of the size already.
+                factor = (
+                    term.factor * (self.size if slide else 1.0) / (self.size if length else 1.0)
+                )
+                shares.append((len(self.owners), len(shares), factor))
+                offset = pair.offset if row in OFFSET else 0.0
+                gathered.add(pair, row, now + offset, len(shares) - 1)
+            self.owners.append(coupling.id)
+            self.lengths.append(length)
+        self.terms = gathered.rows()
+        self.shares = np.zeros((len(self.owners) - self.own, len(shares)))
+        for at, term_at, factor in shares:
+            self.shares[at - self.own, term_at] = factor
 
     def evaluate(self, p: Floats, q: Floats) -> tuple[Floats, Floats]:
         """Residuals (in units of the mechanism's size) and dense Jacobian."""
         R = rotations_of(q)
-        r = np.zeros(len(self.owners))
-        J = np.zeros((len(self.owners), 6 * len(self.free)))
-        for g in self.rows:
+        r, J = self._put(self.rows, self.own, p, R)
+        if self.terms:
+            r2, J2 = self._put(self.terms, self.shares.shape[1], p, R)
+            r, J = np.concatenate([r, self.shares @ r2]), np.vstack([J, self.shares @ J2])
+        return r, J
+
+    def _put(
+        self, rows: Sequence[_Rows], count: int, p: Floats, R: Floats
+    ) -> tuple[Floats, Floats]:
+        r = np.zeros(count)
+        J = np.zeros((count, 6 * len(self.free)))
+        for g in rows:
             value, grads = _TYPES[g.type](g, p, R, self.size)
             r[g.row] = value
             for members, at, block in ((g.a, 0, grads[0]), (g.a, 3, grads[1]),
@@ -106,14 +158,39 @@ class _System:
         return r, J
 
 
+class _Gathered:
+    """Rows put down one by one, then all of one type together."""
+
+    def __init__(self) -> None:
+        self._items: dict[str, list[tuple[Any, ...]]] = {}
+
+    def add(self, pair: Pair, row: Row, value: float, at: int) -> None:
+        if row[0] in _WHOLE:
+            u, v = pair.axes_a.ravel(), pair.axes_b.ravel()
+        else:
+            u = pair.axes_a[:, AXES[row[1]]] if len(row) > 1 else pair.axes_a[:, 0]
+            v = pair.axes_b[:, AXES[row[2]]] if len(row) > 2 else pair.axes_b[:, 0]
+        self._items.setdefault(row[0], []).append(
+            (pair.a, pair.b, u, v, pair.origin_a, pair.origin_b, value, pair.pitch, at)
+        )
+
+    def rows(self) -> list[_Rows]:
+        return [
+            _Rows(kind, *(np.array(x) for x in zip(*items, strict=True)))
+            for kind, items in self._items.items()
+        ]
+
+
 def _rows(pair: Pair, driven: bool) -> list[tuple[tuple[str, ...], float]]:
     rows = [(row, 0.0) for row in pair.joint.rows]
-    if driven:
+    if driven or pair.firm:
         rows += [
             (c.row, pair.values[c.name]) for c in pair.joint.coordinates if c.name in pair.values
         ]
     # Both the rows and the coordinates of z count from the offset.
-    return [(row, at + pair.offset if row == ("along", "z") else at) for row, at in rows]
+    return [
+        (row, at + pair.offset if row in OFFSET or row == ("screw",) else at) for row, at in rows
+    ]
 
 
 def _apply(R: Floats, v: Floats) -> Floats:
@@ -148,7 +225,68 @@ def _turn(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Flo
     return value, [none, -z1, none, z1]
 
 
-_TYPES = {"along": _along, "square": _square, "turn": _turn}
+def _lean(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    z1 = (R[g.a] @ g.u.reshape(-1, 3, 3))[:, :, 2]
+    z2 = (R[g.b] @ g.v.reshape(-1, 3, 3))[:, :, 2]
+    across = np.cross(z1, z2)
+    sine = np.linalg.norm(across, axis=1)
+    # Where the axes are in line any turn leads away from it: one square to them is taken.
+    spare = np.cross(z1, np.where(np.abs(z1[:, :1]) < 0.9, [[1.0, 0, 0]], [[0, 1.0, 0]]))
+    n = np.where(sine[:, None] > 1e-9, across, spare)
+    n /= np.linalg.norm(n, axis=1)[:, None]
+    value = np.arctan2(sine, np.einsum("ni,ni->n", z1, z2)) - g.value
+    none = np.zeros_like(n)
+    return value, [none, -n, none, n]
+
+
+def _upright(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    # As an angle: the product of the axes has no slope where they are parallel.
+    return _lean(replace(g, value=np.full_like(g.value, np.pi / 2)), p, R, size)
+
+
+def _between_points(g: _Rows, p: Floats, R: Floats) -> tuple[Floats, Floats, Floats]:
+    w1, w2 = _apply(R[g.a], g.point_a), _apply(R[g.b], g.point_b)
+    return p[g.b] + w2 - p[g.a] - w1, w1, w2
+
+
+def _unit(v: Floats, spare: Floats) -> tuple[Floats, Floats]:
+    """Lengths and directions; `spare` where there is no length."""
+    length = np.linalg.norm(v, axis=1)
+    return length, np.where(length[:, None] > 1e-12, v / np.maximum(length, 1e-12)[:, None], spare)
+
+
+def _apart(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    between, w1, w2 = _between_points(g, p, R)
+    length, u = _unit(between, _apply(R[g.a], g.u))
+    return (length - g.value) / size, [-u, -np.cross(w1, u) / size, u, np.cross(w2, u) / size]
+
+
+def _reach(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    axes = R[g.a] @ g.u.reshape(-1, 3, 3)
+    z = axes[:, :, 2]
+    between, w1, w2 = _between_points(g, p, R)
+    along = np.einsum("ni,ni->n", between, z)
+    length, n = _unit(between - along[:, None] * z, axes[:, :, 0])
+    turn_a = -np.cross(w1, n) - along[:, None] * np.cross(z, n)
+    return (length - g.value) / size, [-n, turn_a / size, n, np.cross(w2, n) / size]
+
+
+def _screw(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    slide, slides = _along(replace(g, u=g.u.reshape(-1, 3, 3)[:, :, 2]), p, R, size)
+    turn, turns = _turn(replace(g, value=np.zeros_like(g.value)), p, R, size)
+    per = g.pitch / (2 * np.pi * size)
+    whole = np.abs(g.pitch) / size
+    off = slide - per * turn
+    return off - whole * np.round(off / whole), [
+        s - per[:, None] * t for s, t in zip(slides, turns, strict=True)
+    ]
+
+
+_TYPES = {
+    "along": _along, "square": _square, "turn": _turn, "lean": _lean, "apart": _apart,
+    "reach": _reach, "screw": _screw, "upright": _upright,
+}  # fmt: skip
+_ANGLES = frozenset({"square", "turn", "lean", "upright"})
 
 
 def _solve_step(J: Floats, r: Floats, damping: float) -> Floats:
@@ -237,7 +375,7 @@ def prealigned(mechanism: Mechanism) -> list[Pose]:
             name: ready.values.get(name, _within(ready, name, now))
             for name, now in mechanism.coordinates(ready, poses).items()
         }
-        relative = _between(ready, values, poses)
+        relative = _between(ready, values, poses) if ready.joint.complete else _leaned(ready, poses)
         if ready.a in placed:
             poses[ready.b] = poses[ready.a] @ relative
             placed.add(ready.b)
@@ -258,7 +396,7 @@ def _between(pair: Pair, values: Mapping[str, float], poses: Sequence[Pose]) -> 
     """Pose of b in a when the joint holds at its coordinates; turns that none describes stay."""
     shift, turn = np.array([0.0, 0.0, pair.offset]), 0.0
     for coordinate in pair.joint.coordinates:
-        along, about = coordinate.motion(values[coordinate.name])
+        along, about = coordinate.motion(values[coordinate.name], pair.pitch)
         shift, turn = shift + along, turn + about
     c, s = np.cos(turn), np.sin(turn)
     spun = pair.axes_a @ np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]])
@@ -267,6 +405,21 @@ def _between(pair: Pair, values: Mapping[str, float], poses: Sequence[Pose]) -> 
         rotation = poses[pair.a].rotation.T @ poses[pair.b].rotation
     origin = pair.origin_a + pair.axes_a @ shift
     return Pose(origin - rotation @ pair.origin_b, quaternion_of(rotation))
+
+
+def _leaned(pair: Pair, poses: Sequence[Pose]) -> Pose:
+    """Pose of b in a as they stand, but for the least turn about the point of b that brings axes
+    which are to be parallel into one sense."""
+    a, b = poses[pair.a], poses[pair.b]
+    if pair.joint.aligned:
+        z_a, z_b = a.rotation @ pair.axes_a[:, 2], b.rotation @ pair.axes_b[:, 2]
+        axis, lean = np.cross(z_b, z_a), float(z_a @ z_b)
+        length = float(np.linalg.norm(axis))
+        about = axis / length if length > 1e-9 else b.rotation @ pair.axes_b[:, 0]
+        through = b.out(pair.origin_b)
+        q = turned(np.array([1.0, 0.0, 0.0, 0.0]), about * np.arctan2(length, lean))
+        b = Pose(through - rotation_of(q) @ through, q) @ b
+    return a.inverse() @ b
 
 
 def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
@@ -291,11 +444,25 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
         order = np.argsort(-np.abs(r))
         names = [system.owners[i] for i in order if abs(r[i]) > max(_ACCEPT, 0.05 * worst)]
         solution.broken = list(dict.fromkeys([*flipped, *names]))
+        solution.gaps = _gaps(system, r)
     if diagnose:
         _diagnose(mechanism, p, q, solution)
     for pair in mechanism.pairs:
         solution.coordinates[pair.id] = mechanism.coordinates(pair, solution.poses)
     return solution
+
+
+def _gaps(system: _System, r: Floats) -> dict[str, tuple[float, bool]]:
+    """How far off each joint is at the worst, and whether that is a length: lengths first."""
+    found: dict[str, tuple[float, bool]] = {}
+    for owner, off, length in zip(system.owners, np.abs(r), system.lengths, strict=True):
+        if off <= _ACCEPT:
+            continue
+        size = float(off) * (system.size if length else 1.0)
+        known = found.get(owner)
+        if known is None or (length, size) > (known[1], known[0] if known[1] == length else -1.0):
+            found[owner] = (size, length)
+    return found
 
 
 def _flipped(mechanism: Mechanism, q: Floats) -> list[str]:
@@ -381,6 +548,38 @@ def drag(
         for (id, name), limit in over.items():
             held = held.with_value(id, name, limit)
         found = solve(held, diagnose=False)
+    return found
+
+
+def within_limits(mechanism: Mechanism, found: Solution, of: Collection[str]) -> Solution:
+    """The same with some joints brought to the limits they stand beyond; as it was where that
+    cannot hold."""
+    now = found
+    for _ in range(4):
+        over = {k: v for k, v in beyond(mechanism, now.coordinates).items() if k[0] in of}
+        if not over or not now.holds:
+            break
+        held = mechanism.with_poses(now.poses)
+        for (id, name), limit in over.items():
+            held = held.with_value(id, name, limit)
+        moved = solve(held, diagnose=False)
+        if not moved.holds:
+            return found
+        now = replace(found, poses=moved.poses, coordinates=moved.coordinates)
+    return now
+
+
+def droppable(mechanism: Mechanism, broken: Sequence[str], most: int = 8) -> list[str]:
+    """Which of some joints that cannot hold together the others would hold without, each tried."""
+    found = []
+    for id in broken[:most]:
+        rest = replace(
+            mechanism,
+            pairs=tuple(p for p in mechanism.pairs if p.id != id),
+            couplings=tuple(c for c in mechanism.couplings if c.id != id),
+        )
+        if solve(rest, diagnose=False).holds:
+            found.append(id)
     return found
 
 

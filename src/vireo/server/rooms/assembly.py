@@ -14,6 +14,7 @@ from vireo.core.lately import Lately
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views.assembly import AssemblyView, DriveRequest, DriveView, StudyView
+from vireo.server.views.documents import Trial
 
 room = Room("assembly")
 
@@ -36,6 +37,17 @@ def assembly(id: str) -> Any:
     mechanism = built.pop("mechanism")
     _MECHANISMS.get(state, lambda: Mechanism.from_json(mechanism))
     return built
+
+
+@room.route("POST", "/documents/<id>/assembly/try", body=Trial, answer=AssemblyView)
+def try_out(id: str, body: Trial) -> Any:
+    """Put together what the assembly would be after commands, keeping nothing."""
+    work = services()
+    record = work.store.document(id)
+    changed, _ = work.builds.applied(record, body.commands)
+    found = work.builds.show(id, record.project, changed)
+    found.pop("mechanism")
+    return {**found, "revision": record.revision}
 
 
 @room.route("GET", "/documents/<id>/study", answer=StudyView)
@@ -82,7 +94,7 @@ def _moved(mechanism: Mechanism, body: DriveRequest) -> tuple[Solution, str | No
         pair = mechanism.pair(body.joint)
         if pair is None:
             raise BadInput("there is no joint to drive here")
-        coordinate = driven(pair.joint, body.coordinate)
+        coordinate = driven(pair.joint, pair.kind, body.coordinate)
         name, value, stopped = coordinate.name, coordinate.internal(body.value), None
         for limit, over in ((pair.least(name), -1), (pair.most(name), 1)):
             if limit is not None and (value - limit) * over > 1e-12:

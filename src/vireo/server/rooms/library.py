@@ -92,9 +92,14 @@ def kinds() -> Any:
                 "label": p.label,
                 "icon": p.icon,
                 "line": p.line,
+                "family": p.family,
                 "coordinates": [
                     {"name": c.name, "label": c.label, "unit": c.unit} for c in p.coordinates
                 ],
+                "factor": asdict(p.factor) if p.factor else None,
+                "picks": p.picks,
+                "hint": p.hint,
+                "best": list(p.best),
             }
             for p in sorted(JOINTS.values(), key=lambda p: p.order)
         ],

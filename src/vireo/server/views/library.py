@@ -97,12 +97,26 @@ class DocumentKindView(BaseModel):
     placeable: bool
 
 
+class JointFactorView(BaseModel):
+    label: str
+    dimension: str
+    default: str
+
+
 class JointKindView(BaseModel):
+    """`best` are pairs of what is picked it is proposed for, `picks` how many ends each side has at
+    the most."""
+
     kind: str
     label: str
     icon: str
     line: str
+    family: Literal["Joint", "Condition", "Drive"]
     coordinates: list[JointCoordinateView]
+    factor: JointFactorView | None
+    picks: tuple[int, int]
+    hint: str
+    best: list[str]
 
 
 class ToolSizeView(BaseModel):

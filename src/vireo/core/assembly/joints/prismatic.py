@@ -6,6 +6,6 @@ add(
     JointKind(
         "prismatic", "Prismatic", "slider", "Slide along a common axis",
         (("along", "x"), ("along", "y"), *PARALLEL, *CLOCKED), (Slide("slide", "Travel"),),
-        order=30,
+        order=30, best=("line line",),
     )
 )  # fmt: skip

@@ -142,6 +142,24 @@ def _motions(kind: JointKind, given: dict[str, Any], known: dict[str, Motion]) -
     return {name: motion for name, motion in motions.items() if motion != Motion()}
 
 
+def _factor(kind: JointKind, given: str | None) -> str | None:
+    """The number a kind asks for: its usual one where none is given, none where it asks for none."""
+    return (given or kind.factor.default) if kind.factor else None
+
+
+def _ends(
+    document: Assembly, a: JointEnd, b: JointEnd, a2: JointEnd | None, b2: JointEnd | None
+) -> None:
+    """That the ends of a joint lie on two components. Raises NotAllowed."""
+    for end in (a, b):
+        place(document.components, end.component, "component")
+    if a.component == b.component:
+        raise NotAllowed("a joint holds two different components; both ends are on the same one")
+    for one, other in ((a, a2), (b, b2)):
+        if other is not None and other.component != one.component:
+            raise NotAllowed("the two faces something lies between belong to one component")
+
+
 @command
 class AddJoint(_AssemblyCommand):
     """Joins two components. `motions` say of its coordinates, by name, where they are driven to and
@@ -152,8 +170,11 @@ class AddJoint(_AssemblyCommand):
     name: str | None = None
     a: JointEnd
     b: JointEnd
+    a2: JointEnd | None = None
+    b2: JointEnd | None = None
     flip: bool = False
     offset: str = "0 mm"
+    factor: str | None = None
     motions: dict[str, Motion] | None = None
     least: str | None = None
     most: str | None = None
@@ -161,19 +182,15 @@ class AddJoint(_AssemblyCommand):
 
     def apply(self, document: Assembly) -> Document:
         kind = _kind(self.kind)
-        for end in (self.a, self.b):
-            place(document.components, end.component, "component")
-        if self.a.component == self.b.component:
-            raise NotAllowed(
-                "a joint holds two different components; both ends are on the same one"
-            )
+        _ends(document, self.a, self.b, self.a2, self.b2)
         number = document.last_id + 1
         same = sum(1 for j in document.joints if j.kind == kind.kind)
         name = self.name or (kind.label + (f" {same + 1}" if same else ""))
         said = self.given()
         new = Joint(
-            id=f"j{number}", kind=kind.kind, name=name, a=self.a, b=self.b, flip=self.flip,
-            offset=self.offset, motions=_motions(kind, said, {}),
+            id=f"j{number}", kind=kind.kind, name=name, a=self.a, b=self.b, a2=self.a2, b2=self.b2,
+            flip=self.flip, offset=self.offset, factor=_factor(kind, self.factor),
+            motions=_motions(kind, said, {}),
         )  # fmt: skip
         return update(document, joints=(*document.joints, new), last_id=number)
 
@@ -199,8 +216,12 @@ class EditJoint(_AssemblyCommand):
         kept = {n: m for n, m in joint.motions.items() if kind.coordinate(n)}
         motions = _motions(kind, self.fields, kept)
         fields = {k: v for k, v in self.fields.items() if k not in short}
-        changes = {**fields, "kind": kind.kind, "motions": motions}
-        return edited(document, "joints", self.id, "joint", changes)
+        factor = _factor(kind, self.fields.get("factor", joint.factor))
+        changes = {**fields, "kind": kind.kind, "motions": motions, "factor": factor}
+        after = edited(document, "joints", self.id, "joint", changes)
+        now = after.joints[place(after.joints, self.id, "joint")]
+        _ends(after, now.a, now.b, now.a2, now.b2)
+        return after
 
 
 @command

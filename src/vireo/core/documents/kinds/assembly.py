@@ -52,14 +52,18 @@ class Motion(Data):
 
 
 class Joint(Data):
-    """A kinematic pair; `kind` names an entry of the registry of joints, `motions` say what is
-    known of its coordinates, by name."""
+    """A kinematic pair, a condition or a drive; `kind` names an entry of the registry of joints,
+    `motions` say what is known of its coordinates, by name. `a2` and `b2` are the other of two
+    faces an end lies between, `factor` the number its kind asks for (a pitch, a ratio)."""
 
     id: Id
     kind: str = Field(max_length=24)
     name: Name
     a: JointEnd
     b: JointEnd
+    a2: JointEnd | None = None
+    b2: JointEnd | None = None
+    factor: Formula | None = None
     flip: bool = False
     offset: Formula = "0 mm"
     motions: dict[str, Motion] = Field(default_factory=dict, max_length=6)

@@ -64,7 +64,7 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
     pair = built.mechanism.pair(options.joint)
     if pair is None:
         raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
-    coordinate = driven(pair.joint, options.coordinate)
+    coordinate = driven(pair.joint, pair.kind, options.coordinate)
     start, end = coordinate.internal(options.start), coordinate.internal(options.end)
     mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
         pair.id, coordinate.name, None

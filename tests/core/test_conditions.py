@@ -1,0 +1,268 @@
+"""Conditions between real bodies, put together from documents: how far faces then stand apart is
+asked of the kernel, wherever the components stood before."""
+
+import math
+
+import numpy as np
+import pytest
+from hypothesis import assume, given, settings
+from hypothesis import strategies as st
+
+from tests.core.parts import Maker
+from vireo.core.assembly import solve
+from vireo.core.assembly.build import BuiltPart, Solid, build_assembly
+from vireo.core.assembly.pose import Pose, turned
+from vireo.core.documents import new_document
+from vireo.core.documents.commands import parse
+from vireo.core.documents.commands.base import run
+from vireo.core.kernel.grow import box, cylinder
+from vireo.core.kernel.measure import box_of, distance_between, mass_properties, topology_of
+from vireo.core.kernel.place import located
+from vireo.core.naming import make_pick
+from vireo.core.trouble import NotAllowed
+from vireo.script.sketch import Sketch
+
+STILL = np.array([1.0, 0, 0, 0])
+starts = st.tuples(*[st.floats(-1, 1)] * 6)
+
+
+def slotted():
+    """A channel with a slot of 20 mm, its walls at x = 20 and 40."""
+    s = Sketch()
+    s.polygon([(0, 0), (60, 0), (60, 40), (40, 40), (40, 10), (20, 10), (20, 40), (0, 40)])
+    m = Maker()
+    m.step("extrude", sketch=m.sketch(s), depth="50 mm")
+    return m.body()[1]
+
+
+BODIES = {
+    "slotted": slotted(),
+    "tab": box((18.0, 12.0, 25.0), "tab"),
+    "pin": cylinder((0, 0, 0), (0, 0, 1), 4.0, 30.0, ("wall", "top", "foot")),
+    "block": box((30.0, 20.0, 10.0), "cube"),
+}
+
+
+def library():
+    found = {}
+    for name, body in BODIES.items():
+        low, high = box_of(body.shape)
+        mass = mass_properties(body)
+        solid = Solid("b", name, mass.volume, mass.volume, tuple(mass.centre), "#999999", low, high)
+        found[name] = BuiltPart(name, (solid,), lambda _, body=body: topology_of(body))
+    return found
+
+
+LIBRARY = library()
+
+
+def face(component, document, test):
+    t = topology_of(BODIES[document])
+    (index,) = [i for i, f in enumerate(t.faces) if test(f)]
+    return {
+        "component": component,
+        "pick": make_pick(t, "b", "face", index).model_dump(mode="json"),
+    }
+
+
+def flat(axis, place):
+    return lambda f: (
+        f.kind == "plane" and abs(f.direction[axis]) > 0.99 and abs(f.at[axis] - place) < 1e-6
+    )
+
+
+def wall(f):
+    return f.kind == "cylinder"
+
+
+class Scene:
+    """Two components, the first anchored, the other anywhere."""
+
+    def __init__(self, one, other, start):
+        self.documents = (one, other)
+        q = turned(STILL, 2 * np.array(start[3:]))
+        self.assembly = new_document("assembly", "Scene")
+        self.do("add_component", document=one, name="One")
+        placement = {"p": [60 * v for v in start[:3]], "q": q.tolist()}
+        self.do("add_component", document=other, name="Other", placement=placement)
+
+    def do(self, command, **fields):
+        self.assembly = run(parse({"do": command, **fields}), self.assembly)
+
+    def join(self, kind, a, b, **more):
+        ends = {
+            k: face(*v) if isinstance(v, tuple) else v for k, v in more.items() if k in ("a2", "b2")
+        }
+        rest = {k: v for k, v in more.items() if k not in ends}
+        self.do("add_joint", kind=kind, a=face(*a), b=face(*b), **ends, **rest)
+
+    def build(self):
+        built = build_assembly(self.assembly, LIBRARY)
+        assert not built.joint_troubles, built.joint_troubles
+        assert built.solution.holds
+        return built
+
+    def shape(self, k, pose):
+        return located(BODIES[self.documents[k]].shape, pose.rotation, pose.p)
+
+    def normal(self, built, k, test):
+        t = topology_of(BODIES[self.documents[k]])
+        (f,) = [f for f in t.faces if test(f)]
+        pose = built.solution.poses[k]
+        return pose.out(np.array(f.at)), pose.rotation @ np.array(f.direction)
+
+
+TOP = flat(2, 10.0)
+UNDER = flat(2, 0.0)
+
+
+@given(starts, st.floats(0.5, 40))
+@settings(max_examples=25, deadline=None)
+def test_a_distance_between_faces_is_what_the_kernel_measures(start, distance):
+    s = Scene("block", "block", start)
+    s.join("distance", ("c1", "block", TOP), ("c2", "block", UNDER), value=f"{distance} mm")
+    built = s.build()
+    p, n = s.normal(built, 0, TOP)
+    q, m = s.normal(built, 1, UNDER)
+    assert np.linalg.norm(np.cross(n, m)) < 1e-6
+    assert abs((q - p) @ n) == pytest.approx(distance, abs=1e-6)
+    # Nothing went through to the other side, nothing turned round.
+    before = build_assembly(s.assembly.model_copy(update={"joints": ()}), LIBRARY)
+    p0, n0 = s.normal(before, 0, TOP)
+    q0, m0 = s.normal(before, 1, UNDER)
+    assume(abs((q0 - p0) @ n0) > 1e-3)
+    assume(abs(n0 @ m0) > 1e-3)
+    assert ((q - p) @ n) * ((q0 - p0) @ n0) > 0
+    assert (n @ m) * (n0 @ m0) > 0
+
+
+@given(starts)
+@settings(max_examples=20, deadline=None)
+def test_a_pin_laid_on_a_face_touches_it_and_no_more(start):
+    s = Scene("block", "pin", start)
+    s.join("tangent", ("c2", "pin", wall), ("c1", "block", TOP))
+    built = s.build()
+    p, n = s.normal(built, 0, TOP)
+    pose = built.solution.poses[1]
+    axis = pose.rotation @ np.array([0.0, 0, 1])
+    assert abs(axis @ n) < 1e-7
+    assert (pose.out(np.zeros(3)) - p) @ n == pytest.approx(4.0, abs=1e-6)
+    # Slid over the face it rests there: nothing between them.
+    middle = p - pose.out(np.array([0.0, 0, 15.0]))
+    over = Pose(pose.p + middle - (middle @ n) * n, pose.q)
+    gap = distance_between(s.shape(0, built.solution.poses[0]), s.shape(1, over))[0]
+    assert gap == pytest.approx(0.0, abs=1e-6)
+
+
+WALLS = (flat(0, 20.0), flat(0, 40.0))
+SIDES = (flat(0, 0.0), flat(0, 18.0))
+
+
+@given(starts, st.booleans(), st.booleans(), st.booleans())
+@settings(max_examples=25, deadline=None)
+def test_a_tab_is_centred_between_the_walls_in_whatever_order_they_are_picked(
+    start, turn, walls, tab
+):
+    """One millimetre to either wall."""
+    s = Scene("slotted", "tab", start)
+    one = [("c1", "slotted", WALLS[i ^ walls]) for i in range(2)]
+    other = [("c2", "tab", SIDES[i ^ tab]) for i in range(2)]
+    (a, a2), (b, b2) = (other, one) if turn else (one, other)
+    s.join("centred", a, b, a2=a2, b2=b2)
+    built = s.build()
+    faces = [s.normal(built, 0, w)[0] for w in WALLS], [s.normal(built, 1, f)[0] for f in SIDES]
+    n = s.normal(built, 0, WALLS[0])[1]
+    across = [sorted(float(p @ n) for p in side) for side in faces]
+    (low, high), (near, far) = across
+    assert near - low == pytest.approx(1.0, abs=1e-6)
+    assert high - far == pytest.approx(1.0, abs=1e-6)
+    assert built.solution.freedom == 3
+
+
+@given(starts)
+@settings(max_examples=20, deadline=None)
+def test_a_shaft_between_walls_stays_within_them(start):
+    s = Scene("slotted", "pin", start)
+    s.join(
+        "within", ("c1", "slotted", WALLS[0]), ("c2", "pin", wall), a2=("c1", "slotted", WALLS[1])
+    )
+    built = s.build()
+    p, n = s.normal(built, 0, WALLS[0])
+    pose = built.solution.poses[1]
+    gap = abs(float((pose.out(np.zeros(3)) - p) @ n))
+    assert abs((pose.rotation @ np.array([0.0, 0, 1])) @ n) < 1e-7
+    assert 4.0 - 1e-6 <= gap <= 16.0 + 1e-6
+    assert built.solution.freedom == 5
+
+
+def told(s):
+    return [r.text for r in build_assembly(s.assembly, LIBRARY).joint_troubles.values()]
+
+
+def test_what_does_not_go_is_said():
+    start = (0.5, 0.5, 0.5, 0.1, 0.2, 0.3)
+    s = Scene("slotted", "block", start)
+    s.join(
+        "within", ("c1", "slotted", WALLS[0]), ("c2", "block", flat(0, 0.0)),
+        a2=("c1", "slotted", WALLS[1]), b2=("c2", "block", flat(0, 30.0)),
+    )  # fmt: skip
+    assert told(s) == ["what goes between is 30 mm wide, the faces are only 20 mm apart"]
+    s = Scene("slotted", "block", start)
+    s.join(
+        "centred", ("c1", "slotted", WALLS[0]), ("c2", "block", TOP),
+        a2=("c1", "slotted", flat(1, 0.0)),
+    )  # fmt: skip
+    assert told(s) == ["the two faces are not parallel: there is no middle between them"]
+    s = Scene("block", "block", start)
+    s.join("helical", ("c1", "block", TOP), ("c2", "block", UNDER), factor="0 mm")
+    assert told(s) == ["pitch must not be nothing"]
+    s = Scene("block", "pin", start)
+    s.join("gear", ("c1", "block", TOP), ("c2", "pin", wall))
+    assert "does not turn about the picked axis" in told(s)[0]
+    with pytest.raises(NotAllowed, match="belong to one component"):
+        s.join("centred", ("c1", "block", TOP), ("c2", "pin", wall), a2=("c2", "pin", wall))
+
+
+def test_two_distances_that_cannot_both_be_are_told_with_what_to_drop():
+    s = Scene("block", "block", (0.2, 0.1, 0.9, 0, 0, 0))
+    ends = ("c1", "block", TOP), ("c2", "block", UNDER)
+    s.join("distance", *ends, value="5 mm", name="Near")
+    s.join("distance", *ends, value="9 mm", name="Far")
+    built = build_assembly(s.assembly, LIBRARY)
+    assert not built.solution.holds
+    assert built.solution.poses[1].p == pytest.approx([12, 6, 54])  # nothing moved
+    near, far = built.joint_troubles["j3"], built.joint_troubles["j4"]
+    assert near.text == "Near cannot hold together with Far: 2 mm off at the best"
+    assert far.text == "Far cannot hold together with Near: 2 mm off at the best"
+    assert {o.label for o in near.offers} == {"Put Near to sleep", "Put Far to sleep"}
+    for offer in near.offers:
+        for command in offer.commands:
+            s.assembly = run(parse(command), s.assembly)
+            assert build_assembly(s.assembly, LIBRARY).solution.holds
+            break
+        break
+
+
+def test_geared_pins_turn_with_the_pitch_of_their_names():
+    """Values by formula, through the document: a ratio of tooth numbers, a lead by parameter."""
+    s = Scene("block", "pin", (0.5, 0, 0.5, 0, 0, 0))
+    s.do("add_component", document="pin", name="Third", placement={"p": [0, 60, 30]})
+    s.do("add_parameter", name="teeth", formula="33")
+    s.join("cylindrical", ("c1", "block", TOP), ("c2", "pin", wall), name="One")
+    motions = {"turn": {"value": "0 deg"}, "slide": {"value": "5 mm"}}
+    s.do("edit_joint", id=s.assembly.joints[-1].id, fields={"motions": motions})
+    s.join("revolute", ("c1", "block", flat(0, 30.0)), ("c3", "pin", flat(2, 0.0)), name="Other")
+    s.join("gear", ("c2", "pin", wall), ("c3", "pin", wall), factor="teeth/20")
+    built = build_assembly(s.assembly, LIBRARY)
+    assert not built.joint_troubles, built.joint_troubles
+    assert built.solution.freedom == 2  # the slide, and the turn both share
+    one = s.assembly.joints[0]
+    m = built.mechanism.with_poses(built.solution.poses)
+    other = m.pair(s.assembly.joints[1].id)
+    was = m.coordinates(other, built.solution.poses)["turn"]
+    moved = solve(m.with_value(one.id, "turn", math.radians(40)))
+    assert moved.holds
+    turn = moved.coordinates[other.id]["turn"] - was
+    assert abs(math.degrees(math.remainder(turn, 2 * math.pi))) == pytest.approx(
+        40 * 33 / 20, abs=1e-6
+    )
