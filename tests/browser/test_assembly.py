@@ -6,6 +6,8 @@ import zipfile
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from vireo.script.sketch import Sketch
+
 
 def leaf_of(server, id, component):
     found = server.call("GET", f"/api/documents/{id}/assembly")[1]
@@ -54,6 +56,117 @@ def test_two_parts_are_placed_and_joined_by_their_round_edges(page, server, demo
     matrix = next(c["matrix"] for c in found["components"] if c["id"] == "c2")
     assert matrix[12] == pytest.approx(0, abs=1e-6)
     assert matrix[14] == pytest.approx(40, abs=1e-6)
+
+
+def extruded(server, project, name, corners, depth):
+    """A part grown from an outline."""
+    made = server.call(
+        "POST", f"/api/projects/{project}/documents", {"kind": "part", "name": name}
+    )[1]
+    sketch = Sketch()
+    sketch.polygon(corners)
+    commands = [
+        {"do": "add_step", "kind": "sketch", "fields": {"drawing": sketch.drawing}},
+        {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": depth}},
+    ]
+    base = server.call("GET", f"/api/documents/{made['id']}")[1]["revision"]
+    answer = server.call(
+        "POST", f"/api/documents/{made['id']}/commands", {"base": base, "commands": commands}
+    )
+    assert answer[0] == 200, answer
+    return made["id"]
+
+
+def face_spot(page, body, axis, place):
+    """Pixel of a visible flat face that looks along an axis at a place (its own coordinates)."""
+    for i, f in enumerate(page.topology(body)["faces"]):
+        way = f.get("direction")
+        if way and abs(way[axis]) > 0.99 and abs(f["at"][axis] - place) < 1e-6:
+            spot = page.spot(body, "face", i)
+            if spot:
+                return spot
+    raise AssertionError(f"no such face of {body} can be seen")
+
+
+def test_two_picks_propose_a_joint_a_tab_is_centred_and_a_distance_held(page, server):
+    """A tab of 18 mm in a channel of 20: one millimetre to either wall, 5 mm above the ground."""
+    project = server.call("POST", "/api/projects", {"name": "By picking"})[1]["id"]
+    channel = [(0, 0), (60, 0), (60, 40), (40, 40), (40, 10), (20, 10), (20, 40), (0, 40)]
+    parts = [
+        extruded(server, project, "Channel", channel, "50 mm"),
+        extruded(server, project, "Tab", [(0, 0), (18, 0), (18, 60), (0, 60)], "12 mm"),
+    ]
+    made = server.call(
+        "POST", f"/api/projects/{project}/documents", {"kind": "assembly", "name": "Slot"}
+    )[1]
+    commands = [
+        {"do": "add_component", "document": parts[0], "name": "Channel"},
+        {"do": "add_component", "document": parts[1], "name": "Tab",
+         "placement": {"p": [80.0, 15.0, 70.0]}},
+    ]  # fmt: skip
+    server.call(
+        "POST",
+        f"/api/documents/{made['id']}/commands",
+        {"base": 1, "commands": commands},
+    )
+    page.go(f"/d/{made['id']}")
+    page.idle()
+    block, tab = (leaf_of(server, made["id"], c) for c in ("c1", "c2"))
+    page.wait(lambda: page.topology(tab), "shown")
+    page.keys("f")
+    time.sleep(0.4)
+    page.keys("j")
+    page.find("joint-editor")
+
+    def pick(body, axis, place, view, turn=0):
+        page.keys(view)
+        page.idle()
+        if turn:
+            page.drag([(500, 400), (500 + turn / 2, 400), (500 + turn, 400)], button="right")
+            page.idle()
+        page.mouse(*face_spot(page, body, axis, place))
+
+    # Both walls of the slot, then both sides of the tab: what is meant is proposed.
+    pick(block, 0, 20.0, "2", 90)
+    pick(block, 0, 40.0, "2", -90)
+    pick(tab, 0, 0.0, "3")
+    page.wait(lambda: page.find("joint-kind").get_attribute("value") == "centred", "centred")
+    pick(tab, 0, 18.0, "4")
+    page.wait(lambda: page.text("joint-leaves") == "leaves 3 freedoms", "looked at")
+    # Nothing is kept before it is said.
+    assert server.call("GET", f"/api/documents/{made['id']}")[1]["document"]["joints"] == []
+    page.press("keep-joint")
+    page.idle()
+    found = server.call("GET", f"/api/documents/{made['id']}/assembly")[1]
+    assert found["components"][1]["placement"]["p"][0] == pytest.approx(21.0, abs=1e-6)
+    assert found["components"][1]["freedom"] == 3
+    # A distance starts with the one there is; another is typed.
+    page.press("verb-hold")
+    page.press("tool-join:distance")
+    pick(block, 2, 50.0, "5")
+    pick(tab, 2, 12.0, "5")
+    page.wait(
+        lambda: page.find("joint-value-distance").get_attribute("value") == "32 mm", "measured"
+    )
+    page.fill("joint-value-distance", "5")
+    page.wait(lambda: page.text("joint-leaves") == "leaves 1 freedom", "looked at again")
+    page.press("keep-joint")
+    page.idle()
+    found = server.call("GET", f"/api/documents/{made['id']}/assembly")[1]
+    place = found["components"][1]["placement"]["p"]
+    assert place[0] == pytest.approx(21.0, abs=1e-6)
+    assert place[2] + 12.0 == pytest.approx(55.0, abs=1e-6)
+    # A second one that cannot be: told with by how much, and nothing moves.
+    page.press("verb-hold")
+    page.press("tool-join:distance")
+    pick(block, 2, 50.0, "5")
+    pick(tab, 2, 12.0, "5")
+    page.wait(lambda: page.find("joint-value-distance").get_attribute("value"), "measured")
+    page.fill("joint-value-distance", "9")
+    page.wait(lambda: "2 mm off at the best" in page.text("joint-editor"), "told")
+    page.keys(Keys.ESCAPE)
+    page.wait(lambda: not page.has("joint-editor"), "left")
+    assert page.text("freedom") == "1 freedom"
 
 
 def test_the_door_clashes_before_its_stop_and_the_faces_are_named(page, server, demo):

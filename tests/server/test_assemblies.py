@@ -100,7 +100,7 @@ def test_a_joint_is_looked_at_before_it_is_kept_and_told_where_it_cannot_be(api)
     assert seen["joints"][0]["coordinates"][0]["value"] == pytest.approx(12.0)
     kept = api.get(f"/api/documents/{id}")[1]["document"]
     assert kept["joints"] == []
-    wrong = {**joint, "kind": "tangent"}
+    wrong = {**joint, "kind": "tangent", "value": None}
     seen = api.post(f"/api/documents/{id}/assembly/try", {"commands": [wrong], "upto": None})[1]
     assert "use Coplanar" in seen["joints"][0]["trouble"]["text"]
     assert seen["components"][1]["placement"]["p"] == pytest.approx(place["p"])

@@ -7,6 +7,7 @@ types are made from all follow.
 from __future__ import annotations
 
 import re
+from collections import Counter
 from collections.abc import Callable
 from dataclasses import dataclass, field
 from typing import Any
@@ -162,6 +163,9 @@ def openapi() -> dict[str, Any]:
     pairs: Any = [(m, "validation") for m in models.values()]
     _, schema = models_json_schema(pairs, ref_template="#/components/schemas/{model}")
     paths: dict[str, Any] = {}
+    if len({r.name for r in ROUTES}) < len(ROUTES):
+        twice = sorted(n for n, k in Counter(r.name for r in ROUTES).items() if k > 1)
+        raise ValueError(f"routes are known by their names; two are called {', '.join(twice)}")
     for route in sorted(ROUTES, key=lambda r: (r.path, r.method)):
         path = "/api" + route.path.replace("<", "{").replace(">", "}").replace("int:", "")
         names = [p.split("}")[0] for p in path.split("{")[1:]]

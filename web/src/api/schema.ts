@@ -66,7 +66,7 @@ export interface paths {
         get?: never;
         put?: never;
         /** Put together what the assembly would be after commands, keeping nothing. */
-        post: operations["try_out"];
+        post: operations["try_together"];
         delete?: never;
         options?: never;
         head?: never;
@@ -5046,7 +5046,7 @@ export interface operations {
             };
         };
     };
-    try_out: {
+    try_together: {
         parameters: {
             query?: never;
             header?: never;

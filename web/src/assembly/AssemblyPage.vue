@@ -19,6 +19,7 @@ import { useMeasuring } from '../measure/store'
 import { useShown } from '../document/shown'
 import { measureLines } from '../viewport/aids'
 import { componentOf, useAssemblyLayers } from './layers'
+import { useJoining } from './joining'
 import { useAssembly } from './store'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
@@ -27,6 +28,7 @@ const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine
 
 const doc = useDocument()
 const asm = useAssembly()
+const joining = useJoining()
 const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
@@ -63,6 +65,10 @@ watch(
   (m) => engine.value?.place(m),
 )
 
+const joints = (family: string) =>
+  (registries.found?.joints ?? [])
+    .filter((j) => j.family === family)
+    .map((j) => ({ key: `join:${j.kind}`, label: j.label, icon: j.icon, line: j.line }))
 const verbs = computed<Verb[]>(() => [
   {
     label: 'Place',
@@ -72,8 +78,13 @@ const verbs = computed<Verb[]>(() => [
   {
     label: 'Join',
     icon: 'link',
-    tools: (registries.found?.joints ?? []).map((j) => ({ key: `join:${j.kind}`, label: j.label, icon: j.icon, line: j.line })),
+    tools: [
+      { key: 'join:any', label: 'Join two picks', icon: 'link', line: 'Pick two ends: what fits them is proposed (J)' },
+      ...joints('Joint'),
+    ],
   },
+  { label: 'Hold', icon: 'coplanar', tools: joints('Condition') },
+  { label: 'Drive', icon: 'gear', tools: joints('Drive') },
   {
     label: 'Check',
     icon: 'gauge',
@@ -96,7 +107,7 @@ async function tool(key: string): Promise<void> {
       (d) => registries.found?.documents.find((k) => k.kind === d.kind)?.placeable && d.id !== doc.view?.id,
     )
   } else if (key.startsWith('join:')) {
-    asm.joining = { id: null, kind: key.slice(5), a: null, b: null, flip: false, offset: '0 mm', limits: {} }
+    joining.begin(key === 'join:any' ? null : key.slice(5))
   } else if (key === 'interference') {
     emit('drawer', 'results')
     clash.value = null
@@ -111,7 +122,7 @@ async function place(line: Schemas['DocumentLine']): Promise<void> {
   await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p } }])
 }
 
-const stack = useAssemblyLayers(bodies, placing, clash, verbs)
+const stack = useAssemblyLayers(bodies, placing, clash, verbs, tool)
 function onPick(hit: Hit | null, add: boolean): void {
   clash.value = null
   stack.pick(hit, add)

@@ -4,7 +4,7 @@ import { NDropdown } from 'naive-ui'
 import { computed, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '../api/client'
-import { useDocument, useRegistries } from '../document/store'
+import { type Command, useDocument, useRegistries } from '../document/store'
 import { useParameters } from '../parameters/store'
 import { useShown } from '../document/shown'
 import { mass, trim } from '../ui/format'
@@ -12,12 +12,14 @@ import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length } from '../ui/units'
 import JointEditor from './JointEditor.vue'
-import { type End, useAssembly } from './store'
+import { useJoining } from './joining'
+import { useAssembly } from './store'
 
 defineProps<{ placing: Schemas['DocumentLine'][] | null }>()
 const emit = defineEmits<{ place: [line: Schemas['DocumentLine']]; leave: [] }>()
 const doc = useDocument()
 const asm = useAssembly()
+const joining = useJoining()
 const registries = useRegistries()
 const parameters = useParameters()
 const shown = useShown()
@@ -69,37 +71,28 @@ const jointMenu = (j: Schemas['Joint']) => [
   { key: 'sleep', label: j.asleep ? 'Wake' : 'Put to sleep' },
   { key: 'remove', label: 'Delete' },
 ]
-function edit(j: Schemas['Joint']): void {
-  const limits = Object.fromEntries(
-    Object.entries(j.motions ?? {}).map(([name, m]) => [name, { least: m.least ?? '', most: m.most ?? '' }]),
-  )
-  asm.joining = {
-    id: j.id,
-    kind: j.kind,
-    a: j.a as End,
-    b: j.b as End,
-    flip: j.flip ?? false,
-    offset: j.offset ?? '0 mm',
-    limits,
-  }
-}
 watch(
   () => parameters.jump,
   (jump) => {
     const joint = jump?.kind === 'joint' ? doc.assembly?.joints?.find((j) => j.id === jump.id) : undefined
     if (!joint) return
     parameters.jump = null
-    edit(joint)
+    joining.edit(joint)
   },
 )
 async function chooseJoint(key: string, j: Schemas['Joint']): Promise<void> {
-  if (key === 'edit') edit(j)
+  if (key === 'edit') joining.edit(j)
   else if (key === 'free') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { motions: freed(j) } }])
   else if (key === 'sleep') await doc.edit([{ do: 'edit_joint', id: j.id, fields: { asleep: !j.asleep } }])
   else await doc.edit([{ do: 'remove_joint', id: j.id }])
 }
 /** Its motions with nothing driven, limits kept. */
 const freed = (j: Schemas['Joint']) => Object.fromEntries(Object.entries(j.motions ?? {}).map(([name, m]) => [name, { ...m, value: null }]))
+/** What is offered where a joint is in trouble: other fields for it, or commands. */
+function take(j: Schemas['Joint'], offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }): void {
+  void doc.edit((offer.commands?.length ? offer.commands : [{ do: 'edit_joint', id: j.id, fields: offer.fields ?? {} }]) as Command[])
+}
+const familyOf = (j: Schemas['Joint']): string => registries.found?.joints.find((k) => k.kind === j.kind)?.family ?? 'Joint'
 type Coordinate = Schemas['CoordinateView']
 const coordinates = (j: Schemas['Joint']): Coordinate[] => joints.value.get(j.id)?.coordinates ?? []
 function range(c: Coordinate): { least: number; most: number; step: number } {
@@ -169,19 +162,19 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
         </div>
       </article>
       <h2 class="second">Joints</h2>
-      <p v-if="!doc.assembly?.joints?.length && !asm.joining" class="muted">
+      <p v-if="!doc.assembly?.joints?.length && !joining.open" class="muted">
         None yet. Choose Join, then pick an end on each of two components.
       </p>
       <template v-for="j in doc.assembly?.joints ?? []" :key="j.id">
-        <JointEditor v-if="asm.joining?.id === j.id" />
+        <JointEditor v-if="joining.open && joining.id === j.id" />
         <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
           <Icon :name="iconOf(j.kind)" :size="15" />
-          <b :title="`${nameOf(j.a.component)} – ${nameOf(j.b.component)}`">{{ j.name }}</b>
+          <b :title="`${nameOf(j.a.component)} – ${nameOf(j.b.component)}`" @dblclick="joining.edit(j)">{{ j.name }}</b>
           <span class="muted">{{ stands(j) }}</span>
           <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
             <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
           </NDropdown>
-          <template v-if="!j.asleep">
+          <template v-if="!j.asleep && familyOf(j) === 'Joint'">
             <input
               v-for="(c, n) in coordinates(j)"
               :key="c.name"
@@ -199,15 +192,12 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
             />
           </template>
           <div v-if="joints.get(j.id)?.trouble" class="wide">
-            <TroubleNote
-              :report="joints.get(j.id)!.trouble!"
-              @take="(o) => doc.edit([{ do: 'edit_joint', id: j.id, fields: o.fields ?? {} }])"
-            />
+            <TroubleNote :report="joints.get(j.id)!.trouble!" @take="(o) => take(j, o)" />
           </div>
           <p v-else-if="joints.get(j.id)?.repeats" class="wide muted small">Says again, in part, what other joints already hold.</p>
         </article>
       </template>
-      <JointEditor v-if="asm.joining && !asm.joining.id" />
+      <JointEditor v-if="joining.open && !joining.id" />
     </div>
   </aside>
 </template>

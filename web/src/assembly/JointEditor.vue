@@ -1,73 +1,154 @@
 <script setup lang="ts">
-// A joint being made: its two ends, which way, offset, limits.
+// A joint being made: its ends, what kind it is, and what it leaves to move, before it is kept.
 import { computed } from 'vue'
-import { useDocument, useRegistries } from '../document/store'
+import { useDocument } from '../document/store'
+import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
-import { type End, useAssembly } from './store'
+import TroubleNote from '../ui/TroubleNote.vue'
+import { type Side, natureOf, useJoining } from './joining'
 
-const asm = useAssembly()
+const joining = useJoining()
 const doc = useDocument()
-const registries = useRegistries()
-const kind = computed(() => registries.found?.joints.find((k) => k.kind === asm.joining?.kind))
-const words = (end: End | null): string => {
-  if (!end) return 'pick it in the picture'
+const FAMILIES = { Joint: 'Joints', Condition: 'Conditions', Drive: 'Drives' } as const
+
+function words(side: Side): string {
+  const end = joining.ends[side]
+  if (!end) return joining.next === side ? 'pick it in the picture' : side.length > 1 ? 'one more, if any' : 'not picked yet'
   const name = doc.assembly?.components?.find((c) => c.id === end.component)?.name ?? end.component
-  return `${name} · ${end.pick.witness?.kind ?? ''} ${end.pick.kind}`
+  const nature = natureOf(end.pick)
+  return `${name} · ${nature === 'axis' ? 'round face' : nature === 'plane' ? 'flat face' : nature}`
 }
-const limits = (name: string): { least: string; most: string } => (asm.joining!.limits[name] ??= { least: '', most: '' })
-const next = computed(() =>
-  !asm.joining?.a
-    ? 'Pick a flat or round face, or an edge, on the first component'
-    : !asm.joining.b
-      ? 'Now the end on the other component'
-      : null,
+const label = (side: Side): string => ({ a: 'First end', a2: 'and', b: 'Other end', b2: 'and' })[side]
+const families = computed(() =>
+  Object.entries(FAMILIES).map(([family, title]) => ({ title, kinds: joining.kinds.filter((k) => k.family === family) })),
 )
+const firm = computed(() => joining.kind?.family === 'Condition')
+const left = computed(() => {
+  const n = joining.left
+  if (n === null) return null
+  return n ? `leaves ${n} ${n === 1 ? 'freedom' : 'freedoms'}` : 'holds it fast'
+})
+const reads = (name: string, unit: string): string => {
+  const now = joining.stands(name)
+  return now === null ? (firm.value ? '' : 'free') : `${trim(now, 2)} ${unit === 'deg' ? '°' : unit}`
+}
+const text = (event: Event): string => (event.target as HTMLInputElement).value
+function later(set: () => void): void {
+  set()
+  joining.schedule(150)
+}
 </script>
 
 <template>
-  <article v-if="asm.joining" class="editor" data-testid="joint-editor">
+  <article class="editor" data-testid="joint-editor" @keydown.enter.exact.prevent="joining.keep()" @keydown.esc.stop="joining.discard()">
     <header>
-      <Icon :name="kind?.icon ?? 'link'" :size="16" /><b>{{ kind?.label }} joint</b>
+      <Icon :name="joining.kind?.icon ?? 'link'" :size="16" />
+      <select
+        class="field kind"
+        :value="joining.kindName ?? ''"
+        aria-label="Kind"
+        data-testid="joint-kind"
+        @change="joining.choose(text($event))"
+      >
+        <option v-if="!joining.kindName" value="" disabled>what fits is proposed</option>
+        <optgroup v-for="f in families" :key="f.title" :label="f.title">
+          <option v-for="k in f.kinds" :key="k.kind" :value="k.kind">{{ k.label }}</option>
+        </optgroup>
+      </select>
+      <span v-if="joining.trying" class="muted">…</span>
+      <span v-else-if="left" class="muted" data-testid="joint-leaves">{{ left }}</span>
     </header>
-    <div v-for="side in ['a', 'b'] as const" :key="side" class="row">
-      <label>{{ side === 'a' ? 'First end' : 'Other end' }}</label>
+    <div v-for="side in joining.sides" :key="side" class="row">
+      <label>{{ label(side) }}</label>
       <button
         class="pickbox"
-        :class="{ on: side === 'a' ? !asm.joining.a : asm.joining.a && !asm.joining.b, set: asm.joining[side] }"
+        :class="{ on: joining.next === side, set: joining.ends[side] }"
+        :title="joining.ends[side] ? 'Click to pick it anew' : ''"
         :data-testid="`end-${side}`"
-        @click="asm.joining = { ...asm.joining!, [side]: null }"
+        @click="joining.put(side, null)"
       >
-        {{ words(asm.joining[side]) }}
+        {{ words(side) }}
       </button>
     </div>
-    <div class="row"><label>Other way round</label><input v-model="asm.joining.flip" type="checkbox" aria-label="Other way round" /></div>
-    <div class="row">
-      <label>Offset</label><input v-model="asm.joining.offset" class="field" aria-label="Offset" data-testid="joint-offset" />
+    <div v-if="joining.kind?.factor" class="row">
+      <label>{{ joining.kind.factor.label }}</label>
+      <input
+        class="field"
+        :value="joining.factor"
+        :placeholder="joining.kind.factor.default"
+        :aria-label="joining.kind.factor.label"
+        spellcheck="false"
+        data-testid="joint-factor"
+        @input="later(() => (joining.factor = text($event)))"
+      />
     </div>
-    <div v-for="c in kind?.coordinates ?? []" :key="c.name" class="row">
-      <label>{{ kind!.coordinates.length > 1 ? `${c.label}, limits` : 'Limits' }}</label>
-      <span class="two">
+    <template v-for="c in joining.kind?.coordinates ?? []" :key="c.name">
+      <div class="row">
+        <label :for="`joint-${c.name}`">{{ c.label }}</label>
+        <button
+          class="icon-btn"
+          :class="{ on: joining.motions[c.name]?.value }"
+          :title="joining.motions[c.name]?.value ? 'Let it go' : 'Hold it where it stands'"
+          :aria-label="`Hold ${c.label.toLowerCase()}`"
+          :data-testid="`joint-hold-${c.name}`"
+          @click="joining.hold(c.name)"
+        >
+          <Icon :name="joining.motions[c.name]?.value ? 'lock' : 'unlock'" :size="14" />
+        </button>
         <input
-          v-model="limits(c.name).least"
+          :id="`joint-${c.name}`"
           class="field"
-          placeholder="least"
-          :aria-label="`${c.label}: least`"
-          :data-testid="`joint-least-${c.name}`"
+          :value="joining.motions[c.name]?.value ?? ''"
+          :placeholder="reads(c.name, c.unit)"
+          title="Held at a value; empty lets it move"
+          spellcheck="false"
+          :data-testid="`joint-value-${c.name}`"
+          @input="joining.set(c.name, 'value', text($event))"
         />
-        …
-        <input
-          v-model="limits(c.name).most"
-          class="field"
-          placeholder="most"
-          :aria-label="`${c.label}: most`"
-          :data-testid="`joint-most-${c.name}`"
-        />
-      </span>
+      </div>
+      <div v-if="!joining.motions[c.name]?.value" class="row limits">
+        <label>from</label>
+        <template v-for="field in ['least', 'most'] as const" :key="field">
+          <span v-if="field === 'most'">to</span>
+          <input
+            class="field"
+            :value="joining.motions[c.name]?.[field] ?? ''"
+            placeholder="no limit"
+            :aria-label="`${c.label}: ${field}`"
+            spellcheck="false"
+            :data-testid="`joint-${field}-${c.name}`"
+            @input="joining.set(c.name, field, text($event))"
+          />
+        </template>
+      </div>
+    </template>
+    <div v-if="joining.kind && joining.kind.family !== 'Drive'" class="row">
+      <label for="joint-offset">Offset</label>
+      <input
+        id="joint-offset"
+        class="field"
+        :value="joining.offset"
+        placeholder="0 mm"
+        spellcheck="false"
+        data-testid="joint-offset"
+        @input="later(() => (joining.offset = text($event)))"
+      />
     </div>
-    <p v-if="next" class="hint"><Icon name="hand" :size="15" /> {{ next }}</p>
+    <div v-if="joining.kind" class="row">
+      <label>{{ joining.kind.family === 'Drive' ? 'The same way round' : 'Other way round' }}</label>
+      <input
+        type="checkbox"
+        :checked="joining.flip"
+        :aria-label="joining.kind.family === 'Drive' ? 'The same way round' : 'Other way round'"
+        data-testid="joint-flip"
+        @change="joining.turnRound()"
+      />
+    </div>
+    <p v-if="joining.hint" class="hint"><Icon name="hand" :size="15" /> {{ joining.hint }}</p>
+    <TroubleNote v-if="joining.trouble" :report="joining.trouble" @take="(o) => o.commands && doc.edit(o.commands as never)" />
     <footer>
-      <button class="btn" @click="asm.joining = null">Discard</button>
-      <button class="btn main" data-testid="keep-joint" :disabled="!asm.joining.a || !asm.joining.b" @click="asm.join()">Keep</button>
+      <button class="btn" @click="joining.discard()">Discard</button>
+      <button class="btn main" data-testid="keep-joint" :disabled="!joining.trial" @click="joining.keep()">Keep</button>
     </footer>
   </article>
 </template>
@@ -87,8 +168,17 @@ header {
   display: flex;
   gap: 8px;
   align-items: center;
-  padding-bottom: 5px;
+  padding-bottom: 6px;
   border-bottom: 1px solid var(--line);
+}
+.kind {
+  width: 150px;
+  font-weight: 600;
+}
+header .muted {
+  font-size: 12px;
+  margin-left: auto;
+  white-space: nowrap;
 }
 .row {
   display: flex;
@@ -99,21 +189,27 @@ header {
 .row label {
   flex: 1;
   color: var(--ink-2);
-  white-space: nowrap;
 }
 .row .field {
-  width: 120px;
+  width: 108px;
 }
-.two {
-  display: flex;
-  gap: 5px;
-  align-items: center;
+.limits {
+  color: var(--ink-3);
+  font-size: 12px;
+  margin-top: -3px;
 }
-.two .field {
-  width: 74px;
+.limits label {
+  text-align: right;
+  color: inherit;
+}
+.limits .field {
+  width: 92px;
+}
+.icon-btn.on {
+  color: var(--accent);
 }
 .pickbox {
-  max-width: 190px;
+  max-width: 212px;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;

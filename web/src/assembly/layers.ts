@@ -8,7 +8,11 @@ import type { Verb } from '../shell/VerbRail.vue'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Mark } from '../viewport/engine'
 import { findPick, pickAt } from '../viewport/mesh'
+import { SIDES, useJoining } from './joining'
 import { type End, useAssembly } from './store'
+
+/** Keys of the tools while nothing is open. */
+const KEYS: Record<string, string> = { j: 'join:any', p: 'place' }
 
 export const componentOf = (leaf: string): string => leaf.split('/')[0]
 
@@ -17,8 +21,10 @@ export function useAssemblyLayers(
   placing: Ref<unknown | null>,
   clash: Ref<unknown | null>,
   verbs: ComputedRef<Verb[]>,
+  tool: (key: string) => Promise<void>,
 ): Stack {
   const asm = useAssembly()
+  const joining = useJoining()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -40,16 +46,18 @@ export function useAssemblyLayers(
 
   const join: Layer = {
     name: 'join',
-    open: () => asm.joining !== null,
-    wanted: () => 'axis',
-    marks: () => [...markOf(asm.joining?.a ?? null), ...markOf(asm.joining?.b ?? null)],
+    open: () => joining.open,
+    wanted: () => 'any',
+    marks: () => SIDES.flatMap((side) => markOf(joining.ends[side])),
     counted: () => null,
     pick(hit) {
-      const [j, end] = [asm.joining, hit && endOf(hit)]
-      if (j && end) asm.joining = j.a ? { ...j, b: end } : { ...j, a: end }
+      const end = hit && endOf(hit)
+      if (end) joining.take(end)
     },
-    active: () => (asm.joining ? `join:${asm.joining.kind}` : null),
-    leave: () => (asm.joining = null),
+    active: () => `join:${joining.kindName ?? 'any'}`,
+    leave: () => joining.discard(),
+    unkept: () => joining.ends.a !== null && joining.ends.b !== null,
+    help: () => 'assembly:joints',
     alone: () => true,
   }
   const place: Layer = {
@@ -109,6 +117,11 @@ export function useAssemblyLayers(
       asm.selected = add ? (asm.selected.includes(id) ? asm.selected.filter((s) => s !== id) : [...asm.selected, id]) : [id]
     },
     verbs: () => verbs.value,
+    key(event) {
+      const wanted = KEYS[event.key.toLowerCase()]
+      if (wanted) void tool(wanted)
+      return wanted !== undefined
+    },
   }
   return new Stack([join, place, check, measure, looking, choose])
 }

@@ -125,29 +125,4 @@ describe('an assembly put together', () => {
     await asm.keepPlaces()
     expect(server.asked).toEqual([])
   })
-
-  it('makes a joint of two ends only, and edits keep what was not asked for', async () => {
-    const asm = await here()
-    const end = { component: 'c1', path: [], pick: {} as never }
-    asm.joining = {
-      id: 'j1',
-      kind: 'cylindrical',
-      a: end,
-      b: null,
-      flip: true,
-      offset: '',
-      limits: { angle: { least: ' ', most: '90 deg' } },
-    }
-    expect(await asm.join()).toBe(false)
-    asm.joining.b = { ...end, component: 'c2' }
-    server.on('post /api/documents/*/commands', refused(422, 'these cannot meet'))
-    expect(await asm.join()).toBe(false)
-    expect(asm.joining).not.toBeNull()
-    server.on('post /api/documents/*/commands', told(2, { kind: 'assembly' }, { kind: 'assembly' }))
-    expect(await asm.join()).toBe(true)
-    const [command] = (server.last('/commands').body as { commands: { do: string; fields: Record<string, unknown> }[] }).commands
-    expect(command).toMatchObject({ do: 'edit_joint', fields: { flip: true, offset: '0 mm', kind: 'cylindrical' } })
-    expect(command.fields.motions).toEqual({ angle: { value: '10 deg', least: null, most: '90 deg' } })
-    expect(asm.joining).toBeNull()
-  })
 })

@@ -23,16 +23,6 @@ export const useAssembly = defineStore('assembly', () => {
   /** Coordinates of joints as they stand, by joint and name (degrees or mm). */
   const values = shallowRef<Record<string, Record<string, number>>>({})
   const stopped = ref<string | null>(null)
-  /** The joint being made or edited. */
-  const joining = ref<{
-    id: string | null
-    kind: string
-    a: End | null
-    b: End | null
-    flip: boolean
-    offset: string
-    limits: Record<string, { least: string; most: string }>
-  } | null>(null)
   const selected = ref<string[]>([])
   const turn = turns()
 
@@ -57,7 +47,6 @@ export const useAssembly = defineStore('assembly', () => {
   function close(): void {
     built.value = null
     live.value = null
-    joining.value = null
     selected.value = []
   }
 
@@ -127,19 +116,9 @@ export const useAssembly = defineStore('assembly', () => {
     live.value = Object.fromEntries(Object.entries(frame).map(([id, p]) => [id, { placement: p, matrix: matrixOf(p) }]))
   }
 
-  async function join(): Promise<boolean> {
-    const j = joining.value
-    if (!j?.a || !j.b) return false
-    const known = doc.assembly?.joints?.find((x) => x.id === j.id)?.motions ?? {}
-    const motions = Object.fromEntries(
-      Object.entries(j.limits).map(([name, l]) => [name, { ...known[name], least: l.least.trim() || null, most: l.most.trim() || null }]),
-    )
-    const fields = { a: j.a, b: j.b, flip: j.flip, offset: j.offset || '0 mm', motions }
-    const kept = j.id
-      ? await doc.edit([{ do: 'edit_joint', id: j.id, fields: { ...fields, kind: j.kind } }])
-      : await doc.edit([{ do: 'add_joint', kind: j.kind, ...fields }])
-    if (kept) joining.value = null
-    return kept
+  /** Show everything where it would be put. */
+  function look(would: AssemblyView): void {
+    live.value = Object.fromEntries(would.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
   }
 
   return {
@@ -148,7 +127,6 @@ export const useAssembly = defineStore('assembly', () => {
     live,
     values,
     stopped,
-    joining,
     selected,
     matrices,
     rebuild,
@@ -158,7 +136,7 @@ export const useAssembly = defineStore('assembly', () => {
     keepValue,
     coordinateOf,
     show,
-    join,
+    look,
   }
 })
 

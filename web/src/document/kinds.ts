@@ -1,6 +1,8 @@
 // What a kind of document is on the screen: one entry each. Words and icons come from the server.
 import { type Component, defineAsyncComponent } from 'vue'
 import { call, type DocumentView, type Schemas } from '../api/client'
+import { assemblyFinds } from '../assembly/finds'
+import { useJoining } from '../assembly/joining'
 import { useAssembly } from '../assembly/store'
 import { usePrinting } from '../exchange/printing'
 import { useEdited } from '../part/edited'
@@ -77,8 +79,12 @@ const assembly: PageKind = {
     const hides = new Map(built.leaves.map((l) => [l.id, l.component]))
     return { bodies: await assemblyBodies(built), views: view.document.views ?? [], hides }
   },
+  finds: assemblyFinds,
   panels: [],
-  reset: () => useAssembly().close(),
+  reset: () => {
+    useJoining().discard()
+    useAssembly().close()
+  },
 }
 
 const study: PageKind = {

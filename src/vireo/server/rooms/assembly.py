@@ -40,7 +40,7 @@ def assembly(id: str) -> Any:
 
 
 @room.route("POST", "/documents/<id>/assembly/try", body=Trial, answer=AssemblyView)
-def try_out(id: str, body: Trial) -> Any:
+def try_together(id: str, body: Trial) -> Any:
     """Put together what the assembly would be after commands, keeping nothing."""
     work = services()
     record = work.store.document(id)

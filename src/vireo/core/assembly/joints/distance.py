@@ -49,6 +49,6 @@ class _Distance(JointKind):
 add(
     _Distance(
         "distance", "Distance", "distance", "A distance between faces, axes, corners",
-        coordinates=(_ALONG,), order=160, best=("plane point", "axis point", "line plane"), family="Condition",
+        coordinates=(_ALONG,), order=160, best=("plane point", "line plane"), family="Condition",
     )
 )  # fmt: skip

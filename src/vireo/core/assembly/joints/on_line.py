@@ -16,6 +16,7 @@ class _OnLine(JointKind):
 add(
     _OnLine(
         "on_line", "Point on a line", "on_line", "A corner or ball that runs along an edge or axis",
-        ON_AXIS, (Slide("slide", "Travel"),), free_turn=True, order=70, best=("line point",),
+        ON_AXIS, (Slide("slide", "Travel"),), free_turn=True, order=70,
+        best=("axis point", "circle point", "line point"),
     )
 )  # fmt: skip
