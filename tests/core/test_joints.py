@@ -12,7 +12,14 @@ from hypothesis import strategies as st
 from vireo.core.assembly import Mechanism, Member, Pair, drag, solve
 from vireo.core.assembly.mechanism import Coupling, Term
 from vireo.core.assembly.pose import Pose, turned
-from vireo.core.assembly.solver import _arrays, _moved, _System, droppable, within_limits
+from vireo.core.assembly.solver import (
+    _arrays,
+    _moved,
+    _solve_part,
+    _System,
+    droppable,
+    within_limits,
+)
 from vireo.core.declared.joint import JOINTS, EndFrame, EndTrouble
 
 I = np.eye(3)
@@ -530,3 +537,127 @@ def test_what_cannot_hold_is_told_by_how_much_and_which_can_be_spared():
     for id in ("one", "two"):
         assert found.gaps[id] == (pytest.approx(1.0, abs=1e-3), True)
     assert set(droppable(m, found.broken)) == {"one", "two"}
+
+
+# --- made small before it is solved
+
+kinds = st.sampled_from(["fixed", "fixed", "revolute", "prismatic", "spherical", "planar"])
+trees = st.lists(st.tuples(kinds, st.integers(0, 5), vectors, vectors), min_size=2, max_size=7)
+
+
+def tree(links, ring):
+    """Members joined to earlier ones anyhow, and with `ring` one joint more, where it holds."""
+    members = [member("g", anchored=True)]
+    pairs = []
+    for n, (kind, to, v, w) in enumerate(links):
+        members.append(Member(f"m{n}", Pose(3 * v, spun(w)), n == 3, 5.0))
+        frames = axes_along(v + at(0.1, 0.2, 1.3)), axes_along(w - at(0.2, 0.1, 1.2))
+        pairs.append(Pair(f"j{n}", kind, min(to, n), n + 1, at(1, n), frames[0], at(-1), frames[1]))
+    m = Mechanism(tuple(members), tuple(pairs))
+    if not ring:
+        return m
+    poses = solve(m).poses
+    last = len(members) - 1
+    between = poses[0].inverse() @ poses[last]
+    extra = Pair("ring", "fixed", 0, last, between.p, between.rotation, at(0), I)
+    return Mechanism(m.with_poses(poses).members, (*pairs, extra))
+
+
+@given(trees, st.booleans())
+@settings(max_examples=60, deadline=None)
+def test_made_small_a_mechanism_has_the_freedoms_of_the_whole(links, ring):
+    m = tree(links, ring)
+    small, whole = solve(m), _solve_part(m, diagnose=True)
+    assert small.holds == whole.holds
+    if not small.holds:
+        assert set(small.broken) <= {p.id for p in m.pairs}
+        assert small.broken
+        return
+    assert small.freedom == whole.freedom
+    assert small.redundant == whole.redundant
+    assert {k: v for k, v in small.loose.items() if v} == {
+        k: v for k, v in whole.loose.items() if v
+    }
+    # What is fixed stands as its frames say, whoever was the root of its group.
+    for pair in m.pairs:
+        if pair.kind != "fixed":
+            continue
+        a, b = (
+            world(small.poses[i], o, f)
+            for i, o, f in (
+                (pair.a, pair.origin_a, pair.axes_a),
+                (pair.b, pair.origin_b, pair.axes_b),
+            )
+        )
+        assert a[0] == pytest.approx(b[0], abs=1e-5)
+        assert a[1] == pytest.approx(b[1], abs=1e-6)
+
+
+def test_fixed_joints_that_contradict_are_named_among_what_is_fixed():
+    members = (member("g", anchored=True), member("a", (1, 0)), member("b", (2, 0)))
+    pairs = (
+        Pair("one", "fixed", 0, 1, at(1), I, at(0), I),
+        Pair("two", "fixed", 1, 2, at(1), I, at(0), I),
+        Pair("three", "fixed", 0, 2, at(5), I, at(0), I),
+    )
+    found = solve(Mechanism(members, pairs))
+    assert not found.holds
+    assert set(found.broken) == {"one", "two", "three"}
+    assert found.poses[2].p == pytest.approx([2, 0, 0])
+    # Rest, all the same, is found.
+    other = (*members, member("c", (0, 3)))
+    more = (*pairs, Pair("hinge", "revolute", 0, 3, at(0, 3), I, at(0), I))
+    assert set(solve(Mechanism(other, more)).broken) == {"one", "two", "three"}
+
+
+@pytest.mark.parametrize("anchored", [(True, True), (True, False)])
+def test_two_anchored_members_that_are_fixed_to_each_other_either_hold_or_are_told(anchored):
+    for at_x, holds in ((2.0, True), (3.0, False)):
+        members = (
+            member("g", anchored=anchored[0]), member("h", (2, 0), anchored=anchored[1]),
+        )  # fmt: skip
+        pair = Pair("j", "fixed", 0, 1, at(at_x), I, at(0), I)
+        found = solve(Mechanism(members, (pair,)))
+        assert found.holds == (holds or not anchored[1])
+        assert found.freedom == 0
+
+
+def parallelogram(angle):
+    a = math.radians(angle)
+    tip = at(2 * math.cos(a), 2 * math.sin(a))
+    q = turned(STILL, at(0, 0, a))
+    members = (
+        member("g", anchored=True), member("one", q=q), member("coupler", tip), member("two", (5, 0, 0), q),
+    )  # fmt: skip
+    pairs = (
+        Pair("j1", "revolute", 0, 1, at(0), I, at(0), I),
+        Pair("j2", "revolute", 1, 2, at(2), I, at(0), I),
+        Pair("j3", "revolute", 2, 3, at(5), I, at(2), I),
+        Pair("j4", "revolute", 0, 3, at(5), I, at(0), I),
+    )
+    return Mechanism(members, pairs)
+
+
+@pytest.mark.parametrize(("angle", "turning"), [(0, True), (180, True), (1, False), (70, False)])
+def test_a_change_point_is_told_and_has_no_more_freedom_than_its_neighbours(angle, turning):
+    found = solve(parallelogram(angle))
+    assert found.holds
+    assert found.freedom == 1
+    assert bool(found.turning) == turning
+
+
+def test_what_hangs_together_is_all_that_moves_when_it_is_pulled():
+    """Two arms on one base: the other stays, to the last digit; a bar fixed to the arm comes along."""
+    members = (
+        member("g", anchored=True), member("arm"), member("bar", (2, 0, 0)), member("other", (0, 9, 0)),
+    )  # fmt: skip
+    pairs = (
+        Pair("hinge", "revolute", 0, 1, at(0), I, at(0), I),
+        Pair("weld", "fixed", 1, 2, at(2), I, at(0), I),
+        Pair("away", "revolute", 0, 3, at(0, 9), I, at(0), I),
+    )
+    found = drag(Mechanism(members, pairs), 2, at(1), at(0, 4))
+    assert found.holds
+    assert about_z(found.poses[1]) == pytest.approx(math.pi / 2, abs=0.15)
+    assert found.poses[2].p == pytest.approx(found.poses[1].out(at(2)), abs=1e-9)
+    assert (found.poses[3].p == members[3].pose.p).all()

@@ -2743,7 +2743,11 @@ export interface components {
                 number
             ];
         };
-        /** JointView */
+        /**
+         * JointView
+         * @description A joint as it stands. `repeats`: others say it already, in part; `turning`: its linkage stands
+         *     at a change point and may go on in two ways.
+         */
         JointView: {
             /** Coordinates */
             coordinates: components["schemas"]["CoordinateView"][];
@@ -2752,6 +2756,8 @@ export interface components {
             /** Repeats */
             repeats: boolean;
             trouble: components["schemas"]["Report"] | null;
+            /** Turning */
+            turning: boolean;
         };
         /** KeptScript */
         KeptScript: {

@@ -194,6 +194,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
           <div v-if="joints.get(j.id)?.trouble" class="wide">
             <TroubleNote :report="joints.get(j.id)!.trouble!" @take="(o) => take(j, o)" />
           </div>
+          <p v-else-if="joints.get(j.id)?.turning" class="wide muted small">At a change point: from here it may go on in two ways.</p>
           <p v-else-if="joints.get(j.id)?.repeats" class="wide muted small">Says again, in part, what other joints already hold.</p>
         </article>
       </template>

@@ -92,14 +92,20 @@ class Built:
 Library = Mapping[str, BuiltPart | Assembly]
 
 
-def build_assembly(assembly: Assembly, library: Library) -> Built:
-    """Derive the joints' frames, solve, and place every leaf. Troubles are told, not raised."""
+def build_assembly(
+    assembly: Assembly, library: Library, known: dict[str, list[Leaf]] | None = None
+) -> Built:
+    """Derive the joints' frames, solve, and place every leaf. Troubles are told, not raised.
+
+    `known` are leaves of assemblies built already, by document: equal ones are solved once.
+    """
+    known = {} if known is None else known
     parameters = evaluate_parameters(assembly.parameters)
     names = {n: e.value for n, e in parameters.items() if e.value is not None}
     inside: dict[str, list[Leaf]] = {}
     troubles: list[Report] = []
     for component in assembly.components:
-        inside[component.id] = _inside(component, library, troubles)
+        inside[component.id] = _inside(component, library, troubles, known)
     members = tuple(_member(c, inside[c.id]) for c in assembly.components)
     index = {c.id: i for i, c in enumerate(assembly.components)}
     pairs: list[Pair] = []
@@ -136,7 +142,9 @@ def build_assembly(assembly: Assembly, library: Library) -> Built:
     return Built(mechanism, solution, leaves, parameters, troubles, joint_troubles)
 
 
-def _inside(component: Component, library: Library, troubles: list[Report]) -> list[Leaf]:
+def _inside(
+    component: Component, library: Library, troubles: list[Report], known: dict[str, list[Leaf]]
+) -> list[Leaf]:
     """Leaves of a component in its own coordinates."""
     found = library.get(component.document)
     if found is None:
@@ -155,9 +163,11 @@ def _inside(component: Component, library: Library, troubles: list[Report]) -> l
                        where=[f"component:{component.id}"])
             )  # fmt: skip
         return [Leaf((), component.name, solid, Pose.still()) for solid in found.solids]
+    if component.document not in known:
+        known[component.document] = build_assembly(found, library, known).leaves
     return [
         Leaf(leaf.path, f"{component.name} / {leaf.name}", leaf.solid, leaf.pose)
-        for leaf in build_assembly(found, library).leaves
+        for leaf in known[component.document]
     ]
 
 

@@ -25,6 +25,7 @@ import scipy.sparse
 import scipy.sparse.linalg
 
 from vireo.core.assembly.mechanism import Mechanism, Pair
+from vireo.core.assembly.parts import merged, split
 from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotation_of, rotations_of, turned
 from vireo.core.declared.joint import AXES, OFFSET, Row
 
@@ -53,6 +54,8 @@ class Solution:
     broken: list[str] = field(default_factory=list)
     #: By how much those do not hold in the best compromise: mm, or rad where only an angle is off.
     gaps: dict[str, tuple[float, bool]] = field(default_factory=dict)
+    #: Joints of linkages that stand at a change point: there they may go on in two ways.
+    turning: set[str] = field(default_factory=set)
     #: Coordinates of each joint by name: rad or mm.
     coordinates: dict[str, dict[str, float]] = field(default_factory=dict)
 
@@ -193,6 +196,13 @@ def _rows(pair: Pair, driven: bool) -> list[tuple[tuple[str, ...], float]]:
     ]
 
 
+def _cross(a: Floats, b: Floats) -> Floats:
+    """Cross products row by row; numpy's own takes three times as long for few rows."""
+    a0, a1, a2 = a.T
+    b0, b1, b2 = b.T
+    return np.stack([a1 * b2 - a2 * b1, a2 * b0 - a0 * b2, a0 * b1 - a1 * b0], axis=1)
+
+
 def _apply(R: Floats, v: Floats) -> Floats:
     return np.asarray(np.einsum("nij,nj->ni", R, v))
 
@@ -202,14 +212,14 @@ def _along(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Fl
     w1, w2 = _apply(R[g.a], g.point_a), _apply(R[g.b], g.point_b)
     between = p[g.b] + w2 - p[g.a] - w1
     value = (np.einsum("ni,ni->n", between, d1) - g.value) / size
-    turn_a = np.cross(d1, between) - np.cross(w1, d1)
+    turn_a = _cross(d1, between) - _cross(w1, d1)
     # Positions are stepped in units of the size, so their gradients are pure numbers.
-    return value, [-d1, turn_a / size, d1, np.cross(w2, d1) / size]
+    return value, [-d1, turn_a / size, d1, _cross(w2, d1) / size]
 
 
 def _square(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
     d1, e2 = _apply(R[g.a], g.u), _apply(R[g.b], g.v)
-    turn = np.cross(d1, e2)
+    turn = _cross(d1, e2)
     none = np.zeros_like(turn)
     return np.einsum("ni,ni->n", d1, e2), [none, turn, none, -turn]
 
@@ -228,7 +238,7 @@ def _turn(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Flo
 def _lean(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
     z1 = (R[g.a] @ g.u.reshape(-1, 3, 3))[:, :, 2]
     z2 = (R[g.b] @ g.v.reshape(-1, 3, 3))[:, :, 2]
-    across = np.cross(z1, z2)
+    across = _cross(z1, z2)
     sine = np.linalg.norm(across, axis=1)
     # Where the axes are in line any turn leads away from it: one square to them is taken.
     spare = np.cross(z1, np.where(np.abs(z1[:, :1]) < 0.9, [[1.0, 0, 0]], [[0, 1.0, 0]]))
@@ -258,7 +268,7 @@ def _unit(v: Floats, spare: Floats) -> tuple[Floats, Floats]:
 def _apart(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
     between, w1, w2 = _between_points(g, p, R)
     length, u = _unit(between, _apply(R[g.a], g.u))
-    return (length - g.value) / size, [-u, -np.cross(w1, u) / size, u, np.cross(w2, u) / size]
+    return (length - g.value) / size, [-u, -_cross(w1, u) / size, u, _cross(w2, u) / size]
 
 
 def _reach(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
@@ -267,8 +277,8 @@ def _reach(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Fl
     between, w1, w2 = _between_points(g, p, R)
     along = np.einsum("ni,ni->n", between, z)
     length, n = _unit(between - along[:, None] * z, axes[:, :, 0])
-    turn_a = -np.cross(w1, n) - along[:, None] * np.cross(z, n)
-    return (length - g.value) / size, [-n, turn_a / size, n, np.cross(w2, n) / size]
+    turn_a = -_cross(w1, n) - along[:, None] * _cross(z, n)
+    return (length - g.value) / size, [-n, turn_a / size, n, _cross(w2, n) / size]
 
 
 def _screw(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
@@ -307,11 +317,29 @@ def _solve_step(J: Floats, r: Floats, damping: float) -> Floats:
 
 def _moved(system: _System, p: Floats, q: Floats, step: Floats) -> tuple[Floats, Floats]:
     p, q = p.copy(), q.copy()
-    for k, i in enumerate(system.free):
-        d = step[6 * k : 6 * k + 6]
-        p[i] += d[:3] * system.size
-        q[i] = turned(q[i], d[3:])
+    d = step.reshape(-1, 6)
+    p[system.free] += d[:, :3] * system.size
+    q[system.free] = _turned(q[system.free], d[:, 3:])
     return p, q
+
+
+def _turned(q: Floats, spin: Floats) -> Floats:
+    """Quaternions (n, 4) followed by small rotation vectors (n, 3) in outer coordinates."""
+    angle = np.linalg.norm(spin, axis=1)
+    half = 0.5 * angle
+    share = np.where(angle > 1e-12, np.sin(half) / np.maximum(angle, 1e-12), 0.5)
+    w1, (x1, y1, z1) = np.cos(half), (share[:, None] * spin).T
+    w2, x2, y2, z2 = q.T
+    made = np.stack(
+        [
+            w1 * w2 - x1 * x2 - y1 * y2 - z1 * z2,
+            w1 * x2 + x1 * w2 + y1 * z2 - z1 * y2,
+            w1 * y2 - x1 * z2 + y1 * w2 + z1 * x2,
+            w1 * z2 + x1 * y2 - y1 * x2 + z1 * w2,
+        ],
+        axis=1,
+    )
+    return np.asarray(made / np.linalg.norm(made, axis=1)[:, None])
 
 
 def _iterate(system: _System, p: Floats, q: Floats, most: int = 60) -> tuple[Floats, Floats, float]:
@@ -428,6 +456,55 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
     Never raises for joints that cannot hold: `holds` is False, `broken` names them, and the
     poses are those given.
     """
+    small = merged(mechanism)
+    poses = [m.pose for m in small.mechanism.members]
+    whole = Solution([m.pose for m in mechanism.members], True, 0.0)
+    loose = dict.fromkeys((m.id for m in small.mechanism.members if not m.anchored), 6)
+    for part in split(small.mechanism):
+        found = _solve_part(part.mechanism, diagnose)
+        whole.holds = whole.holds and found.holds
+        whole.worst = max(whole.worst, found.worst)
+        whole.redundant += found.redundant
+        whole.repeats += found.repeats
+        whole.broken += found.broken
+        whole.gaps |= found.gaps
+        whole.turning |= found.turning
+        loose |= found.loose
+        whole.freedom += found.freedom
+        for i, pose in zip(part.members, found.poses, strict=True):
+            poses[i] = pose
+    if diagnose:
+        ids = [m.id for m in small.mechanism.members]
+        whole.loose = {
+            m.id: loose[ids[g]]
+            for m, g in zip(mechanism.members, small.group, strict=True)
+            if not small.mechanism.members[g].anchored and not m.anchored
+        }
+        whole.loose |= {
+            m.id: 0 for m, g in zip(mechanism.members, small.group, strict=True)
+            if small.mechanism.members[g].anchored and not m.anchored
+        }  # fmt: skip
+        order = {p.id: k for k, p in enumerate(mechanism.pairs)}
+        whole.repeats.sort(key=lambda id: order.get(id, len(order)))
+    if whole.holds:
+        whole.poses = small.out(poses)
+    elif len(small.mechanism.members) < len(mechanism.members):
+        _name_all(mechanism, whole)
+    for pair in mechanism.pairs:
+        whole.coordinates[pair.id] = mechanism.coordinates(pair, whole.poses)
+    return whole
+
+
+def _name_all(mechanism: Mechanism, whole: Solution) -> None:
+    """Who fights, fixed joints among them: those were taken for granted in what was solved."""
+    whole.broken, whole.gaps = [], {}
+    for part in split(mechanism):
+        found = _solve_part(part.mechanism, diagnose=False)
+        whole.broken += found.broken
+        whole.gaps |= found.gaps
+
+
+def _solve_part(mechanism: Mechanism, diagnose: bool) -> Solution:
     system = _System(mechanism)
     start = [m.pose for m in mechanism.members]
     p, q, worst = _iterate(system, *_arrays(start))
@@ -447,8 +524,6 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
         solution.gaps = _gaps(system, r)
     if diagnose:
         _diagnose(mechanism, p, q, solution)
-    for pair in mechanism.pairs:
-        solution.coordinates[pair.id] = mechanism.coordinates(pair, solution.poses)
     return solution
 
 
@@ -476,42 +551,75 @@ def _flipped(mechanism: Mechanism, q: Floats) -> list[str]:
 
 
 def _diagnose(mechanism: Mechanism, p: Floats, q: Floats, solution: Solution) -> None:
-    """Freedoms with nothing driven, at a pose a hair away from where it stands: at an exact
-    change point of a linkage the rank drops for that one pose only."""
+    """Freedoms with nothing driven. Where a linkage stands at a change point the rank drops for
+    that one pose only: what it has a little further on counts, and the point is told."""
     system = _System(mechanism, driven=False)
     n = 6 * len(system.free)
     if n == 0:
+        solution.redundant = len(system.owners)
+        solution.repeats = list(dict.fromkeys(system.owners))
         return
     if not system.owners:
         solution.freedom = n
         solution.loose = {mechanism.members[i].id: 6 for i in system.free}
         return
     _, J = system.evaluate(p, q)
-    _, s, vt = np.linalg.svd(J, full_matrices=True)
-    rank = int((s > _RANK * max(s[0], 1e-12)).sum()) if s.size else 0
+    rank, null = _null(J)
+    closed = len(system.owners) - rank > 0
+    if closed and rank < n and solution.holds:
+        moved = _further(system, p, q, null)
+        if moved is not None:
+            J2 = system.evaluate(*moved)[1]
+            rank2, null2 = _null(J2)
+            if rank2 > rank:
+                solution.turning = set(system.owners)
+                J, rank, null = J2, rank2, null2
     solution.freedom = n - rank
     solution.redundant = len(system.owners) - rank
-    null = vt[rank:]
     for k, i in enumerate(system.free):
         part = null[:, 6 * k : 6 * k + 6]
         loose = int((np.linalg.svd(part, compute_uv=False) > 1e-6).sum()) if part.size else 0
         solution.loose[mechanism.members[i].id] = loose
-    solution.repeats = _repeats(J, system.owners)
+    if solution.redundant:
+        solution.repeats = _repeats(J, system.owners)
+
+
+def _null(J: Floats) -> tuple[int, Floats]:
+    """Rank of a matrix and an orthonormal basis (rows) of what it takes to nothing."""
+    n = J.shape[1]
+    if n <= 300:
+        _, s, vt = np.linalg.svd(J, full_matrices=True)
+        rank = int((s > _RANK * max(s[0], 1e-12)).sum()) if s.size else 0
+        return rank, vt[rank:]
+    # Eigenvalues of the square: half the digits, a third of the time.
+    values, vectors = scipy.linalg.eigh(J.T @ J, check_finite=False)
+    free = values < max(_RANK**2, 4e-16 * n) * max(float(values[-1]), 1e-24)
+    return n - int(free.sum()), vectors[:, free].T
+
+
+def _further(system: _System, p: Floats, q: Floats, null: Floats) -> tuple[Floats, Floats] | None:
+    """A pose a hair along a motion that is free here, if there is one that holds."""
+    way = np.random.default_rng(1).normal(size=len(null)) @ null
+    p2, q2 = _moved(system, p, q, 3e-3 * way / max(float(np.abs(way).max()), 1e-12))
+    p2, q2, worst = _iterate(system, p2, q2)
+    return (p2, q2) if worst <= _ACCEPT else None
 
 
 def _repeats(J: Floats, owners: list[str]) -> list[str]:
     """Joints all or part of which older joints already say, in order of making."""
-    basis = np.zeros((0, J.shape[1]))
+    basis = np.zeros((min(J.shape), J.shape[1]))
+    count = 0
     found = []
     for row, owner in zip(J, owners, strict=True):
-        rest = row.copy()
+        rest = row
         for _ in range(2):
-            rest = rest - basis.T @ (basis @ rest)
+            rest = rest - (basis[:count] @ rest) @ basis[:count]
         norm = np.linalg.norm(rest)
-        if norm < 1e-7 * max(1.0, float(np.linalg.norm(row))):
+        if count == len(basis) or norm < 1e-7 * max(1.0, float(np.linalg.norm(row))):
             found.append(owner)
         else:
-            basis = np.vstack([basis, rest / norm])
+            basis[count] = rest / norm
+            count += 1
     return list(dict.fromkeys(found))
 
 
@@ -520,34 +628,60 @@ def drag(
 ) -> Solution:
     """Pull a point of a member (`grip`, its own coordinates) towards `target` (outer, mm).
 
-    The joints hold; limits of joint coordinates stop it.
+    The joints hold; limits of joint coordinates stop it. Only what hangs together with the member
+    is solved.
     """
+    small = merged(mechanism)
+    group = small.group[member]
+    poses = [m.pose for m in small.mechanism.members]
+    part = next((x for x in split(small.mechanism) if group in x.members), None)
+    if part is None or small.mechanism.members[group].anchored:
+        return solve(mechanism, diagnose=False)
+    inner = small.inner[member].out(grip)
+    found = _drag_part(part.mechanism, part.members.index(group), inner, target, weight)
+    for i, pose in zip(part.members, found.poses, strict=True):
+        poses[i] = pose
+    whole = Solution(small.out(poses), found.holds, found.worst, broken=found.broken)
+    for pair in mechanism.pairs:
+        whole.coordinates[pair.id] = mechanism.coordinates(pair, whole.poses)
+    return whole
+
+
+def _drag_part(
+    mechanism: Mechanism, member: int, grip: Floats, target: Floats, weight: float
+) -> Solution:
     system = _System(mechanism)
     p, q = _arrays([m.pose for m in mechanism.members])
     column = int(system.column[member])
-    if column >= 0:
-        for _ in range(6):
-            r, J = system.evaluate(p, q)
-            arm = rotations_of(q[member : member + 1])[0] @ grip
-            gap = (p[member] + arm - target) / system.size
-            extra = np.zeros((3, J.shape[1]))
-            extra[:, column : column + 3] = weight * np.eye(3)
-            x, y, z = arm / system.size
-            extra[:, column + 3 : column + 6] = weight * np.array(
-                [[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]]
-            )
-            step = _solve_step(np.vstack([J, extra]), np.concatenate([r, weight * gap]), 1e-8)
-            biggest = float(np.abs(step).max())
-            p, q = _moved(system, p, q, step / max(1.0, biggest / 0.5))
-            if biggest < 1e-6:
-                break
-    found = solve(mechanism.with_poses(_poses(p, q)), diagnose=False)
+    for _ in range(6):
+        r, J = system.evaluate(p, q)
+        arm = rotations_of(q[member : member + 1])[0] @ grip
+        gap = (p[member] + arm - target) / system.size
+        extra = np.zeros((3, J.shape[1]))
+        extra[:, column : column + 3] = weight * np.eye(3)
+        x, y, z = arm / system.size
+        extra[:, column + 3 : column + 6] = weight * np.array(
+            [[0.0, z, -y], [-z, 0.0, x], [y, -x, 0.0]]
+        )
+        step = _solve_step(np.vstack([J, extra]), np.concatenate([r, weight * gap]), 1e-8)
+        biggest = float(np.abs(step).max())
+        p, q = _moved(system, p, q, step / max(1.0, biggest / 0.5))
+        if biggest < 1e-6:
+            break
+    pulled = mechanism.with_poses(_poses(p, q))
+    found = _with_coordinates(pulled, _solve_part(pulled, diagnose=False))
     over = beyond(mechanism, found.coordinates)
     if over:
         held = mechanism.with_poses(found.poses)
         for (id, name), limit in over.items():
             held = held.with_value(id, name, limit)
-        found = solve(held, diagnose=False)
+        found = _with_coordinates(held, _solve_part(held, diagnose=False))
+    return found
+
+
+def _with_coordinates(mechanism: Mechanism, found: Solution) -> Solution:
+    for pair in mechanism.pairs:
+        found.coordinates[pair.id] = mechanism.coordinates(pair, found.poses)
     return found
 
 

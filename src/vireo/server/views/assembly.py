@@ -37,9 +37,13 @@ class CoordinateView(BaseModel):
 
 
 class JointView(BaseModel):
+    """A joint as it stands. `repeats`: others say it already, in part; `turning`: its linkage stands
+    at a change point and may go on in two ways."""
+
     id: str
     coordinates: list[CoordinateView]
     repeats: bool
+    turning: bool
     trouble: Report | None
 
 
