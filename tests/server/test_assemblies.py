@@ -123,3 +123,47 @@ def test_no_document_comes_to_contain_itself_however_long_the_way_round(api):
     )
     for id in ring:
         assert api.get(f"/api/documents/{id}/assembly")[0] == 200
+
+
+def test_the_list_of_parts_counts_weighs_and_is_written_without_formulas(api):
+    project = api.project()
+    plate, pin = api.plate(project), api.plate(project, depth="5 mm")
+    inner, outer = api.document("assembly", project), api.document("assembly", project)
+    api.do(plate, {"do": "set_property", "name": "Part number", "value": "=R-1"})
+    place = lambda z: {"p": (0.0, 0.0, z)}  # noqa: E731
+    api.do(
+        inner,
+        {"do": "add_component", "document": plate, "name": "Plate"},
+        {"do": "add_component", "document": pin, "name": "Pin", "placement": place(50.0)},
+    )
+    api.do(
+        outer,
+        *({"do": "add_component", "document": inner, "name": f"Pair {k}", "placement": place(99.0 * k)}
+          for k in range(3)),
+        {"do": "add_component", "document": pin, "name": "Spare", "placement": place(900.0)},
+        {"do": "edit_component", "id": "c2", "tag": "P2"},
+    )  # fmt: skip
+    heavy, light = (api.build(id)["mass"] for id in (plate, pin))
+    status, found = api.get(f"/api/documents/{outer}/parts?way=parts")
+    assert status == 200
+    assert [(x["document"], x["quantity"]) for x in found["lines"]] == [(plate, 3), (pin, 4)]
+    assert [x["mass"] for x in found["lines"]] == pytest.approx([heavy, light])
+    assert found["columns"] == ["Part number"]
+    lines = api.get(f"/api/documents/{outer}/parts")[1]["lines"]
+    assert [(x["position"], x["quantity"], x["level"]) for x in lines] == [
+        ("1", 3, 0), ("1.1", 1, 1), ("1.2", 1, 1), ("2", 1, 0),
+    ]  # fmt: skip
+    assert lines[0]["total"] == pytest.approx(3 * (heavy + light))
+    assert lines[0]["tags"] == ["P2"]
+    assert lines[0]["components"] == ["c1", "c2", "c3"]
+    columns = "Part%20number%0Aquantity"
+    status, text = api.get(f"/api/documents/{outer}/parts.csv?way=parts&columns={columns}")
+    assert text.decode("utf-8-sig").split() == ["Part", "number,Quantity", "'=R-1,3", ",4"]
+    status, book = api.get(f"/api/documents/{outer}/parts.xlsx?way=top")
+    assert status == 200
+    assert book[:2] == b"PK"
+    for bad, words in (("way=sideways", "no list called"), ("columns=colour", "no column colour")):
+        status, said = api.get(f"/api/documents/{outer}/parts.csv?{bad}")
+        assert status == 422
+        assert words in said["error"]["text"]
+    assert api.get(f"/api/documents/{plate}/parts")[0] == 422

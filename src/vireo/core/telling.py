@@ -26,6 +26,10 @@ def commands_of(document: Document) -> list[Command]:
         given = {k: v for k, v in data["units"].items() if v != getattr(PLAIN, k)}
         found.append({"do": "set_units", "units": given})
     found += [
+        {"do": "set_property", **{k: v for k, v in p.items() if (k, v) != ("kind", "text")}}
+        for p in data["properties"]
+    ]
+    found += [
         {"do": "add_parameter", **_given(p, ("unit", "note", "group", "limits"))}
         for p in data["parameters"]
     ]

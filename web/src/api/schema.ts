@@ -346,6 +346,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/parts": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What an assembly is made of: structured, its top level, or parts only. */
+        get: operations["parts"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/parts.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The list of parts as CSV; columns by their names, a line each. */
+        get: operations["parts_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/parts.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The list of parts as XLSX; columns by their names, a line each. */
+        get: operations["parts_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/print": {
         parameters: {
             query?: never;
@@ -1271,6 +1322,11 @@ export interface components {
              * @default []
              */
             parameters: components["schemas"]["Parameter"][];
+            /**
+             * Properties
+             * @default []
+             */
+            properties: components["schemas"]["Property"][];
             /**
              * Schema Version
              * @default 2
@@ -3485,6 +3541,11 @@ export interface components {
              */
             parameters: components["schemas"]["Parameter"][];
             /**
+             * Properties
+             * @default []
+             */
+            properties: components["schemas"]["Property"][];
+            /**
              * Schema Version
              * @default 1
              */
@@ -3517,6 +3578,49 @@ export interface components {
              * @default []
              */
             views: components["schemas"]["SavedView"][];
+        };
+        /**
+         * PartsLineView
+         * @description A document that stands in the assembly `quantity` times; masses in g. `components` are those
+         *     of the top level it stands in.
+         */
+        PartsLineView: {
+            /** Components */
+            components: string[];
+            /** Document */
+            document: string;
+            /** Kind */
+            kind: string;
+            /** Level */
+            level: number;
+            /** Mass */
+            mass: number;
+            /** Material */
+            material: string;
+            /** Name */
+            name: string;
+            /** Position */
+            position: string;
+            /** Properties */
+            properties: {
+                [key: string]: string;
+            };
+            /** Quantity */
+            quantity: number;
+            /** Tags */
+            tags: string[];
+            /** Total */
+            total: number;
+        };
+        /**
+         * PartsListView
+         * @description `columns` are the names of all properties any line has.
+         */
+        PartsListView: {
+            /** Columns */
+            columns: string[];
+            /** Lines */
+            lines: components["schemas"]["PartsLineView"][];
         };
         /**
          * Pick
@@ -3800,6 +3904,25 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * Property
+         * @description What is said of a document in lists: a part number, a description, one's own.
+         */
+        Property: {
+            /**
+             * Kind
+             * @default text
+             * @enum {string}
+             */
+            kind: "text" | "number" | "yes_no";
+            /** Name */
+            name: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /** ProposalView */
         ProposalView: {
@@ -4446,6 +4569,11 @@ export interface components {
             parameters: components["schemas"]["Parameter"][];
             /** Part */
             part: string;
+            /**
+             * Properties
+             * @default []
+             */
+            properties: components["schemas"]["Property"][];
             /**
              * Schema Version
              * @default 1
@@ -5628,6 +5756,103 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["TableRead"];
                 };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    parts: {
+        parameters: {
+            query?: {
+                way?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["PartsListView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    parts_csv: {
+        parameters: {
+            query?: {
+                way?: string;
+                columns?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    parts_xlsx: {
+        parameters: {
+            query?: {
+                way?: string;
+                columns?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description refused */
             default: {

@@ -31,6 +31,14 @@ class Check(Data):
     limit: Formula
 
 
+class Property(Data):
+    """What is said of a document in lists: a part number, a description, one's own."""
+
+    name: Annotated[str, Field(min_length=1, max_length=40, pattern=r"^[^\x00-\x1f]+$")]
+    kind: Literal["text", "number", "yes_no"] = "text"
+    value: Annotated[str, Field(max_length=500, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")] = ""
+
+
 class Document(Data):
     """A document of any kind. Each kind has a model of its own (`documents.kinds`)."""
 
@@ -44,6 +52,7 @@ class Document(Data):
     checks: tuple[Check, ...] = Field(default=(), max_length=500)
     views: tuple[SavedView, ...] = Field(default=(), max_length=200)
     notes: tuple[MeasureNote, ...] = Field(default=(), max_length=500)
+    properties: tuple[Property, ...] = Field(default=(), max_length=60)
     #: Ids are handed out once and never again.
     last_id: int = 0
 

@@ -82,7 +82,7 @@ def keep_file(id: str) -> BroughtFileView:
 def export_project(id: str) -> Response:
     """The whole project as a zip."""
     name, data = archive.export_project(services().store, id)
-    return _attachment(data, f"{name}.zip", "application/zip")
+    return attachment(data, f"{name}.zip", "application/zip")
 
 
 @room.route("POST", "/projects/archive", answer=Made)
@@ -94,7 +94,7 @@ def import_project() -> Made:
     return Made(id=made)
 
 
-def _attachment(data: bytes, name: str, mime: str) -> Response:
+def attachment(data: bytes, name: str, mime: str) -> Response:
     quoted = urllib.parse.quote(name)
     return Response(
         data,
@@ -108,7 +108,7 @@ def export_step(id: str) -> Response:
     """A part or an assembly as STEP."""
     record = services().store.document(id)
     data = file_of(services().builds, record, "step", 0.0)
-    return _attachment(data, f"{record.document.name}.step", "model/step")
+    return attachment(data, f"{record.document.name}.step", "model/step")
 
 
 @room.route("GET", "/documents/<id>/export.brep")
@@ -116,7 +116,7 @@ def export_brep(id: str) -> Response:
     """A part as BREP: its solids and surfaces as the kernel has them."""
     record = services().store.document(id)
     data = file_of(services().builds, record, "brep", 0.0)
-    return _attachment(data, f"{record.document.name}.brep", "application/octet-stream")
+    return attachment(data, f"{record.document.name}.brep", "application/octet-stream")
 
 
 def _mesh_request(id: str, deviation: float | None) -> tuple[str, dict[str, Any]]:
@@ -134,7 +134,7 @@ def export_stl(id: str, deviation: float | None) -> Response:
     """A part as binary STL; `deviation` in mm, 0.05 when not given."""
     name, ask = _mesh_request(id, deviation)
     data = services().builds.run("part_mesh", {**ask, "form": "stl"}, sticky=id)
-    return _attachment(data, f"{name}.stl", "model/stl")
+    return attachment(data, f"{name}.stl", "model/stl")
 
 
 @room.route("POST", "/documents/<id>/print", body=PrintRequest)
@@ -144,10 +144,10 @@ def print_file(id: str, body: PrintRequest) -> Response:
     given = body.model_dump(mode="json")
     data = services().builds.run("part_mesh", {**ask, **given}, sticky=id)
     if body.batch:
-        return _attachment(data, f"{name}.zip", "application/zip")
+        return attachment(data, f"{name}.zip", "application/zip")
     if body.form == "3mf":
-        return _attachment(data, f"{name}.3mf", "model/3mf")
-    return _attachment(data, f"{name}.stl", "model/stl")
+        return attachment(data, f"{name}.3mf", "model/3mf")
+    return attachment(data, f"{name}.stl", "model/stl")
 
 
 @room.route("POST", "/documents/<id>/print-review", body=PrintRequest, answer=PrintReview)
@@ -178,7 +178,7 @@ def sketch_dxf(id: str, step: str) -> Response:
     name, drawing = _sketched(id, step)
     curves = [c for _, c in curves_of(drawing)]
     data = write_dxf(curves, list(free_points(drawing).values()))
-    return _attachment(data, f"{name}.dxf", "image/vnd.dxf")
+    return attachment(data, f"{name}.dxf", "image/vnd.dxf")
 
 
 @room.route("GET", "/documents/<id>/sketches/<step>/export.svg")
@@ -186,7 +186,7 @@ def sketch_svg(id: str, step: str) -> Response:
     """A sketch as SVG at true size, construction left out."""
     name, drawing = _sketched(id, step)
     data = write_svg([c for _, c in curves_of(drawing)])
-    return _attachment(data, f"{name}.svg", "image/svg+xml")
+    return attachment(data, f"{name}.svg", "image/svg+xml")
 
 
 @room.route("GET", "/documents/<id>/thumbnail.svg")
