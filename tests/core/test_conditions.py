@@ -266,3 +266,40 @@ def test_geared_pins_turn_with_the_pitch_of_their_names():
     assert abs(math.degrees(math.remainder(turn, 2 * math.pi))) == pytest.approx(
         40 * 33 / 20, abs=1e-6
     )
+
+
+@given(starts, st.integers(1, 4))
+@settings(max_examples=20, deadline=None)
+def test_copies_hold_together_among_themselves_as_the_first_ones_do(start, count):
+    s = Scene("slotted", "tab", start)
+    s.join("centred", ("c1", "slotted", WALLS[0]), ("c2", "tab", SIDES[0]),
+           a2=("c1", "slotted", WALLS[1]), b2=("c2", "tab", SIDES[1]))  # fmt: skip
+    s.do("add_component", document="pin", name="Pin 7", placement={"p": [0, 200, 0]})
+    s.join("tangent", ("c4", "pin", wall), ("c1", "slotted", flat(1, 0.0)), name="Touches")
+    s.do("copy_components", ids=["c1", "c2", "c1"], by=(100.0, 0.0, 0.0), count=count)
+    made = s.assembly.components[3:]
+    assert len(made) == 2 * count
+    names = [c.name for c in s.assembly.components]
+    assert len(set(names)) == len(names)
+    assert not any(c.anchored for c in made)
+    # Joints among the copied came along, those to others did not.
+    assert len(s.assembly.joints) == 2 + count
+    built = s.build()
+    poses = dict(zip((c.id for c in s.assembly.components), built.solution.poses, strict=True))
+    was = poses["c1"].inverse() @ poses["c2"]
+    for block, tab in zip(made[::2], made[1::2], strict=True):
+        between = poses[block.id].inverse() @ poses[tab.id]
+        assert between.p[0] == pytest.approx(was.p[0], abs=1e-6)
+        assert {j.a.component for j in s.assembly.joints} >= {block.id}
+    assert s.assembly.last_id == int(max(
+        (x.id[1:] for x in (*s.assembly.components, *s.assembly.joints)), key=int
+    ))  # fmt: skip
+
+
+def test_copies_of_a_numbered_name_count_on():
+    s = Scene("block", "block", (0.5,) * 6)
+    s.do("add_component", document="pin", name="Pin 7")
+    s.do("copy_components", ids=["c3"], count=2)
+    assert [c.name for c in s.assembly.components[2:]] == ["Pin 7", "Pin 8", "Pin 9"]
+    with pytest.raises(NotAllowed, match="no component c99"):
+        s.do("copy_components", ids=["c99"])

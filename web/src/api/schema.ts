@@ -2953,7 +2953,11 @@ export interface components {
                 [key: string]: number;
             };
         };
-        /** LeafView */
+        /**
+         * LeafView
+         * @description A body where it stands. `names` are what the components that lead to it are called, `colour`
+         *     tells components apart, `plain` is that of its material or its own.
+         */
         LeafView: {
             /** Body */
             body: string;
@@ -2971,8 +2975,12 @@ export interface components {
             matrix: number[];
             /** Name */
             name: string;
+            /** Names */
+            names: string[];
             /** Path */
             path: string[];
+            /** Plain */
+            plain: string;
         };
         /** Line */
         Line: {

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // An assembly: rail, view with dragging, components and joints, drawer with results.
 import { turns } from '../api/newest'
-import { Matrix4, type Vector3 } from 'three'
+import { Box3, Matrix4, Object3D, type Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { assemblyBodies } from '../document/bodies'
@@ -16,11 +16,14 @@ import AssemblyPanel from './AssemblyPanel.vue'
 import FitResults from './FitResults.vue'
 import MeasureCard from '../measure/MeasureCard.vue'
 import { useMeasuring } from '../measure/store'
-import { useShown } from '../document/shown'
 import { measureLines } from '../viewport/aids'
 import { componentOf, useAssemblyLayers } from './layers'
 import { useJoining } from './joining'
+import { doubles } from './listing'
+import PartsList from './PartsList.vue'
+import TagsTable from './TagsTable.vue'
 import { useAssembly } from './store'
+import { useTree } from './tree'
 
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const props = defineProps<{ drawer: string | null }>()
@@ -32,12 +35,12 @@ const joining = useJoining()
 const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
-const shown = useShown()
+const tree = useTree()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
 const every = shallowRef<BodySpec[]>([])
 /** Bodies of the components that are shown. */
-const bodies = computed(() => (shown.hidden.size ? every.value.filter((b) => !shown.hidden.has(componentOf(b.id))) : every.value))
+const bodies = computed(() => tree.drawn(every.value))
 const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
 const placing = ref<Schemas['DocumentLine'][] | null>(null)
 
@@ -193,9 +196,18 @@ const running = computed(() =>
 )
 function ready(e: Engine): void {
   engine.value = e
+  asm.widthOf = (ids) => {
+    const box = new Box3()
+    for (const b of every.value) if (ids.includes(componentOf(b.id))) box.expandByObject(e.body(b.id)?.faces ?? new Object3D())
+    return box.isEmpty() ? 60 : box.max.x - box.min.x
+  }
   if (!bodies.value.length) e.fit(false)
   emit('engine', e)
 }
+const tabs = computed(() => [
+  { key: 'parts', label: 'Parts list' },
+  { key: 'tags', label: 'Tags', badge: doubles(doc.assembly?.components ?? []).size },
+])
 const empty = computed(() => doc.assembly && !doc.assembly.components?.length)
 defineExpose({ tool, stack })
 </script>
@@ -206,6 +218,7 @@ defineExpose({ tool, stack })
     :active="stack.active.value"
     :drawer="props.drawer"
     :values="asm.built?.parameters ?? {}"
+    :more="tabs"
     :running="running.length"
     :engine="engine"
     :tick="tick"
@@ -247,6 +260,8 @@ defineExpose({ tool, stack })
         </ViewPane>
       </div>
     </template>
+    <template #parts><PartsList /></template>
+    <template #tags><TagsTable /></template>
     <template #results><FitResults @clash="(c) => (clash = c)" @run="tool('interference')" /></template>
     <template #panel><AssemblyPanel :placing="placing" @place="place" @leave="placing = null" /></template>
   </Workbench>

@@ -1,16 +1,15 @@
 <script setup lang="ts">
 // Components and joints: what stands how, joint ends being picked, values driven.
 import { NDropdown } from 'naive-ui'
-import { computed, ref, watch } from 'vue'
-import { useRouter } from 'vue-router'
+import { computed, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import { useParameters } from '../parameters/store'
-import { useShown } from '../document/shown'
 import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length } from '../ui/units'
+import ComponentTree from './ComponentTree.vue'
 import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
 import { useAssembly } from './store'
@@ -22,12 +21,7 @@ const asm = useAssembly()
 const joining = useJoining()
 const registries = useRegistries()
 const parameters = useParameters()
-const shown = useShown()
-const router = useRouter()
-const renaming = ref<{ id: string; text: string } | null>(null)
-const blocked = ref<{ id: string; text: string } | null>(null)
 
-const views = computed(() => new Map((asm.built?.components ?? []).map((c) => [c.id, c])))
 const joints = computed(() => new Map((asm.built?.joints ?? []).map((j) => [j.id, j])))
 const nameOf = (id: string): string => doc.assembly?.components?.find((c) => c.id === id)?.name ?? id
 const iconOf = (kind: string): string => registries.found?.joints.find((j) => j.kind === kind)?.icon ?? 'link'
@@ -38,33 +32,6 @@ const state = computed(() => {
   if (!b.holds) return 'joints contradict'
   return b.freedom ? `${b.freedom} ${b.freedom === 1 ? 'freedom' : 'freedoms'}` : 'all held'
 })
-function freedom(c: { id: string; anchored?: boolean }): string {
-  if (c.anchored) return 'anchored'
-  const n = views.value.get(c.id)?.freedom ?? 0
-  return n === 6 ? 'free' : n ? `${n} free` : 'held'
-}
-const menu = (c: { id: string; anchored?: boolean }) => [
-  { key: 'open', label: 'Open' },
-  { key: 'rename', label: 'Rename' },
-  { key: 'hide', label: shown.hidden.has(c.id) ? 'Show' : 'Hide' },
-  { key: 'alone', label: 'Show it alone' },
-  { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
-  { key: 'remove', label: 'Delete' },
-]
-async function choose(key: string, c: Schemas['Component']): Promise<void> {
-  blocked.value = null
-  if (key === 'open') await router.push(`/d/${c.document}`)
-  else if (key === 'hide') shown.toggle(c.id)
-  else if (key === 'alone') shown.isolate(c.id)
-  else if (key === 'rename') renaming.value = { id: c.id, text: c.name }
-  else if (key === 'anchor') await doc.edit([{ do: 'edit_component', id: c.id, anchored: !c.anchored }])
-  else if (!(await doc.edit([{ do: 'remove_component', id: c.id }]))) blocked.value = { id: c.id, text: doc.failure?.text ?? '' }
-}
-async function rename(): Promise<void> {
-  const r = renaming.value
-  renaming.value = null
-  if (r?.text.trim()) await doc.edit([{ do: 'edit_component', id: r.id, name: r.text.trim() }])
-}
 const jointMenu = (j: Schemas['Joint']) => [
   { key: 'edit', label: 'Edit' },
   ...(Object.values(j.motions ?? {}).some((m) => m.value) ? [{ key: 'free', label: 'Let it move freely' }] : []),
@@ -126,41 +93,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
         <button class="btn small" @click="emit('leave')">Cancel</button>
       </section>
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
-      <article
-        v-for="c in doc.assembly?.components ?? []"
-        :key="c.id"
-        class="row"
-        :class="{ on: asm.selected.includes(c.id) }"
-        :data-testid="`component-${c.id}`"
-        @click="asm.selected = $event.shiftKey ? [...asm.selected, c.id] : [c.id]"
-      >
-        <Icon :name="c.anchored ? 'fixed' : 'box'" :size="15" />
-        <input
-          v-if="renaming?.id === c.id"
-          v-model="renaming.text"
-          class="field"
-          autofocus
-          @keydown.enter="rename"
-          @blur="rename"
-          @click.stop
-        />
-        <b v-else>{{ c.name }}</b>
-        <Icon v-if="shown.hidden.has(c.id)" name="eyeoff" :size="14" title="Hidden" />
-        <span class="muted">{{ freedom(c) }}</span>
-        <NDropdown :options="menu(c)" trigger="click" @select="(k: string) => choose(k, c)">
-          <button class="icon-btn" :aria-label="`More for ${c.name}`" @click.stop><Icon name="more" :size="14" /></button>
-        </NDropdown>
-        <div v-if="blocked?.id === c.id" class="trouble wide" @click.stop>
-          <div>
-            {{ blocked.text }}
-            <div class="offers">
-              <button class="btn small" @click="doc.edit([{ do: 'remove_component', id: c.id, with_joints: true }])">
-                Delete its joints too
-              </button>
-            </div>
-          </div>
-        </div>
-      </article>
+      <ComponentTree />
       <h2 class="second">Joints</h2>
       <p v-if="!doc.assembly?.joints?.length && !joining.open" class="muted">
         None yet. Choose Join, then pick an end on each of two components.
@@ -239,20 +172,12 @@ h3 {
   border-radius: 8px;
   background: var(--panel);
   margin-bottom: 5px;
-  cursor: pointer;
 }
 .row b {
   font-weight: 600;
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-}
-.row.on {
-  border-color: var(--pick);
-  background: var(--pick-soft);
-}
-.row.joint {
-  cursor: default;
 }
 .row.bad {
   border-color: var(--bad);

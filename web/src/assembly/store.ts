@@ -24,6 +24,8 @@ export const useAssembly = defineStore('assembly', () => {
   const values = shallowRef<Record<string, Record<string, number>>>({})
   const stopped = ref<string | null>(null)
   const selected = ref<string[]>([])
+  /** How far some components reach along X (mm): the page knows what is drawn. */
+  const widthOf = shallowRef<(ids: string[]) => number>(() => 60)
   const turn = turns()
 
   async function rebuild(): Promise<void> {
@@ -116,6 +118,14 @@ export const useAssembly = defineStore('assembly', () => {
     live.value = Object.fromEntries(Object.entries(frame).map(([id, p]) => [id, { placement: p, matrix: matrixOf(p) }]))
   }
 
+  /** Copies of components with the joints among them, set down beside them and chosen. */
+  async function copy(ids: string[]): Promise<void> {
+    const known = new Set(doc.assembly?.components?.map((c) => c.id))
+    const by = [Math.round(widthOf.value(ids) * 1.15 + 5), 0, 0]
+    if (await doc.edit([{ do: 'copy_components', ids, by }], ids.length > 1 ? `copy ${ids.length} components` : 'copy'))
+      selected.value = (doc.assembly?.components ?? []).map((c) => c.id).filter((id) => !known.has(id))
+  }
+
   /** Show everything where it would be put. */
   function look(would: AssemblyView): void {
     live.value = Object.fromEntries(would.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
@@ -137,6 +147,8 @@ export const useAssembly = defineStore('assembly', () => {
     coordinateOf,
     show,
     look,
+    copy,
+    widthOf,
   }
 })
 

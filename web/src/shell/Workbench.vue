@@ -8,6 +8,7 @@ import { useChecks } from '../checks/store'
 import { useDocument } from '../document/store'
 import Drawer, { type Tab } from '../drawer/Drawer.vue'
 import MessagesTable from '../drawer/MessagesTable.vue'
+import PropertiesTable from '../drawer/PropertiesTable.vue'
 import ParametersTable from '../parameters/ParametersTable.vue'
 import { useParameters } from '../parameters/store'
 import type { BodySpec } from '../viewport/body'
@@ -24,6 +25,8 @@ const props = defineProps<{
   /** The drawer's open tab. */
   drawer: string | null
   values: Record<string, Schemas['ParameterView']>
+  /** Tabs of its own, each with a slot of its key. */
+  more?: Tab[]
   /** Jobs under way, on the Results tab. */
   running?: number
   engine: Engine | null
@@ -56,6 +59,8 @@ const tabs = computed<Tab[]>(() => [
   { key: 'parameters', label: 'Parameters', badge: parameters.troubled.length, tone: 'bad' },
   { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' },
   ...(slots.results ? [{ key: 'results', label: 'Results', badge: props.running }] : []),
+  ...(props.more ?? []),
+  { key: 'properties', label: 'Properties' },
   { key: 'script', label: 'Script' },
   { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' },
 ])
@@ -73,6 +78,8 @@ const tabs = computed<Tab[]>(() => [
         <template #parameters><ParametersTable /></template>
         <template #checks><ChecksTable /></template>
         <template #results><slot name="results" /></template>
+        <template v-for="t in more" :key="t.key" #[t.key]><slot :name="t.key" /></template>
+        <template #properties><PropertiesTable /></template>
         <template #script><ScriptPane /></template>
         <template #messages><MessagesTable /></template>
       </Drawer>

@@ -123,6 +123,7 @@ export const icons = {
   more: EllipsisVertical,
   eye: Eye,
   eyeoff: EyeOff,
+  ghost: own('M4 8l8-4 8 4v8l-8 4-8-4z', 'M4 8l8 4 8-4', 'M12 12v8'),
   paint: Paintbrush,
   part: FileBox,
   gauge: Gauge,

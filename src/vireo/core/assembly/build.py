@@ -63,12 +63,17 @@ class BuiltPart:
 
 @dataclass(frozen=True)
 class Leaf:
-    """A solid where it stands. `path` leads from the assembly down: component ids."""
+    """A solid where it stands. `path` leads from the assembly down: component ids, `names` are what
+    these are called."""
 
     path: tuple[str, ...]
-    name: str
+    names: tuple[str, ...]
     solid: Solid
     pose: Pose
+
+    @property
+    def name(self) -> str:
+        return " / ".join(self.names)
 
     @property
     def id(self) -> str:
@@ -135,7 +140,7 @@ def build_assembly(
     solution = within_limits(mechanism, solve(mechanism), conditions)
     _judge(assembly, mechanism, solution, joint_troubles)
     leaves = [
-        Leaf((c.id, *leaf.path), leaf.name or c.name, leaf.solid, pose @ leaf.pose)
+        Leaf((c.id, *leaf.path), (c.name, *leaf.names), leaf.solid, pose @ leaf.pose)
         for c, pose in zip(assembly.components, solution.poses, strict=True)
         for leaf in inside[c.id]
     ]
@@ -162,13 +167,10 @@ def _inside(
                 Report(code="part", text=f"{component.name}: {text}",
                        where=[f"component:{component.id}"])
             )  # fmt: skip
-        return [Leaf((), component.name, solid, Pose.still()) for solid in found.solids]
+        return [Leaf((), (), solid, Pose.still()) for solid in found.solids]
     if component.document not in known:
         known[component.document] = build_assembly(found, library, known).leaves
-    return [
-        Leaf(leaf.path, f"{component.name} / {leaf.name}", leaf.solid, leaf.pose)
-        for leaf in known[component.document]
-    ]
+    return known[component.document]
 
 
 def _member(component: Component, leaves: list[Leaf]) -> Member:

@@ -48,13 +48,18 @@ class JointView(BaseModel):
 
 
 class LeafView(BaseModel):
+    """A body where it stands. `names` are what the components that lead to it are called, `colour`
+    tells components apart, `plain` is that of its material or its own."""
+
     id: str
     component: str
     path: list[str]
     body: str
     name: str
+    names: list[str]
     key: str
     colour: str
+    plain: str
     mass: float
     matrix: list[float]
 

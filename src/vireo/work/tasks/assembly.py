@@ -157,8 +157,10 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "path": list(leaf.path[1:]),
         "body": leaf.solid.id,
         "name": leaf.name,
+        "names": list(leaf.names),
         "key": leaf.solid.key,
         "colour": colour,
+        "plain": leaf.solid.colour,
         "mass": leaf.solid.mass,
         "matrix": leaf.pose.column_major(),
     }

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field
@@ -17,7 +18,7 @@ from vireo.core.documents.commands.base import (
     update,
     without,
 )
-from vireo.core.documents.frames import JointEnd, Placement
+from vireo.core.documents.frames import JointEnd, Number, Placement
 from vireo.core.documents.kinds.assembly import (
     FORMER_JOINTS,
     Assembly,
@@ -44,11 +45,7 @@ class AddComponent(_AssemblyCommand):
 
     def apply(self, document: Assembly) -> Document:
         number = document.last_id + 1
-        taken = {c.name for c in document.components}
-        name, count = self.name, 1
-        while name in taken:
-            count += 1
-            name = f"{self.name} {count}"
+        name = _free_name(self.name, {c.name for c in document.components})
         anchored = self.anchored if self.anchored is not None else not document.components
         new = Component(
             id=f"c{number}", name=name, document=self.document, anchored=anchored,
@@ -92,6 +89,64 @@ class RemoveComponent(_AssemblyCommand):
             )
         joints = tuple(j for j in document.joints if j not in users)
         return update(document, components=without(document.components, index), joints=joints)
+
+
+def _free_name(wanted: str, taken: set[str]) -> str:
+    """A name nobody bears yet: its number counted on."""
+    stem, number = wanted, 1
+    if found := re.fullmatch(r"(.*\S) (\d{1,6})", wanted):
+        stem, number = found[1], int(found[2])
+    name = wanted
+    while name in taken:
+        number += 1
+        name = f"{stem} {number}"
+    return name
+
+
+@command
+class CopyComponents(_AssemblyCommand):
+    """Copies of components with the joints among them, each further along by `by` (mm). Joints to
+    others stay theirs alone."""
+
+    do: Literal["copy_components"] = "copy_components"
+    ids: list[str] = Field(min_length=1, max_length=2000)
+    by: tuple[Number, Number, Number] = (0.0, 0.0, 0.0)
+    count: int = Field(default=1, ge=1, le=500)
+
+    def apply(self, document: Assembly) -> Document:
+        chosen = [document.components[place(document.components, i, "component")]
+                  for i in dict.fromkeys(self.ids)]  # fmt: skip
+        inner = [
+            j for j in document.joints
+            if {j.a.component, j.b.component} <= {c.id for c in chosen}
+        ]  # fmt: skip
+        components, joints = list(document.components), list(document.joints)
+        taken = {c.name for c in components}
+        number = document.last_id
+        for k in range(1, self.count + 1):
+            fresh: dict[str, str] = {}
+            for c in chosen:
+                number += 1
+                fresh[c.id] = f"c{number}"
+                name = _free_name(c.name, taken)
+                taken.add(name)
+                p = tuple(a + k * b for a, b in zip(c.placement.p, self.by, strict=True))
+                components.append(
+                    update(c, id=fresh[c.id], name=name, anchored=False, tag="",
+                           placement=Placement(p=p, q=c.placement.q))
+                )  # fmt: skip
+            for j in inner:
+                number += 1
+                ends = {
+                    side: end.model_copy(update={"component": fresh[end.component]})
+                    for side in ("a", "b", "a2", "b2")
+                    if (end := getattr(j, side)) is not None
+                }
+                joints.append(update(j, id=f"j{number}", **ends))
+        return update(document, components=tuple(components), joints=tuple(joints), last_id=number)
+
+    def label(self) -> str:
+        return "copy components"
 
 
 @command
