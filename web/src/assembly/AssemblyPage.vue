@@ -3,7 +3,7 @@
 import { turns } from '../api/newest'
 import { Box3, Matrix4, Object3D, type Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import { call, type Schemas } from '../api/client'
+import { call, refusalOf, type Schemas } from '../api/client'
 import { assemblyBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
 import { useJobs } from '../jobs/store'
@@ -117,12 +117,29 @@ async function tool(key: string): Promise<void> {
     await jobs.start('interference', asm.selected.length > 1 ? { components: asm.selected } : {}).catch(doc.refused)
   } else if (key === 'motion') emit('drawer', 'results')
 }
-async function place(line: Schemas['DocumentLine']): Promise<void> {
-  placing.value = null
-  // Stand it beside what is there, so that it can be seen and picked.
+async function place(line: { id: string; name: string }, anchored?: boolean): Promise<void> {
+  // Stand it beside what is there, so that it can be seen and picked; the first is anchored anyway.
   const box = engine.value?.box()
-  const p = box && !box.isEmpty() ? [box.max.x + 60, 0, 0] : [0, 0, 0]
-  await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p } }])
+  const p = box && !box.isEmpty() ? [Math.round(box.max.x + 60), 0, 0] : [0, 0, 0]
+  const first = !doc.assembly?.components?.length
+  await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p }, anchored: first || anchored || null }])
+}
+/** Files dropped into the picture become parts of the project and stand in the assembly. */
+async function dropped(event: DragEvent): Promise<void> {
+  const project = doc.view?.project
+  for (const file of event.dataTransfer?.files ?? []) {
+    if (!project) return
+    try {
+      const headers = { 'X-File-Name': encodeURIComponent(file.name) }
+      const response = await fetch(`/api/projects/${project}/bring`, { method: 'POST', body: file, headers })
+      if (!response.ok) throw await refusalOf(response)
+      const { id } = (await response.json()) as { id: string }
+      await place({ id, name: file.name.replace(/\.\w{2,4}$/, '').slice(0, 80) || 'Imported' })
+      doc.say(`${file.name} stands in the assembly as a part of its own`, 'good')
+    } catch (error) {
+      doc.refused(error)
+    }
+  }
 }
 
 const stack = useAssemblyLayers(bodies, placing, clash, verbs, tool)
@@ -228,7 +245,14 @@ defineExpose({ tool, stack })
     @drawer="(k) => emit('drawer', k)"
   >
     <template #view>
-      <div class="view" @pointerdown.capture="grab" @pointermove.capture="pull" @pointerup.capture="drop">
+      <div
+        class="view"
+        @pointerdown.capture="grab"
+        @pointermove.capture="pull"
+        @pointerup.capture="drop"
+        @dragover.prevent
+        @drop.prevent="dropped"
+      >
         <ViewPane
           :bodies="bodies"
           :picked="stack.marks.value"

@@ -12,10 +12,11 @@ import { length } from '../ui/units'
 import ComponentTree from './ComponentTree.vue'
 import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
+import PlacePanel from './PlacePanel.vue'
 import { useAssembly } from './store'
 
 defineProps<{ placing: Schemas['DocumentLine'][] | null }>()
-const emit = defineEmits<{ place: [line: Schemas['DocumentLine']]; leave: [] }>()
+const emit = defineEmits<{ place: [line: Schemas['DocumentLine'], anchored: boolean]; leave: [] }>()
 const doc = useDocument()
 const asm = useAssembly()
 const joining = useJoining()
@@ -84,14 +85,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
       <span data-testid="total-mass">{{ mass(asm.built?.mass ?? 0) }}</span>
     </div>
     <div class="body scroll">
-      <section v-if="placing" class="place">
-        <h3>Bring in</h3>
-        <button v-for="d in placing" :key="d.id" class="line" :data-testid="`place-${d.name}`" @click="emit('place', d)">
-          <Icon :name="d.kind" :size="15" /> {{ d.name }}
-        </button>
-        <p v-if="!placing.length" class="muted">No other document in this project yet.</p>
-        <button class="btn small" @click="emit('leave')">Cancel</button>
-      </section>
+      <PlacePanel v-if="placing" :documents="placing" @place="(d, anchored) => emit('place', d, anchored)" @leave="emit('leave')" />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />
       <h2 class="second">Joints</h2>
@@ -199,27 +193,5 @@ h3 {
 .small {
   font-size: 12px;
   margin: 0;
-}
-.place {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
-  padding: 8px 10px;
-  margin-bottom: 8px;
-  background: var(--panel);
-}
-.line {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  width: 100%;
-  padding: 4px 6px;
-  border-radius: 6px;
-  text-align: left;
-}
-.line:hover {
-  background: var(--accent-soft);
-}
-.place .btn {
-  margin-top: 6px;
 }
 </style>

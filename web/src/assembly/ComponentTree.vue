@@ -157,9 +157,9 @@ watch(
         @click.stop
       />
       <b v-else>{{ row.name }}</b>
-      <span v-if="top(row)?.tag" class="chip tag" title="Its tag">{{ top(row)!.tag }}</span>
-      <Icon v-if="within(row.id, shown.hidden)" name="eyeoff" :size="14" title="Hidden" />
-      <Icon v-else-if="within(row.id, tree.ghosts)" name="ghost" :size="14" title="Seen through" />
+      <span v-if="top(row)?.tag" class="tag" title="Its tag">{{ top(row)!.tag }}</span>
+      <Icon v-if="shown.hidden.has(row.id)" name="eyeoff" :size="14" title="Hidden" />
+      <Icon v-else-if="tree.ghosts.has(row.id)" name="ghost" :size="14" title="Seen through" />
       <span class="muted">{{ state(row) }}</span>
       <NDropdown :options="menu(row)" trigger="click" @select="(k: string) => choose(k, row)">
         <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop><Icon name="more" :size="14" /></button>
@@ -202,7 +202,7 @@ watch(
   min-width: 0;
 }
 .bar select {
-  width: 112px;
+  width: 126px;
 }
 .away {
   display: flex;
@@ -261,8 +261,11 @@ watch(
   width: 16px;
 }
 .tag {
-  font-size: 11px;
+  font-size: 11.5px;
   padding: 0 6px;
+  border: 1px solid var(--line-2);
+  border-radius: 5px;
+  color: var(--ink-2);
 }
 .wide {
   flex-basis: 100%;

@@ -137,7 +137,7 @@ describe('properties', () => {
       ],
     })
     drawn = mount(PropertiesTable)
-    expect(drawn.text('.chip')).toEqual(['Description', 'Supplier'])
+    expect(drawn.text('.chip')).toEqual(['+ Description', '+ Supplier'])
     expect(drawn.find<HTMLSelectElement>('property-Bought').value).toBe('yes')
     server.on('post /api/documents/*/commands', refused(422, 'Bought is yes or no'))
     await drawn.type('property-Bought', 'no')

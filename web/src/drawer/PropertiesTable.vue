@@ -102,7 +102,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value
       @keydown.stop
     />
     <button class="btn small" :disabled="!name.trim()">Add</button>
-    <button v-for="n in usual" :key="n" type="button" class="chip" :data-testid="`usual-${n}`" @click="add(n)">{{ n }}</button>
+    <button v-for="n in usual" :key="n" type="button" class="chip" :data-testid="`usual-${n}`" @click="add(n)">+ {{ n }}</button>
   </form>
 </template>
 
