@@ -155,9 +155,6 @@ function later(set: () => void): void {
 
 <style scoped>
 .editor {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
-  background: var(--panel);
   padding: 8px 10px 10px;
   display: flex;
   flex-direction: column;
@@ -213,27 +210,10 @@ header .muted {
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
-  height: 25px;
-  padding: 0 9px;
-  border: 1px dashed var(--line-2);
-  border-radius: 6px;
-  color: var(--ink-3);
-}
-.pickbox.on {
-  border: 1px solid var(--pick);
-  background: var(--pick-soft);
-  color: var(--pick);
 }
 .pickbox.set {
   border-style: solid;
   color: var(--pick);
-}
-.hint {
-  margin: 0;
-  display: flex;
-  gap: 7px;
-  color: var(--ink-2);
-  font-size: 12px;
 }
 footer {
   display: flex;

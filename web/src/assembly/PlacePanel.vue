@@ -22,7 +22,7 @@ function first(): void {
 </script>
 
 <template>
-  <section class="place" data-testid="place-panel" @keydown.esc.stop="emit('leave')">
+  <section class="place edit-card" data-testid="place-panel" @keydown.esc.stop="emit('leave')">
     <header>
       <b>Bring in</b>
       <label class="muted" title="Remembered for the next time"
@@ -62,11 +62,8 @@ function first(): void {
 
 <style scoped>
 .place {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
   padding: 8px 10px;
   margin-bottom: 8px;
-  background: var(--panel);
 }
 header,
 footer {

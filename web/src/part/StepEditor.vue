@@ -24,7 +24,7 @@ onUnmounted(() => watcher.disconnect())
 </script>
 
 <template>
-  <article ref="card" class="editor" data-testid="editor" @keydown.enter.exact="edited.keep()" @keydown.esc="edited.discard()">
+  <article ref="card" class="editor edit-card" data-testid="editor" @keydown.enter.exact="edited.keep()" @keydown.esc="edited.discard()">
     <header>
       <span class="n">{{ number }}</span>
       <Icon :name="edited.kind?.icon ?? 'box'" :size="17" />
@@ -74,9 +74,6 @@ onUnmounted(() => watcher.disconnect())
 
 <style scoped>
 .editor {
-  border: 2px solid var(--accent);
-  border-radius: 9px;
-  background: var(--panel);
   padding: 8px 10px 10px;
   display: flex;
   flex-direction: column;
@@ -128,13 +125,6 @@ header i.less {
 }
 .n {
   color: var(--ink-3);
-  font-size: 12px;
-}
-.hint {
-  margin: 0;
-  display: flex;
-  gap: 7px;
-  color: var(--ink-2);
   font-size: 12px;
 }
 footer {
