@@ -348,3 +348,62 @@ def test_another_window_is_told_and_its_stale_edit_refused(page, server, demo):
         "POST", f"/api/documents/{id}/commands", {"base": before["revision"], "commands": [command]}
     )
     page.wait(lambda: "Opening of the door" in page.text("build-list"), "the other window's change")
+
+
+def test_a_machine_is_folded_listed_tagged_and_copied(page, server, demo, downloads):
+    """Sub-assemblies in the tree, the list of parts with its file, tags as a table, a copy beside."""
+    shelf = server.call("GET", "/api/shelf")[1]["projects"][0]
+    made = server.call(
+        "POST", f"/api/projects/{shelf['id']}/documents", {"kind": "assembly", "name": "Machine"}
+    )[1]
+    corner, shaft = demo["Roaster corner"], demo["Drum shaft"]
+    commands = [
+        {"do": "add_component", "document": corner, "name": "Corner"},
+        {"do": "add_component", "document": shaft, "name": "Spare shaft",
+         "placement": {"p": [0, -180, 0]}},
+    ]  # fmt: skip
+    path = f"/api/documents/{made['id']}"
+    server.call("POST", f"{path}/commands", {"base": 1, "commands": commands})
+    page.go(f"/d/{made['id']}")
+    page.idle()
+    page.wait(lambda: page.js("return window.__test.bodies()") == 8, "all bodies are drawn")
+    assert not page.has("component-c1/c2")
+    page.press("fold-c1")
+    assert "Bearing block front" in page.text("assembly-panel")
+    page.fill("tree-find", "lever")
+    page.wait(lambda: "Base plate" not in page.text("assembly-panel"), "found")
+    assert "Door lever" in page.text("assembly-panel")
+    page.fill("tree-find", "")
+    # What is picked in the list is lit in the picture and in the tree.
+    page.press("tab-parts")
+    page.press("list-parts")
+    page.wait(lambda: page.text("list-count") == "6 lines", "parts only")
+    row = next(r for r in page.driver.find_elements("css selector", "[data-testid=parts-line]")
+               if "Drum shaft" in r.text)  # fmt: skip
+    assert "2" in row.text.split()
+    row.click()
+    page.wait(lambda: "2 components" in page.js("return document.body.innerText"), "lit")
+    page.press("list-csv")
+    file = downloads / "Machine parts.csv"
+    page.wait(file.exists, "saved")
+    page.wait(lambda: b"Bearing block" in file.read_bytes(), "written")
+    lines = file.read_text("utf-8-sig").splitlines()
+    assert lines[0] == "Position,Name,Quantity,Material,Mass g,Total mass g,Tags"
+    assert any(",Bearing block,2," in line for line in lines)
+    # Tags down the column; the same one twice is pointed at.
+    page.press("tab-tags")
+    page.fill("tag-c1", "R-1", enter=True)
+    page.idle()
+    page.fill("tag-c2", "R-1", enter=True)
+    page.wait(lambda: page.has("tag-twice"), "told")
+    # A copy stands beside the first and is chosen.
+    page.press("component-c2")
+    page.find("component-c2").find_element("css selector", ".icon-btn").click()
+    page.press_text("Copy")
+    page.wait(lambda: page.has("component-c3"), "copied")
+    page.idle()
+    places = {
+        c["id"]: c["placement"]["p"] for c in server.call("GET", path)[1]["document"]["components"]
+    }
+    assert places["c3"][0] > places["c2"][0] + 20
+    assert places["c3"][1:] == places["c2"][1:]

@@ -520,6 +520,33 @@ def test_an_angle_within_limits_beyond_half_a_turn_reads_within_them(angle):
     assert math.degrees(driven.coordinates["j"]["turn"]) == pytest.approx(270 - angle, abs=1e-6)
 
 
+@given(st.floats(-720, 720), st.floats(-720, 720), st.floats(1, 900))
+def test_a_turn_reads_within_its_limits_wherever_a_whole_turn_brings_it_there(angle, least, width):
+    """Against trying every number of turns; limits to one side leave it as it is."""
+    most = least + width
+    m = two(
+        Pair("j", "revolute", 0, 1, at(0), I, at(0), I,
+             limits={"turn": (math.radians(least), math.radians(most))}),
+        (0, 0, 0), turned(STILL, at(0, 0, math.radians(angle))),
+    )  # fmt: skip
+    poses = [x.pose for x in m.members]
+    found = math.degrees(m.coordinates(m.pairs[0], poses)["turn"])
+    raw = math.remainder(angle, 360)
+    assume(abs(raw) < 179.999)  # half a turn reads either way
+    ways = [raw + 360 * k for k in range(-6, 7)]
+    off = lambda v: max(least - v, v - most, 0.0)  # noqa: E731
+    assert math.remainder(found - raw, 360) == pytest.approx(0, abs=1e-6)
+    assert off(found) == pytest.approx(min(map(off, ways)), abs=1e-6)
+    if least < raw < most:
+        assert found == pytest.approx(raw, abs=1e-6)
+    for limits in ((None, math.radians(most)), (math.radians(least), None)):
+        one = two(Pair("j", "revolute", 0, 1, at(0), I, at(0), I, limits={"turn": limits}))
+        one = one.with_poses(poses)
+        assert math.degrees(one.coordinates(one.pairs[0], poses)["turn"]) == pytest.approx(
+            raw, abs=1e-6
+        )
+
+
 def test_what_cannot_hold_is_told_by_how_much_and_which_can_be_spared():
     """Two distances that cannot both be, a hinge beside them that can."""
     members = (member("g", anchored=True), member("a", (3, 0, 0)), member("b", (0, 4, 0)))

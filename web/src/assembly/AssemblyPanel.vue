@@ -8,7 +8,7 @@ import { useParameters } from '../parameters/store'
 import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
-import { length } from '../ui/units'
+import { length, typed as withUnit } from '../ui/units'
 import ComponentTree from './ComponentTree.vue'
 import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
@@ -74,6 +74,20 @@ function stands(j: Schemas['Joint']): string {
   })
   return words.join(' · ') || (registries.found?.joints.find((k) => k.kind === j.kind)?.label.toLowerCase() ?? j.kind)
 }
+/** The size a condition holds: changed where it stands. */
+function sizeOf(j: Schemas['Joint']): { name: string; label: string; unit: string; value: string } | null {
+  if (familyOf(j) !== 'Condition') return null
+  const c = registries.found?.joints.find((k) => k.kind === j.kind)?.coordinates.find((x) => j.motions?.[x.name]?.value)
+  return c ? { ...c, value: j.motions![c.name].value! } : null
+}
+async function resize(j: Schemas['Joint'], said: string): Promise<void> {
+  const size = sizeOf(j)
+  if (!size || !said.trim()) return
+  const value = withUnit(said, size.unit === 'deg' ? 'angle' : 'length')
+  if (value === size.value) return
+  await doc.edit([{ do: 'edit_joint', id: j.id, fields: { motions: { ...j.motions, [size.name]: { ...j.motions![size.name], value } } } }])
+}
+const text = (e: Event): string => (e.target as HTMLInputElement).value
 const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </script>
 
@@ -97,7 +111,17 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
         <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
           <Icon :name="iconOf(j.kind)" :size="15" />
           <b :title="`${nameOf(j.a.component)} – ${nameOf(j.b.component)}`" @dblclick="joining.edit(j)">{{ j.name }}</b>
-          <span class="muted">{{ stands(j) }}</span>
+          <input
+            v-if="sizeOf(j)"
+            class="field size"
+            :value="sizeOf(j)!.value"
+            :aria-label="`${j.name}: ${sizeOf(j)!.label}`"
+            spellcheck="false"
+            :data-testid="`size-${j.id}`"
+            @change="resize(j, text($event))"
+            @keydown.stop
+          />
+          <span v-else class="muted">{{ stands(j) }}</span>
           <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
             <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
           </NDropdown>
@@ -186,6 +210,10 @@ h3 {
 .wide {
   grid-column: 1 / -1;
   margin: 0 6px 2px 2px;
+}
+.size {
+  width: 92px;
+  text-align: right;
 }
 .slider {
   accent-color: var(--accent);

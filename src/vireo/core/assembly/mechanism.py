@@ -95,14 +95,14 @@ class Coupling:
 
 
 def _wound(value: float, span: Span) -> float:
-    """An angle with the whole turns that bring it between its limits, or nearest to them."""
+    """An angle with the whole turns that bring it between two limits, or nearest to them; as it
+    was where it lies between them already, or where there is no or one limit only."""
     least, most = span
-    if least is None and most is None:
+    if least is None or most is None or least <= value <= most:
         return value
-    low = least if least is not None else (most or 0.0) - 2 * math.pi
-    high = most if most is not None else low + 2 * math.pi
-    centre = 0.5 * (low + high)
-    return centre + math.remainder(value - centre, 2 * math.pi)
+    around = 2 * math.pi * math.floor((least - value) / (2 * math.pi))
+    turned = (value + around, value + around + 2 * math.pi, value + around + 4 * math.pi)
+    return min(turned, key=lambda v: max(least - v, v - most, 0.0))
 
 
 @dataclass(frozen=True)

@@ -6,6 +6,7 @@ travel in the JSON schema under ``vireo``.
 
 from __future__ import annotations
 
+from functools import lru_cache
 from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field, model_validator
@@ -171,6 +172,7 @@ class RegionPick(BaseModel):
     curves: tuple[str, ...] = Field(default=(), max_length=20_000)
 
 
+@lru_cache(maxsize=1024)
 def told_of(model: type[BaseModel]) -> dict[str, dict[str, Any]]:
     """What is told of each field of a step kind: its type, label, unit, limits and the like."""
     found = {}

@@ -5,6 +5,7 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from contextlib import suppress
+from functools import lru_cache
 from typing import Any
 
 from vireo.core.declared.fields import told_of
@@ -97,14 +98,14 @@ def _holds(value: Any, allowed: list[str]) -> bool:
 def names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantity]:
     """What the formulas inside drawings and the like name; quantities of the step itself enter
     by their values."""
-    deep = fields.model_copy(update=dict.fromkeys(quantities(type(fields)), ""))
     used: set[str] = set()
-    for formula in formulas_in(deep):
+    for formula in formulas_in(fields, quantities(type(fields))):
         with suppress(FormulaError):
             used |= names_in(formula)
     return {n: names[n] for n in sorted(used) if n in names}
 
 
+@lru_cache(maxsize=1024)
 def quantities(model: type[Any]) -> list[str]:
     """The fields of a step that are formulas of one dimension themselves."""
     return [n for n, meta in told_of(model).items() if meta.get("type") == "quantity"]

@@ -7,7 +7,7 @@ what they look like: a choice called ``one`` is no use of a parameter of that na
 from __future__ import annotations
 
 import types
-from collections.abc import Callable, Iterator
+from collections.abc import Callable, Collection, Iterator
 from functools import lru_cache
 from typing import (
     Annotated,
@@ -171,13 +171,18 @@ def _of_items(annotation: Any, count: int) -> list[Any]:
     return [Any] * count
 
 
-def formulas_in(model: BaseModel) -> list[str]:
-    """Every formula in a model, in the order of its fields."""
+def formulas_in(model: BaseModel, but: Collection[str] = ()) -> list[str]:
+    """Every formula in a model, in the order of its fields, without those of the fields named."""
     found: list[str] = []
 
     def note(formula: str) -> str:
         found.append(formula)
         return formula
 
-    with_formulas(model, note)
+    if not but:
+        with_formulas(model, note)
+        return found
+    for name, (annotation, formula) in _marked(type(model)).items():
+        if name not in but:
+            _changed(annotation, formula, getattr(model, name), note)
     return found
