@@ -19,6 +19,7 @@ from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, distance_between, mass_properties, topology_of
 from vireo.core.kernel.place import located
 from vireo.core.naming import make_pick
+from vireo.core.telling import commands_of
 from vireo.core.trouble import NotAllowed
 from vireo.script.sketch import Sketch
 
@@ -303,3 +304,43 @@ def test_copies_of_a_numbered_name_count_on():
     assert [c.name for c in s.assembly.components[2:]] == ["Pin 7", "Pin 8", "Pin 9"]
     with pytest.raises(NotAllowed, match="no component c99"):
         s.do("copy_components", ids=["c99"])
+
+
+@given(st.floats(-170, 170), st.floats(-170, 170), st.floats(0, 30))
+@settings(max_examples=15, deadline=None)
+def test_a_position_kept_by_name_is_taken_again(one, other, travel):
+    """Held turns and free slides stand as they did; what came since stays."""
+    s = Scene("block", "pin", (0.3, 0.2, 0.5, 0, 0, 0))
+    s.join("cylindrical", ("c1", "block", TOP), ("c2", "pin", wall), name="Slide")
+    (joint,) = s.assembly.joints
+
+    def stand(turn, slide):
+        motions = {
+            "turn": {"value": f"{turn} deg"},
+            "slide": {"value": f"{slide} mm", "least": "-1 m"},
+        }
+        s.do("edit_joint", id=joint.id, fields={"motions": motions})
+
+    stand(one, travel)
+    first = s.build().solution.poses[1]
+    s.do("keep_position", name=" Open ")
+    s.do("edit_joint", id=joint.id, fields={"motions": {"slide": {"least": "-1 m"}}})
+    stand(other, 0.0)
+    s.do("add_component", document="pin", name="Later", placement={"p": [0, 99, 0]})
+    s.do("take_position", id=s.assembly.positions[0].id)
+    again = s.build()
+    assert again.solution.poses[1].p == pytest.approx(first.p, abs=1e-6)
+    assert abs(float(again.solution.poses[1].q @ first.q)) == pytest.approx(1.0, abs=1e-9)
+    assert again.solution.poses[2].p == pytest.approx([0, 99, 0])
+    assert s.assembly.joints[0].motions["slide"].least == "-1 m"
+    # The same name keeps it anew; it is told as a script and taken away.
+    number = s.assembly.last_id
+    s.do("keep_position", name="Open")
+    assert [p.name for p in s.assembly.positions] == ["Open"]
+    assert s.assembly.last_id == number
+    told = new_document("assembly", "Scene")
+    for command in commands_of(s.assembly):
+        told = run(parse(command), told)
+    assert told == s.assembly
+    s.do("remove_position", id=s.assembly.positions[0].id)
+    assert s.assembly.positions == ()

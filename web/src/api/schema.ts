@@ -1323,6 +1323,11 @@ export interface components {
              */
             parameters: components["schemas"]["Parameter"][];
             /**
+             * Positions
+             * @default []
+             */
+            positions: components["schemas"]["Position"][];
+            /**
              * Properties
              * @default []
              */
@@ -3785,6 +3790,27 @@ export interface components {
             x: number;
             /** Y */
             y: number;
+        };
+        /**
+         * Position
+         * @description A stand of the components kept by name: where each is, and what held coordinates of joints
+         *     are at there, by joint and coordinate.
+         */
+        Position: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Placements */
+            placements?: {
+                [key: string]: components["schemas"]["Placement"];
+            };
+            /** Values */
+            values?: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
         };
         /**
          * PrintRequest

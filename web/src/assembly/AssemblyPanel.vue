@@ -13,6 +13,7 @@ import ComponentTree from './ComponentTree.vue'
 import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
 import PlacePanel from './PlacePanel.vue'
+import PositionRow from './PositionRow.vue'
 import { useAssembly } from './store'
 
 defineProps<{ placing: Schemas['DocumentLine'][] | null }>()
@@ -150,6 +151,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
         </article>
       </template>
       <JointEditor v-if="joining.open && !joining.id" />
+      <PositionRow v-if="doc.assembly?.components?.length" />
     </div>
   </aside>
 </template>

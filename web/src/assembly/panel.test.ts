@@ -172,6 +172,29 @@ describe('the panel of an assembly', () => {
   })
 })
 
+describe('positions', () => {
+  it('are taken, kept under a name or anew, and given up', async () => {
+    const d = await panel()
+    server.on(
+      'get /api/documents/*',
+      told(3, { ...ASSEMBLY, positions: [{ id: 'p7', name: 'Open', placements: {}, values: {} }] }, { kind: 'assembly' }),
+    )
+    await useDocument().open('d1', () => false)
+    await settled()
+    server.on('post /api/documents/*/commands', told(4, { ...ASSEMBLY, positions: [{ id: 'p7', name: 'Open' }] }, { kind: 'assembly' }))
+    await d.click('position-p7')
+    expect(sent()).toEqual({ do: 'take_position', id: 'p7' })
+    expect(d.all('[data-testid=keep-position]')).toEqual([])
+    await d.type('position-name', 'Open')
+    expect(d.text('[data-testid=keep-position]')).toEqual(['Keep anew'])
+    await d.click('keep-position')
+    expect(sent()).toEqual({ do: 'keep_position', name: 'Open' })
+    expect(d.find<HTMLInputElement>('position-name').value).toBe('')
+    await d.click(d.find('positions').querySelector<HTMLElement>('[aria-label="Give Open up"]')!)
+    expect(sent()).toEqual({ do: 'remove_position', id: 'p7' })
+  })
+})
+
 describe('bringing in', () => {
   const line = (id: string, name: string): object => ({ id, name, kind: 'part', revision: 1 })
   const six = ['Drum', 'Drum shaft', 'Door', 'Lever', 'Knob', 'Base plate'].map((n, k) => line(`d${k}`, n))

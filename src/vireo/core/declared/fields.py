@@ -172,9 +172,13 @@ class RegionPick(BaseModel):
     curves: tuple[str, ...] = Field(default=(), max_length=20_000)
 
 
-@lru_cache(maxsize=1024)
 def told_of(model: type[BaseModel]) -> dict[str, dict[str, Any]]:
     """What is told of each field of a step kind: its type, label, unit, limits and the like."""
+    return _told(model)
+
+
+@lru_cache(maxsize=1024)
+def _told(model: Any) -> dict[str, dict[str, Any]]:
     found = {}
     for name, spec in model.model_fields.items():
         extra: Any = spec.json_schema_extra or {}

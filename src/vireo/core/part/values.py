@@ -5,7 +5,6 @@ from __future__ import annotations
 import math
 from collections.abc import Mapping
 from contextlib import suppress
-from functools import lru_cache
 from typing import Any
 
 from vireo.core.declared.fields import told_of
@@ -105,7 +104,6 @@ def names_used(fields: Any, names: Mapping[str, Quantity]) -> dict[str, Quantity
     return {n: names[n] for n in sorted(used) if n in names}
 
 
-@lru_cache(maxsize=1024)
 def quantities(model: type[Any]) -> list[str]:
     """The fields of a step that are formulas of one dimension themselves."""
     return [n for n, meta in told_of(model).items() if meta.get("type") == "quantity"]

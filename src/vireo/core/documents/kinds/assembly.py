@@ -70,11 +70,22 @@ class Joint(Data):
     asleep: bool = False
 
 
+class Position(Data):
+    """A stand of the components kept by name: where each is, and what held coordinates of joints
+    are at there, by joint and coordinate."""
+
+    id: Id
+    name: Name
+    placements: dict[str, Placement] = Field(default_factory=dict, max_length=5000)
+    values: dict[str, dict[str, Formula]] = Field(default_factory=dict, max_length=5000)
+
+
 class Assembly(Document):
     schema_version: Literal[2] = 2
     kind: Literal["assembly"] = "assembly"
     components: tuple[Component, ...] = Field(default=(), max_length=5000)
     joints: tuple[Joint, ...] = Field(default=(), max_length=5000)
+    positions: tuple[Position, ...] = Field(default=(), max_length=200)
 
     def component(self, id: str) -> Component | None:
         return next((c for c in self.components if c.id == id), None)
@@ -127,6 +138,7 @@ class AssemblyKind(DocumentKind[Assembly]):
     groups = (
         Group("components", "c", "component", "add_component", all_but("tag"), _after_component),
         Group("joints", "j", "joint", "add_joint", _tell_joint, _after_joint),
+        Group("positions", "p", "position", "keep_position", all_but()),
         CHECKS,
         NOTES,
     )
