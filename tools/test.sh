@@ -3,7 +3,8 @@
 set -euo pipefail
 cd "$(dirname "$0")/.."
 bin=.venv/bin
-export OPENBLAS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=1
+# One thread each: tests run beside each other, and threads that wait for their turn spin.
+export OPENBLAS_NUM_THREADS=1 NGS_NUM_THREADS=1 PYTHONDONTWRITEBYTECODE=1
 export PATH="$PWD/.venv/bin:$PATH"  # Node may live there
 step() { printf '\n== %s\n' "$1"; }
 

@@ -2,6 +2,9 @@
 
 from __future__ import annotations
 
+import fcntl
+import os
+import shutil
 import tempfile
 
 import pytest
@@ -11,8 +14,25 @@ from tests.serving import Server
 
 
 @pytest.fixture(scope="session")
-def server(tmp_path_factory):
-    server = Server(tmp_path_factory.mktemp("browser") / "data", "demo")
+def demo_data(tmp_path_factory):
+    """A data folder with the demo project built. Browsers beside each other have it made once."""
+    above = tmp_path_factory.getbasetemp()
+    shared = above.parent if "PYTEST_XDIST_WORKER" in os.environ else above
+    data = shared / "demo" / "data"
+    data.parent.mkdir(exist_ok=True)
+    with (shared / "demo.lock").open("w") as lock:
+        fcntl.flock(lock, fcntl.LOCK_EX)
+        if not (data.parent / "ready").exists():
+            Server(data, "demo").stop()
+            (data.parent / "ready").touch()
+    return data
+
+
+@pytest.fixture(scope="session")
+def server(tmp_path_factory, demo_data):
+    data = tmp_path_factory.mktemp("browser") / "data"
+    shutil.copytree(demo_data, data)
+    server = Server(data)
     yield server
     server.stop()
 

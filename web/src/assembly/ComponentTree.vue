@@ -101,7 +101,15 @@ watch(
 
 <template>
   <div class="bar">
-    <input v-model="tree.wanted" class="field" placeholder="find by name or tag" aria-label="Find a component" data-testid="tree-find" />
+    <input
+      v-model="tree.wanted"
+      class="field"
+      placeholder="find by name or tag"
+      aria-label="Find a component"
+      data-testid="tree-find"
+      @keydown.esc.stop="tree.wanted = ''"
+      @keydown.stop
+    />
     <button
       v-if="several"
       class="icon-btn"

@@ -219,6 +219,21 @@ describe('what goes wrong', () => {
     expect(await j.keep()).toBe(false)
     expect([j.open, j.ends.a?.component]).toEqual([true, 'c1'])
   })
+  it('is looked at anew when something else was kept meanwhile', async () => {
+    const j = await joining('revolute')
+    j.take(end('c1'))
+    j.take(end('c2'))
+    await tried()
+    server.asked.length = 0
+    useDocument().view = told(2, { kind: 'assembly', last_id: 8 }, { kind: 'assembly' }) as never
+    await tried()
+    expect(server.paths()).toContain('post /api/documents/d1/assembly/try')
+    j.discard()
+    server.asked.length = 0
+    useDocument().view = told(3, { kind: 'assembly' }, { kind: 'assembly' }) as never
+    await tried()
+    expect(server.paths().filter((p) => p.endsWith('/try'))).toEqual([])
+  })
   it('an older answer does not show over a newer one, nor over nothing', async () => {
     const j = await joining('revolute')
     j.take(end('c1'))

@@ -2,7 +2,7 @@
 // it would put things, looked at before it is kept.
 import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { call, Refusal, type Report, type Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import type { StoredPick } from '../viewport/mesh'
@@ -215,6 +215,12 @@ export const useJoining = defineStore('joining', () => {
     if (id.value || kind.value?.family !== 'Condition' || !only || !SIZED.includes(only.name)) return
     if (!motions.value[only.name]) hold(only.name)
   }
+
+  // Something else was kept meanwhile, an offer taken: it is looked at anew on that ground.
+  watch(
+    () => doc.view?.revision,
+    () => open.value && schedule(0),
+  )
 
   async function keep(): Promise<boolean> {
     if (!command.value) return false
