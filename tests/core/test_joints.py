@@ -2,6 +2,7 @@
 forms. Where everything stands is asked of the poses by hand, never of the solver's own readings."""
 
 import math
+from dataclasses import replace
 from itertools import pairwise, product
 
 import numpy as np
@@ -17,6 +18,8 @@ from vireo.core.assembly.solver import (
     _moved,
     _solve_part,
     _System,
+    driven_home,
+    driven_to,
     droppable,
     within_limits,
 )
@@ -378,6 +381,53 @@ def test_a_rack_goes_as_far_as_the_pinion_rolls():
     # And the other way round: the rack drives the pinion.
     (found,) = driven_by_steps(m, "slide", "slide", [1.5])
     assert about_z(found.poses[1]) == pytest.approx(0.75, abs=1e-9)
+
+
+@given(
+    st.sampled_from([0.5, 1.0, 3.7, -12.0]), st.lists(st.floats(-170, 170), min_size=1, max_size=4)
+)
+@settings(max_examples=15, deadline=None)
+def test_coupled_turns_are_right_however_far_one_is_driven_at_once(ratio, jumps):
+    """The first wheel by jumps up to nearly half a turn; the other by many turns each time. And once
+    more as a document has it: only the value changes, and it is put together anew."""
+    m = wheels([ratio])
+    at_all = 0.0
+    for jump in jumps:
+        at_all += math.radians(jump)
+        held, found = driven_to(m, "j0", "turn", at_all)
+        assert found.holds
+        meant = -ratio * at_all
+        off = about_z(found.poses[2]) - meant
+        assert math.remainder(off, 2 * math.pi) == pytest.approx(0, abs=1e-6)
+        again = driven_home(replace(held.with_poses([x.pose for x in m.members]), reference=None))
+        put = solve(again)
+        assert put.holds
+        off = about_z(put.poses[2]) - meant
+        assert math.remainder(off, 2 * math.pi) == pytest.approx(0, abs=1e-6)
+        m = replace(m.with_poses(found.poses), reference=None)
+
+
+def test_a_geared_crank_drives_its_linkage_as_the_closed_form_says():
+    """A motor wheel geared 1 : 1.6 to the crank of a four-bar, a loop nothing can be carried in."""
+    from tests.core.test_assembly import four_bar, rocker_angle
+
+    bar = four_bar()
+    motor = member("motor", (0, -3, 0))
+    turn = Pair("motor", "revolute", 0, 4, at(0, -3), I, at(0), I)
+    gear = Coupling("gear", (Term("motor", "turn", 1.6), Term("j1", "turn", 1.0)))
+    m = Mechanism((*bar.members, motor), (*bar.pairs, turn), (gear,))
+    m = m.with_poses(solve(m).poses)
+    stood = [x.pose for x in m.members]
+    crank, value = (m.coordinates(m.pairs[k], stood)["turn"] for k in (0, 4))
+    crank += 1.6 * value
+    for jump in (100, 170, -60, 150, 170, 170):
+        value += math.radians(jump)
+        _, found = driven_to(m, "motor", "turn", value)
+        assert found.holds
+        m = replace(m.with_poses(found.poses), reference=None)
+        theta = crank - 1.6 * value
+        off = found.coordinates["j4"]["turn"] - rocker_angle(theta)
+        assert math.remainder(off, 2 * math.pi) == pytest.approx(0.0, abs=1e-6)
 
 
 def test_wheels_that_cannot_all_turn_are_locked_and_nobody_is_blamed():

@@ -12,7 +12,14 @@ from vireo.core.assembly.couplings import coupled
 from vireo.core.assembly.ends import EndTrouble, end_frame, middle, proposed
 from vireo.core.assembly.mechanism import Coupling, Mechanism, Member, Pair, Span
 from vireo.core.assembly.pose import Floats, Pose
-from vireo.core.assembly.solver import Solution, beyond, droppable, solve, within_limits
+from vireo.core.assembly.solver import (
+    Solution,
+    beyond,
+    driven_home,
+    droppable,
+    solve,
+    within_limits,
+)
 from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, JointKind
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly, Component, Joint, Motion
@@ -135,7 +142,7 @@ def build_assembly(
             joint_troubles[joint.id] = report.model_copy(
                 update={"where": [f"joint:{joint.id}", *report.where]}
             )
-    mechanism = Mechanism(members, tuple(pairs), tuple(couplings))
+    mechanism = driven_home(Mechanism(members, tuple(pairs), tuple(couplings)))
     conditions = {p.id for p in pairs if p.firm}
     solution = within_limits(mechanism, solve(mechanism), conditions)
     _judge(assembly, mechanism, solution, joint_troubles)

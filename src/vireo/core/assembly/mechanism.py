@@ -144,6 +144,21 @@ class Mechanism:
         made = Mechanism(self.members, pairs, self.couplings).with_poses(poses)
         return made if followed else replace(made, reference=tuple(before))
 
+    def turned_by(self, pair: str, coordinate: str, step: float) -> float:
+        """The largest turn (rad) that any coordinate makes by couplings when one makes a step."""
+        most, done, waiting = 0.0, set(), [((pair, coordinate), step)]
+        while waiting:
+            (id, name), by = waiting.pop()
+            done.add((id, name))
+            found = self.pair(id)
+            if found is not None and isinstance(found.joint.coordinate(name), Turn):
+                most = max(most, abs(by))
+            for coupling in self.couplings:
+                for term, moved in coupling.moved((id, name), by):
+                    if (term.pair, term.coordinate) not in done:
+                        waiting.append(((term.pair, term.coordinate), moved))
+        return most
+
     def _short(self, pair: Pair, coordinate: str, step: float) -> float:
         """A turn the short way round, unless its limits bar that."""
         return math.remainder(step, 2 * math.pi) if coordinate not in pair.limits else step

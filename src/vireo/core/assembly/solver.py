@@ -27,7 +27,7 @@ import scipy.sparse.linalg
 from vireo.core.assembly.mechanism import Mechanism, Pair
 from vireo.core.assembly.parts import merged, split
 from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotation_of, rotations_of, turned
-from vireo.core.declared.joint import AXES, OFFSET, Row
+from vireo.core.declared.joint import AXES, OFFSET, Row, Turn
 
 #: A solved joint is nowhere further off than this share of the mechanism's size.
 GOOD = 1e-9
@@ -683,6 +683,58 @@ def _with_coordinates(mechanism: Mechanism, found: Solution) -> Solution:
     for pair in mechanism.pairs:
         found.coordinates[pair.id] = mechanism.coordinates(pair, found.poses)
     return found
+
+
+#: The largest turn between two looks at what is coupled (rad): beyond half a turn its sense is lost.
+_LOOK = np.pi / 3
+
+
+def driven_to(
+    mechanism: Mechanism, pair: str, coordinate: str, value: float
+) -> tuple[Mechanism, Solution]:
+    """A coordinate driven to a value, the short way round, in steps where others are coupled to it:
+    the mechanism with it held there, and its solution. Where a step does not hold it stays before
+    that."""
+    found = mechanism.pair(pair)
+    if found is None or not mechanism.couplings:
+        held = mechanism.with_value(pair, coordinate, value)
+        return held, solve(held, diagnose=False)
+    now = mechanism.coordinates(found, [m.pose for m in mechanism.members])[coordinate]
+    step = value - now
+    turns = isinstance(found.joint.coordinate(coordinate), Turn)
+    if turns and coordinate not in found.limits:
+        step = float(np.remainder(step + np.pi, 2 * np.pi) - np.pi)
+    count = int(np.ceil(mechanism.turned_by(pair, coordinate, step) / _LOOK))
+    count = min(max(count, 1), 5000)
+    here = mechanism
+    for k in range(1, count + 1):
+        held = here.with_value(pair, coordinate, now + step * k / count)
+        moved = solve(held, diagnose=False)
+        if not moved.holds:
+            return held, moved
+        here = held.with_poses(moved.poses)
+    return held, moved
+
+
+def driven_home(mechanism: Mechanism) -> Mechanism:
+    """Members where held values lead by way of all that is coupled to them: at once some would
+    turn by more than can be told apart. As it was where that cannot be."""
+    if not mechanism.couplings:
+        return mechanism
+    held = [(p.id, n, v) for p in mechanism.pairs if not p.firm for n, v in p.values.items()]
+    loose = replace(
+        mechanism, pairs=tuple(p if p.firm else replace(p, values={}) for p in mechanism.pairs)
+    )
+    start = solve(loose, diagnose=False)
+    if not start.holds:
+        return mechanism
+    here = loose.with_poses(start.poses)
+    for id, name, value in held:
+        here, found = driven_to(here, id, name, value)
+        if not found.holds:
+            return mechanism
+        here = replace(here.with_poses(found.poses), reference=None)
+    return mechanism.with_poses([m.pose for m in here.members])
 
 
 def within_limits(mechanism: Mechanism, found: Solution, of: Collection[str]) -> Solution:
