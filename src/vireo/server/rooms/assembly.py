@@ -8,8 +8,8 @@ import numpy as np
 
 from vireo.core.assembly import Mechanism, Solution, solve
 from vireo.core.assembly import drag as drag_to
-from vireo.core.assembly.solver import driven_to
 from vireo.core.assembly.pose import Pose
+from vireo.core.assembly.solver import driven_to
 from vireo.core.declared.joint import driven
 from vireo.core.lately import Lately
 from vireo.core.trouble import BadInput
