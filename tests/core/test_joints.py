@@ -20,6 +20,7 @@ from vireo.core.assembly.solver import (
     _System,
     driven_home,
     driven_to,
+    driven_within,
     droppable,
     within_limits,
 )
@@ -405,6 +406,44 @@ def test_coupled_turns_are_right_however_far_one_is_driven_at_once(ratio, jumps)
         off = about_z(put.poses[2]) - meant
         assert math.remainder(off, 2 * math.pi) == pytest.approx(0, abs=1e-6)
         m = replace(m.with_poses(found.poses), reference=None)
+
+
+def test_what_is_held_elsewhere_can_be_let_go_for_a_drive_but_sizes_of_conditions_stay():
+    m = wheels([2.0])
+    held = Mechanism(
+        m.members, (m.pairs[0], replace(m.pairs[1], values={"turn": 0.0})), m.couplings
+    )
+    assert not driven_to(held, "j0", "turn", 0.4)[1].holds
+    found = driven_to(held.loosened("j0"), "j0", "turn", 0.4)[1]
+    assert found.holds
+    assert about_z(found.poses[2]) == pytest.approx(-0.8, abs=1e-6)
+    size = Pair("d", "distance", 0, 1, at(0), I, at(0), I, form="points",
+                values={"distance": 3.0}, firm=True)  # fmt: skip
+    assert two(size).loosened("").pairs[0].values == {"distance": 3.0}
+
+
+@pytest.mark.parametrize(("value", "stands"), [(0.3, 0.3), (1.2, 0.4), (-2.0, -0.1)])
+def test_a_drive_stops_where_a_joint_tied_to_it_reaches_its_limit(value, stands):
+    """The second wheel turns twice as far the other way, between -0.8 and 0.2."""
+    m = wheels([2.0])
+    m = Mechanism(
+        m.members, (m.pairs[0], replace(m.pairs[1], limits={"turn": (-0.8, 0.2)})), m.couplings
+    )
+    found, stopped = driven_within(m, "j0", "turn", value)
+    assert found.holds
+    assert about_z(found.poses[1]) == pytest.approx(stands, abs=2e-4)
+    assert about_z(found.poses[2]) == pytest.approx(-2 * stands, abs=4e-4)
+    assert stopped == (None if value == stands else "j1")
+
+
+def test_what_stands_beyond_its_limit_can_be_driven_back():
+    m = wheels([2.0])
+    m = Mechanism(
+        m.members, (m.pairs[0], replace(m.pairs[1], limits={"turn": (0.5, 2.0)})), m.couplings
+    )
+    found, stopped = driven_within(m, "j0", "turn", -0.4)
+    assert stopped is None
+    assert about_z(found.poses[2]) == pytest.approx(0.8, abs=1e-6)
 
 
 def test_a_geared_crank_drives_its_linkage_as_the_closed_form_says():

@@ -165,7 +165,12 @@ export const useJoining = defineStore('joining', () => {
       : { do: 'add_joint', kind: kind.value.kind, ...fields }
   })
   /** What is wrong with it, or with what it meets. */
-  const trouble = computed<Report | null>(() => error.value ?? trial.value?.joints.find((j) => j.id === mine.value)?.trouble ?? null)
+  const trouble = computed<Report | null>(() => {
+    const found = error.value ?? trial.value?.joints.find((j) => j.id === mine.value)?.trouble ?? null
+    // What is offered for the joint itself is for one that is kept already.
+    const others = found?.offers?.filter((o) => !o.commands?.some((c) => c.id === mine.value))
+    return found && { ...found, offers: id.value ? found.offers : others }
+  })
   /** How the other component may move once it holds. */
   const left = computed(() => {
     const b = ends.value.b?.component

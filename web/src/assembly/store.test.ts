@@ -104,6 +104,35 @@ describe('an assembly put together', () => {
     ])
   })
 
+  it('holds what is held elsewhere where it was taken along to, and leaves the rest', async () => {
+    const held = (id: string, value: string | null): object => ({
+      id,
+      kind: 'revolute',
+      motions: { angle: { value, least: null, most: null } },
+    })
+    const joints = [held('j1', '10 deg'), held('j2', '0 deg'), held('j3', null), held('j4', '5 deg')]
+    const turn = (id: string, value: number): object => ({ id, coordinates: [{ name: 'angle', value, unit: 'deg' }] })
+    server.on('get /api/documents/*/assembly', { ...built, joints: [turn('j1', 10), turn('j2', 0), turn('j3', 7), turn('j4', 5)] })
+    await opened(server, { kind: 'assembly', components: [], joints }, { kind: 'assembly' })
+    const asm = useAssembly()
+    await asm.rebuild()
+    server.on('post /api/documents/*/drive', {
+      holds: true,
+      stopped: null,
+      components: [],
+      joints: { j1: { angle: 30 }, j2: { angle: -10 }, j3: { angle: 27 }, j4: { angle: 5 } },
+    })
+    asm.move({ joint: 'j1', value: 30 })
+    await settled()
+    server.on('post /api/documents/*/commands', told(2, { kind: 'assembly', joints }, { kind: 'assembly' }))
+    await asm.keepValue('j1', 'angle', 30)
+    const sent = (server.last('/commands').body as { commands: { id?: string; fields?: { motions: object } }[] }).commands
+    expect(sent.slice(1).map((c) => [c.id, c.fields?.motions])).toEqual([
+      ['j1', { angle: { value: '30 deg', least: null, most: null } }],
+      ['j2', { angle: { value: '-10 deg', least: null, most: null } }],
+    ])
+  })
+
   it('stays where it last held, and says what stopped it', async () => {
     const asm = await here()
     server.on('post /api/documents/*/drive', { holds: true, stopped: 'Hinge is at its limit', components: [], joints: {} })

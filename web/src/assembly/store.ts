@@ -3,7 +3,7 @@ import { Pump, turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef } from 'vue'
 import { call, type Schemas } from '../api/client'
-import { useDocument } from '../document/store'
+import { type Command, useDocument, useRegistries } from '../document/store'
 import type { StoredPick } from '../viewport/mesh'
 
 export type AssemblyView = Schemas['AssemblyView']
@@ -16,6 +16,7 @@ export interface End {
 
 export const useAssembly = defineStore('assembly', () => {
   const doc = useDocument()
+  const registries = useRegistries()
   const built = shallowRef<AssemblyView | null>(null)
   const building = ref(false)
   /** Poses while something is driven or dragged, before they are kept. */
@@ -95,22 +96,27 @@ export const useAssembly = defineStore('assembly', () => {
     const placements = Object.fromEntries(Object.entries(now).map(([id, m]) => [id, m.placement]))
     await doc.edit([{ do: 'place_components', placements }], 'move')
   }
-  /** Keep a driven joint at its value, with everything where it went. */
+  /** Keep a driven joint at its value, with everything where it went; what is held elsewhere and was
+   * taken along is held where it came to. */
   async function keepValue(joint: string, coordinate: string, value: number): Promise<void> {
     await pump.settled()
-    const unit = coordinateOf(joint, coordinate)?.unit ?? 'mm'
-    const motions = doc.assembly?.joints?.find((j) => j.id === joint)?.motions ?? {}
     const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
-    const shown = values.value[joint]?.[coordinate] ?? value
-    const held = { ...motions, [coordinate]: { ...motions[coordinate], value: `${Number(shown.toFixed(4))} ${unit}` } }
-    await doc.edit(
-      [
-        { do: 'place_components', placements },
-        { do: 'edit_joint', id: joint, fields: { motions: held } },
-      ],
-      'drive joint',
-    )
+    const commands: Command[] = [{ do: 'place_components', placements }]
+    for (const j of doc.assembly?.joints ?? []) {
+      const motions = { ...j.motions }
+      let moved = false
+      for (const c of built.value?.joints.find((x) => x.id === j.id)?.coordinates ?? []) {
+        const mine = j.id === joint && c.name === coordinate
+        const now = values.value[j.id]?.[c.name] ?? (mine ? value : c.value)
+        if (!mine && (!motions[c.name]?.value || firm(j.kind) || Math.abs(now - c.value) < 5e-5)) continue
+        motions[c.name] = { ...motions[c.name], value: `${Number(now.toFixed(4))} ${c.unit}` }
+        moved = true
+      }
+      if (moved) commands.push({ do: 'edit_joint', id: j.id, fields: { motions } })
+    }
+    await doc.edit(commands, 'drive joint')
   }
+  const firm = (kind: string): boolean => registries.found?.joints.find((k) => k.kind === kind)?.family === 'Condition'
   const coordinateOf = (joint: string, name?: string) =>
     built.value?.joints.find((j) => j.id === joint)?.coordinates.find((c) => !name || c.name === name)
 

@@ -218,6 +218,11 @@ class Mechanism:
                         front.append(other)
         return found
 
+    def loosened(self, but: str) -> Mechanism:
+        """The same with no joint but one held at a value; sizes of conditions stay."""
+        pairs = tuple(p if p.firm or p.id == but else replace(p, values={}) for p in self.pairs)
+        return replace(self, pairs=pairs)
+
     def with_poses(self, poses: Sequence[Pose]) -> Mechanism:
         members = tuple(replace(m, pose=pose) for m, pose in zip(self.members, poses, strict=True))
         return Mechanism(members, self.pairs, self.couplings, self.reference)

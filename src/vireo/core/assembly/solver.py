@@ -716,15 +716,50 @@ def driven_to(
     return held, moved
 
 
+def driven_within(
+    mechanism: Mechanism, pair: str, coordinate: str, value: float
+) -> tuple[Solution, str | None]:
+    """The same, as far as the limits of all joints let it go; with the joint that stopped it.
+
+    What is held elsewhere follows where it is tied to this one.
+    """
+    _, found = driven_to(mechanism, pair, coordinate, value)
+    if not found.holds:
+        mechanism = mechanism.loosened(pair)
+        _, found = driven_to(mechanism, pair, coordinate, value)
+    poses = [m.pose for m in mechanism.members]
+    before = {p.id: mechanism.coordinates(p, poses) for p in mechanism.pairs}
+    # What stands beyond its limit already bars nothing: it may be driven back.
+    already = {id for id, _ in beyond(mechanism, before)}
+
+    def over(tried: Solution) -> set[str]:
+        return {id for id, _ in beyond(mechanism, tried.coordinates)} - already
+
+    passed = over(found) if found.holds else set()
+    if pair not in before or not passed:
+        return found, None
+    low = before[pair][coordinate]
+    best, stopped = None, next(iter(passed))
+    high = value
+    for _ in range(14):
+        middle = 0.5 * (low + high)
+        _, tried = driven_to(mechanism, pair, coordinate, middle)
+        if tried.holds and not over(tried):
+            low, best = middle, tried
+        else:
+            high = middle
+    if best is None:
+        best = solve(mechanism, diagnose=False)
+    return best, stopped
+
+
 def driven_home(mechanism: Mechanism) -> Mechanism:
     """Members where held values lead by way of all that is coupled to them: at once some would
     turn by more than can be told apart. As it was where that cannot be."""
     if not mechanism.couplings:
         return mechanism
     held = [(p.id, n, v) for p in mechanism.pairs if not p.firm for n, v in p.values.items()]
-    loose = replace(
-        mechanism, pairs=tuple(p if p.firm else replace(p, values={}) for p in mechanism.pairs)
-    )
+    loose = mechanism.loosened("")
     start = solve(loose, diagnose=False)
     if not start.holds:
         return mechanism

@@ -9,7 +9,7 @@ import numpy as np
 from vireo.core.assembly import Mechanism, Solution, solve
 from vireo.core.assembly import drag as drag_to
 from vireo.core.assembly.pose import Pose
-from vireo.core.assembly.solver import driven_to
+from vireo.core.assembly.solver import driven_within
 from vireo.core.declared.joint import driven
 from vireo.core.lately import Lately
 from vireo.core.trouble import BadInput
@@ -100,7 +100,8 @@ def _moved(mechanism: Mechanism, body: DriveRequest) -> tuple[Solution, str | No
         for limit, over in ((pair.least(name), -1), (pair.most(name), 1)):
             if limit is not None and (value - limit) * over > 1e-12:
                 value, stopped = limit, pair.id
-        return driven_to(mechanism, pair.id, name, value)[1], stopped
+        found, barred = driven_within(mechanism, pair.id, name, value)
+        return found, barred or stopped
     if body.component is None or body.grip is None or body.target is None:
         raise BadInput("say which joint goes where, or which point is pulled where")
     member = mechanism.index(body.component)
