@@ -344,3 +344,39 @@ def test_a_position_kept_by_name_is_taken_again(one, other, travel):
     assert told == s.assembly
     s.do("remove_position", id=s.assembly.positions[0].id)
     assert s.assembly.positions == ()
+
+
+@given(
+    starts,
+    st.sampled_from(["distance", "coplanar", "coaxial", "parallel", "tangent"]),
+    st.sampled_from([None, True, False]),
+)
+@settings(max_examples=60, deadline=None)
+def test_what_is_put_together_stays_when_its_places_are_kept(start, kind, flip):
+    """Put together, places kept, put together again: nothing jumps, whatever the flip."""
+    other = "pin" if kind in ("coaxial", "tangent") else "slotted"
+    s = Scene("block", other, start)
+    end = wall if other == "pin" else flat(1, 0.0)
+    more = {"value": "7 mm"} if kind == "distance" else {}
+    s.join(kind, ("c1", "block", TOP), ("c2", other, end), flip=flip, **more)
+    first = s.build().solution.poses[1]
+    for _ in range(2):
+        s.do("place_components", placements={"c2": {"p": first.p.tolist(), "q": first.q.tolist()}})
+        again = s.build().solution.poses[1]
+        assert again.p == pytest.approx(first.p, abs=1e-5)
+        assert abs(float(again.q @ first.q)) == pytest.approx(1.0, abs=1e-9)
+    if flip is not None and kind == "distance":
+        p, n = s.normal(s.build(), 0, TOP)
+        height = (s.normal(s.build(), 1, flat(1, 0.0))[0] - p) @ n
+        assert height == pytest.approx(-7.0 if flip else 7.0, abs=1e-5)
+
+
+@pytest.mark.parametrize(("kind", "value", "words"), [
+    ("distance", "-5 mm", "distance cannot be -5 mm: Other way round"),
+    ("angle", "0 deg", "angle cannot be 0 deg: faces or axes in one direction are Parallel"),
+    ("angle", "200 deg", "angle cannot be 200 deg"),
+])  # fmt: skip
+def test_sizes_that_mean_something_else_are_refused(kind, value, words):
+    s = Scene("block", "pin", (0.4, 0.1, 0.6, 0.1, 0.2, 0.3))
+    s.join(kind, ("c1", "block", TOP), ("c2", "pin", wall), value=value)
+    assert words in told(s)[0]

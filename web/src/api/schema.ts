@@ -2719,9 +2719,9 @@ export interface components {
             factor: string | null;
             /**
              * Flip
-             * @default false
+             * @default null
              */
-            flip: boolean;
+            flip: boolean | null;
             /** Id */
             id: string;
             /** Kind */
@@ -2807,11 +2807,13 @@ export interface components {
         /**
          * JointView
          * @description A joint as it stands. `repeats`: others say it already, in part; `turning`: its linkage stands
-         *     at a change point and may go on in two ways.
+         *     at a change point and may go on in two ways; `flipped`: it holds against its ends.
          */
         JointView: {
             /** Coordinates */
             coordinates: components["schemas"]["CoordinateView"][];
+            /** Flipped */
+            flipped: boolean;
             /** Id */
             id: string;
             /** Repeats */

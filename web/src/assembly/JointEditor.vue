@@ -138,7 +138,7 @@ function later(set: () => void): void {
       <label>{{ joining.kind.family === 'Drive' ? 'The same way round' : 'Other way round' }}</label>
       <input
         type="checkbox"
-        :checked="joining.flip"
+        :checked="joining.turned"
         :aria-label="joining.kind.family === 'Drive' ? 'The same way round' : 'Other way round'"
         data-testid="joint-flip"
         @change="joining.turnRound()"

@@ -102,7 +102,7 @@ describe('two picks', () => {
     j.take(end('c2'))
     await tried()
     expect(j.kindName).toBe('revolute')
-    expect(sent()).toMatchObject({ do: 'add_joint', kind: 'revolute', flip: false, offset: '0 mm', motions: {}, a2: null })
+    expect(sent()).toMatchObject({ do: 'add_joint', kind: 'revolute', flip: null, offset: '0 mm', motions: {}, a2: null })
     expect([j.left, j.stands('turn')]).toEqual([1, 12.3456])
     // The picture shows where it would go.
     expect(useAssembly().live?.c2.placement.p).toEqual([5, 0, 0])

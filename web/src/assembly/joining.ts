@@ -43,7 +43,8 @@ export const useJoining = defineStore('joining', () => {
   /** Null until it is chosen or proposed. */
   const kindName = ref<string | null>(null)
   const ends = shallowRef<Record<Side, End | null>>({ a: null, a2: null, b: null, b2: null })
-  const flip = ref(false)
+  /** Null leaves the sense to how things stand. */
+  const flip = ref<boolean | null>(null)
   const offset = ref('')
   const factor = ref('')
   const motions = ref<Record<string, Held>>({})
@@ -82,7 +83,7 @@ export const useJoining = defineStore('joining', () => {
     id.value = joint.id
     kindName.value = joint.kind
     ends.value = { a: joint.a as End, a2: (joint.a2 as End | null) ?? null, b: joint.b as End, b2: (joint.b2 as End | null) ?? null }
-    flip.value = joint.flip ?? false
+    flip.value = joint.flip ?? null
     offset.value = joint.offset === '0 mm' ? '' : (joint.offset ?? '')
     factor.value = joint.factor ?? ''
     motions.value = Object.fromEntries(
@@ -115,6 +116,7 @@ export const useJoining = defineStore('joining', () => {
     kindName.value = word
     motions.value = {}
     factor.value = ''
+    flip.value = null
     const [one, other] = kind.value?.picks ?? [1, 1]
     const e = ends.value
     ends.value = { ...e, a2: one > 1 ? e.a2 : null, b2: other > 1 ? e.b2 : null }
@@ -164,6 +166,8 @@ export const useJoining = defineStore('joining', () => {
       ? { do: 'edit_joint', id: id.value, fields: { ...fields, kind: kind.value.kind } }
       : { do: 'add_joint', kind: kind.value.kind, ...fields }
   })
+  /** Whether it holds the other way round, as it was looked at. */
+  const turned = computed(() => flip.value ?? trial.value?.joints.find((j) => j.id === mine.value)?.flipped ?? false)
   /** What is wrong with it, or with what it meets. */
   const trouble = computed<Report | null>(() => {
     const found = error.value ?? trial.value?.joints.find((j) => j.id === mine.value)?.trouble ?? null
@@ -238,7 +242,8 @@ export const useJoining = defineStore('joining', () => {
     window.clearTimeout(timer)
     turn.end()
     if (open.value) asm.live = null
-    open.value = trying.value = flip.value = false
+    open.value = trying.value = false
+    flip.value = null
     id.value = kindName.value = null
     ends.value = { a: null, a2: null, b: null, b2: null }
     offset.value = factor.value = ''
@@ -246,11 +251,11 @@ export const useJoining = defineStore('joining', () => {
     trial.value = error.value = null
   }
   function turnRound(): void {
-    flip.value = !flip.value
+    flip.value = !turned.value
     schedule(0)
   }
   return {
-    open, id, kindName, kind, kinds, ends, sides, next, hint, flip, offset, factor, motions, trial, trying, trouble, left,
+    open, id, kindName, kind, kinds, ends, sides, next, hint, flip, turned, offset, factor, motions, trial, trying, trouble, left,
     begin, edit, take, put, choose, motion, set, stands, hold, turnRound, schedule, attempt, keep, discard,
   } // prettier-ignore
 })

@@ -281,16 +281,21 @@ def _pair(
     if fit.swapped:
         (i, a), (j, b) = (j, b), (i, a)
     axes_a, axes_b = a.axes, b.axes
+    flipped = bool(joint.flip)
     if kind.family == "Condition":
-        axes_a, axes_b = _as_they_stand(
+        axes_a, axes_b, flipped = _as_they_stand(
             (members[i].pose, a), (members[j].pose, b), form.aligned, fit.sided, joint.flip
         )
-    elif (a.outward and b.outward) != joint.flip:
+    elif (a.outward and b.outward) != flipped:
         # Two outward ends meet face to face; axes without a side point the same way.
         axes_b = axes_b @ _OPPOSED
     values, limits = {}, dict(fit.limits)
     for coordinate in form.coordinates:
         value, span = _coordinate(coordinate, joint, names, len(form.coordinates) > 1)
+        for size in (value, *span):
+            if kind.sizes and size is not None and not kind.sizes[0] < size < kind.sizes[1]:
+                shown = format_quantity(Quantity(size, coordinate.dimension))
+                raise EndTrouble(f"{kind.label.lower()} cannot be {shown}: {kind.instead}")
         if value is not None:
             values[coordinate.name] = value
         if span != (None, None):
@@ -300,28 +305,42 @@ def _pair(
         origin_a=a.origin, axes_a=axes_a, origin_b=b.origin, axes_b=axes_b,
         offset=fit.offset + (_number(joint.offset, LENGTH, "mm", names, "offset") or 0.0),
         values=values, limits=limits, form=fit.form, pitch=_factor(kind, joint, names),
-        firm=kind.family == "Condition",
+        firm=kind.family == "Condition", flipped=flipped,
     )  # fmt: skip
 
 
 def _as_they_stand(
-    a: tuple[Pose, EndFrame], b: tuple[Pose, EndFrame], aligned: bool, sided: bool, flip: bool
-) -> tuple[Floats, Floats]:
-    """Axes of both ends of a condition: nothing turns round to meet it. Parallel axes keep their
-    sense, b stays on its side of a; `flip` asks for the other."""
+    a: tuple[Pose, EndFrame],
+    b: tuple[Pose, EndFrame],
+    aligned: bool,
+    sided: bool,
+    flip: bool | None,
+) -> tuple[Floats, Floats, bool]:
+    """Axes of both ends of a condition, and whether they are flipped.
+
+    Where `flip` is not said nothing turns round to meet it: parallel axes keep their sense, b stays
+    on its side of a. Said, it counts from the ends and not from how they stand: it asks for the
+    same again and again.
+    """  # fmt: skip
     (pose_a, end_a), (pose_b, end_b) = a, b
     axes_a, axes_b = end_a.axes, end_b.axes
+    flipped = bool(flip)
     if sided:
         across = pose_b.out(end_b.origin) - pose_a.out(end_a.origin)
-        if (float(across @ (pose_a.rotation @ axes_a[:, 2])) < 0.0) != flip:
-            axes_a = axes_a @ _OPPOSED
-    elif flip and not aligned:
+        stands = float(across @ (pose_a.rotation @ axes_a[:, 2])) < -1e-9
+        flipped = stands if flip is None else flip
+    elif aligned and flip is None:
+        along = (pose_a.rotation @ axes_a[:, 2]) @ (pose_b.rotation @ axes_b[:, 2])
+        flipped = float(along) < 0.0
+    if flipped and (sided or not aligned):
         axes_a = axes_a @ _OPPOSED
-    if aligned:
-        along = float((pose_a.rotation @ axes_a[:, 2]) @ (pose_b.rotation @ axes_b[:, 2]))
-        if (along < 0.0) != (flip and not sided):
+    if aligned and sided:
+        along = (pose_a.rotation @ axes_a[:, 2]) @ (pose_b.rotation @ axes_b[:, 2])
+        if float(along) < 0.0:
             axes_b = axes_b @ _OPPOSED
-    return axes_a, axes_b
+    elif aligned and flipped:
+        axes_b = axes_b @ _OPPOSED
+    return axes_a, axes_b, flipped
 
 
 def _coordinate(

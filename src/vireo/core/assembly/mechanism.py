@@ -53,6 +53,8 @@ class Pair:
     pitch: float = 0.0
     #: Whether its values take motions away for good; those of others are only driven.
     firm: bool = False
+    #: Whether it holds against the sense of its ends, or on the other side.
+    flipped: bool = False
 
     @property
     def joint(self) -> JointForm:

@@ -278,6 +278,9 @@ class JointKind:
     hint: str = ""
     #: Pairs of what is picked ("circle circle", "plane plane") it is proposed for first.
     best: tuple[str, ...] = ()
+    #: What a size it holds must be more than and less than (mm or rad), and what else does it.
+    sizes: tuple[float, float] | None = None
+    instead: str = ""
     #: Whether it ties the turn of a to what b does by a joint of its own: to turn, or to slide.
     couples: Literal["", "turn", "slide"] = ""
 

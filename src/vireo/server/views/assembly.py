@@ -38,12 +38,13 @@ class CoordinateView(BaseModel):
 
 class JointView(BaseModel):
     """A joint as it stands. `repeats`: others say it already, in part; `turning`: its linkage stands
-    at a change point and may go on in two ways."""
+    at a change point and may go on in two ways; `flipped`: it holds against its ends."""
 
     id: str
     coordinates: list[CoordinateView]
     repeats: bool
     turning: bool
+    flipped: bool
     trouble: Report | None
 
 

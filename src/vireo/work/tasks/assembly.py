@@ -114,6 +114,7 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
                 "id": joint["id"],
                 "coordinates": _coordinates(pair, solution.coordinates[pair.id]) if pair else [],
                 "repeats": joint["id"] in solution.repeats,
+                "flipped": pair.flipped if pair else bool(joint["flip"]),
                 "turning": joint["id"] in solution.turning,
                 "trouble": trouble.model_dump() if trouble else None,
             }

@@ -1,5 +1,6 @@
 """An angle between two faces (between what stands square on them) or axes."""
 
+import math
 from collections.abc import Mapping
 
 from vireo.core.declared.joint import EndFrame, EndTrouble, Fit, JointForm, JointKind, Lean, add
@@ -19,6 +20,7 @@ class _Angle(JointKind):
 add(
     _Angle(
         "angle", "Angle", "angle", "An angle between the normals of faces, or axes",
-        coordinates=(Lean("angle", "Angle"),), order=150, family="Condition",
+        coordinates=(Lean("angle", "Angle"),), sizes=(1e-6, math.pi - 1e-6),
+        instead="faces or axes in one direction are Parallel", order=150, family="Condition",
     )
 )  # fmt: skip

@@ -49,6 +49,8 @@ class _Distance(JointKind):
 add(
     _Distance(
         "distance", "Distance", "distance", "A distance between faces, axes, corners",
-        coordinates=(_ALONG,), order=160, best=("plane point", "line plane"), family="Condition",
+        coordinates=(_ALONG,), sizes=(-1e-9, 1e6),
+        instead="Other way round puts it on the other side", order=160,
+        best=("plane point", "line plane"), family="Condition",
     )
 )  # fmt: skip

@@ -14,6 +14,15 @@ from vireo.core.declared.joint import (
 )
 
 
+def directed(a: EndFrame, b: EndFrame) -> Fit:
+    """Two ends with a direction. An axis beside a plane leans: it is parallel to the plane when it is
+    square to its normal, and square to it when along. Raises EndTrouble for points."""
+    if "point" in (a.nature, b.nature):
+        raise EndTrouble("a point has no direction; pick a flat or round face, or an edge")
+    mixed = "axis" in (a.nature, b.nature) and a.nature != b.nature
+    return Fit("leaning" if mixed else "")
+
+
 class _Parallel(JointKind):
     @property
     def forms(self) -> Mapping[str, JointForm]:
@@ -24,11 +33,7 @@ class _Parallel(JointKind):
         }
 
     def fit(self, a: EndFrame, b: EndFrame) -> Fit:
-        if "point" in (a.nature, b.nature):
-            raise EndTrouble("a point has no direction; pick a flat or round face, or an edge")
-        # An axis is parallel to a plane when it is square to its normal.
-        mixed = "axis" in (a.nature, b.nature) and a.nature != b.nature
-        return Fit("leaning" if mixed else "")
+        return directed(a, b)
 
 
 add(

@@ -2,7 +2,8 @@
 
 from collections.abc import Mapping
 
-from vireo.core.declared.joint import PARALLEL, EndFrame, EndTrouble, Fit, JointForm, JointKind, add
+from vireo.core.assembly.joints.parallel import directed
+from vireo.core.declared.joint import PARALLEL, EndFrame, Fit, JointForm, JointKind, add
 
 
 class _Perpendicular(JointKind):
@@ -14,11 +15,7 @@ class _Perpendicular(JointKind):
         }
 
     def fit(self, a: EndFrame, b: EndFrame) -> Fit:
-        if "point" in (a.nature, b.nature):
-            raise EndTrouble("a point has no direction; pick a flat or round face, or an edge")
-        # An axis stands square on a plane when it points along its normal.
-        mixed = "axis" in (a.nature, b.nature) and a.nature != b.nature
-        return Fit("leaning" if mixed else "")
+        return directed(a, b)
 
 
 add(

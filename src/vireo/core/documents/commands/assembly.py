@@ -228,7 +228,7 @@ class AddJoint(_AssemblyCommand):
     b: JointEnd
     a2: JointEnd | None = None
     b2: JointEnd | None = None
-    flip: bool = False
+    flip: bool | None = None
     offset: str = "0 mm"
     factor: str | None = None
     motions: dict[str, Motion] | None = None

@@ -64,7 +64,8 @@ class Joint(Data):
     a2: JointEnd | None = None
     b2: JointEnd | None = None
     factor: Formula | None = None
-    flip: bool = False
+    #: Against the sense of its ends, or on the other side; None leaves a condition as things stand.
+    flip: bool | None = None
     offset: Formula = "0 mm"
     motions: dict[str, Motion] = Field(default_factory=dict, max_length=6)
     asleep: bool = False
