@@ -9,7 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 from openpyxl import load_workbook
 
-from vireo.core.assembly.listing import parts_list
+from vireo.core.assembly.listing import Around, parts_list
 from vireo.core.documents import load_document, new_document
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
@@ -67,11 +67,11 @@ def test_every_list_counts_what_stands_there(contents):
     documents, top, mass = world(contents)
     counted = Counter(leaves(documents, top))
     whole = sum(mass[id] * n for id, n in counted.items())
-    parts = parts_list(top, documents.get, mass, "parts")
+    parts = parts_list(top, Around(documents.get, mass), "parts")
     assert {line.document: line.quantity for line in parts} == counted
     assert sum(line.total for line in parts) == pytest.approx(whole)
     assert all(len(line.paths) == len(set(line.paths)) == line.quantity for line in parts)
-    level = parts_list(top, documents.get, mass, "top")
+    level = parts_list(top, Around(documents.get, mass), "top")
     assert Counter({x.document: x.quantity for x in level}) == Counter(
         c.document for c in top.components
     )
@@ -80,7 +80,7 @@ def test_every_list_counts_what_stands_there(contents):
         c.tag for c in top.components if c.tag
     )
     # Structured: quantities multiplied down the levels count the same parts.
-    deep = parts_list(top, documents.get, mass, "structured")
+    deep = parts_list(top, Around(documents.get, mass), "structured")
     product, again = [], Counter()
     for line in deep:
         product = [*product[: line.level], line.quantity]
@@ -96,7 +96,7 @@ def test_every_list_counts_what_stands_there(contents):
 def test_what_is_gone_still_stands_in_the_list():
     documents, top, mass = world([[(True, 0, ""), (True, 1, "")]])
     del documents["p1"]
-    gone = parts_list(top, documents.get, mass, "parts")[1]
+    gone = parts_list(top, Around(documents.get, mass), "parts")[1]
     assert (gone.kind, gone.name, gone.quantity) == ("gone", "Part 1", 1)
 
 

@@ -2,16 +2,19 @@
 
 from __future__ import annotations
 
+import re
 from dataclasses import replace
 
 import numpy as np
 
 from vireo.core.declared.joint import EndFrame, EndTrouble, Nature
-from vireo.core.geometry import Triple, dot, plane_frame, unit
+from vireo.core.geometry import Frame, Triple, dot, plane_frame, unit
 from vireo.core.naming import Pick, Topology, make_pick, resolve
 from vireo.core.naming.topology import EdgeInfo, FaceInfo
 
-__all__ = ["EndFrame", "EndTrouble", "end_frame", "middle", "proposed"]
+__all__ = [
+    "EndFrame", "EndTrouble", "alike", "datum_frame", "end_frame", "middle", "proposed",
+]  # fmt: skip
 
 
 def _frame(
@@ -66,6 +69,60 @@ def _of_edge(edge: EdgeInfo, topology: Topology) -> EndFrame:
     if edge.kind == "line" and edge.direction is not None:
         return _frame(edge.at, _steady(edge.direction), False, "axis")
     raise EndTrouble("this pick gives no axis; pick a flat or round face, or an edge")
+
+
+def datum_frame(form: str, frame: Frame) -> EndFrame:
+    """What a datum of a part is to a joint. A port and a plane face along z, as faces do."""
+    nature: Nature = {"plane": "plane", "axis": "axis", "point": "point"}.get(form, "frame")  # type: ignore[assignment]
+    return EndFrame(np.array(frame.origin), frame.matrix, form in ("port", "plane"), nature)
+
+
+def alike(pick: Pick, topology: Topology) -> list[EndFrame]:
+    """All other round edges or faces of the part that are as large and look the same way as the
+    picked one, in the order of their names. Raises EndTrouble when the pick is lost."""
+    found = resolve(pick, topology)
+    if found.index is None:
+        raise EndTrouble(f"the picked {pick.kind} is no longer on the part")
+    if pick.kind == "face":
+        faces = topology.faces
+        mine = _of_face(faces[found.index])
+        others = [
+            (f.name, _of_face(f)) for i, f in enumerate(faces)
+            if i != found.index and f.kind == faces[found.index].kind and f.kind == "cylinder"
+        ]  # fmt: skip
+    elif pick.kind == "edge":
+        edges = topology.edges
+        one = edges[found.index]
+        mine = _of_edge(one, topology)
+        if one.kind != "circle":
+            return []
+        others = [
+            (" ".join(topology.faces[k].name for k in e.faces), _of_edge(e, topology))
+            for i, e in enumerate(edges)
+            if i != found.index and e.kind == "circle" and e.closed == one.closed
+            and _bores(e, topology) == _bores(one, topology)
+            and abs((e.radius or 0.0) - (one.radius or 0.0)) < 1e-6 * (one.radius or 1.0)
+        ]  # fmt: skip
+    else:
+        return []
+    return [
+        frame for _, frame in sorted(others, key=lambda x: _counted(x[0]))
+        if abs(frame.radius - mine.radius) < 1e-6 * max(abs(mine.radius), 1.0)
+        and frame.outward == mine.outward
+        and float(frame.axes[:, 2] @ mine.axes[:, 2]) > 1 - 1e-9
+    ]  # fmt: skip
+
+
+def _bores(edge: EdgeInfo, topology: Topology) -> bool:
+    """Whether an edge is the mouth of a bore."""
+    return any(
+        topology.faces[i].kind == "cylinder" and topology.faces[i].hollow for i in edge.faces
+    )
+
+
+def _counted(name: str) -> list[tuple[int, str]]:
+    """Sorts 2 before 10."""
+    return [(int(w), "") if w.isdigit() else (-1, w) for w in re.split(r"(\d+)", name)]
 
 
 def middle(one: EndFrame, other: EndFrame) -> EndFrame:

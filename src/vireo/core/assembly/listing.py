@@ -2,13 +2,15 @@
 
 from __future__ import annotations
 
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Literal
 
 from vireo.core.documents import Document
-from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.documents.kinds.assembly import Assembly, Component
 from vireo.core.documents.kinds.part import Part
+from vireo.core.naming.grammar import original_of
 
 Way = Literal["structured", "top", "parts"]
 #: More lines than this are no list anybody reads.
@@ -36,76 +38,98 @@ class Line:
         return self.mass * self.quantity
 
 
-def parts_list(
-    assembly: Assembly,
-    other: Callable[[str], Document | None],
-    mass: Mapping[str, float],
-    way: Way = "structured",
-) -> list[Line]:
-    """Lines of an assembly. `other` gives documents by their ids, `mass` the mass (g) of one of each.
+@dataclass(frozen=True)
+class Around:
+    """What a list is made from: documents by their ids, the mass (g) of one of each, and the paths
+    from the top to all that is copied, its own last."""
+
+    other: Callable[[str], Document | None]
+    mass: Mapping[str, float]
+    copies: frozenset[tuple[str, ...]] = frozenset()
+
+    def occurrences(
+        self, assembly: Assembly, above: tuple[str, ...]
+    ) -> Iterator[tuple[Component, str]]:
+        """The components of an assembly with the ids they and their copies stand under."""
+        for component in assembly.components:
+            yield component, component.id
+            for id in self._copied.get((*above, component.id), ()):
+                yield component, id
+
+    @cached_property
+    def _copied(self) -> dict[tuple[str, ...], list[str]]:
+        """Copies by the path to what they were made of."""
+        found: dict[tuple[str, ...], list[str]] = {}
+        for path in sorted(self.copies):
+            if original_of(path[-1]) != path[-1]:
+                found.setdefault((*path[:-1], original_of(path[-1])), []).append(path[-1])
+        return found
+
+
+def parts_list(assembly: Assembly, around: Around, way: Way = "structured") -> list[Line]:
+    """Lines of an assembly.
 
     Equal documents of one assembly share a line; in a structured list what is inside follows its
     assembly, counted for one of it. Documents that are gone stand with what they are called.
     """
     lines: list[Line] = []
     if way == "parts":
-        _parts(assembly, other, mass, (), {}, lines)
+        _parts(assembly, around, (), {}, lines)
     else:
-        _level(assembly, other, mass, (), 0, way == "structured", lines)
+        _level(assembly, around, (), 0, way == "structured", lines)
     return lines
 
 
-def _line(
-    id: str, document: Document | None, called: str, level: int, mass: Mapping[str, float]
-) -> Line:
+def _line(id: str, called: str, level: int, around: Around) -> Line:
+    document = around.other(id)
     return Line(
         document=id,
         kind=document.kind if document else "gone",
         name=document.name if document else called,
         level=level,
         quantity=0,
-        mass=mass.get(id, 0.0),
+        mass=around.mass.get(id, 0.0),
         material=document.material if isinstance(document, Part) else "",
         properties={p.name: p.value for p in document.properties} if document else {},
     )
 
 
 def _level(
-    assembly: Assembly, other: Callable[[str], Document | None], mass: Mapping[str, float],
+    assembly: Assembly, around: Around,
     above: tuple[str, ...], level: int, deep: bool, into: list[Line],
 ) -> None:  # fmt: skip
     found: dict[str, Line] = {}
-    for component in assembly.components:
+    for component, own in around.occurrences(assembly, above):
         id = component.document
         line = found.get(id)
         if line is None:
-            line = found[id] = _line(id, other(id), component.name, level, mass)
+            line = found[id] = _line(id, component.name, level, around)
         line.quantity += 1
-        line.paths.append((*above, component.id))
-        if component.tag:
+        line.paths.append((*above, own))
+        if component.tag and own == component.id:
             line.tags.append(component.tag)
     for id, line in found.items():
         into.append(line)
-        inner = other(id)
+        inner = around.other(id)
         if deep and isinstance(inner, Assembly) and len(into) < MOST:
-            _level(inner, other, mass, line.paths[0], level + 1, deep, into)
+            _level(inner, around, line.paths[0], level + 1, deep, into)
 
 
 def _parts(
-    assembly: Assembly, other: Callable[[str], Document | None], mass: Mapping[str, float],
+    assembly: Assembly, around: Around,
     above: tuple[str, ...], found: dict[str, Line], into: list[Line],
 ) -> None:  # fmt: skip
-    for component in assembly.components:
-        id, path = component.document, (*above, component.id)
-        inner = other(id)
+    for component, own in around.occurrences(assembly, above):
+        id, path = component.document, (*above, own)
+        inner = around.other(id)
         if isinstance(inner, Assembly):
-            _parts(inner, other, mass, path, found, into)
+            _parts(inner, around, path, found, into)
             continue
         line = found.get(id)
         if line is None:
-            line = found[id] = _line(id, inner, component.name, 0, mass)
+            line = found[id] = _line(id, component.name, 0, around)
             into.append(line)
         line.quantity += 1
         line.paths.append(path)
-        if component.tag:
+        if component.tag and own == component.id:
             line.tags.append(component.tag)

@@ -11,6 +11,7 @@ import numpy as np
 
 from vireo.core.assembly.pose import Floats, Pose, rotation_of, turned
 from vireo.core.declared.joint import JOINTS, JointForm, Turn
+from vireo.core.naming.grammar import top_of
 
 #: Least and most of a coordinate; None where there is no limit.
 Span = tuple[float | None, float | None]
@@ -110,12 +111,13 @@ def _wound(value: float, span: Span) -> float:
 @dataclass(frozen=True)
 class Mechanism:
     """`reference` are the poses couplings count their changes from; those of the members where
-    there are none."""
+    there are none. `ties` are members that stand to each other as they do, and move as one."""
 
     members: tuple[Member, ...]
     pairs: tuple[Pair, ...]
     couplings: tuple[Coupling, ...] = ()
     reference: tuple[Pose, ...] | None = None
+    ties: tuple[tuple[int, ...], ...] = ()
 
     def index(self, id: str) -> int:
         return next(i for i, m in enumerate(self.members) if m.id == id)
@@ -143,7 +145,7 @@ class Mechanism:
             if any(c.name == coordinate and isinstance(c, Turn) for c in held.joint.coordinates):
                 step = self._short(held, coordinate, step)
             poses, followed = self._moved_along(held, coordinate, step)
-        made = Mechanism(self.members, pairs, self.couplings).with_poses(poses)
+        made = replace(self, pairs=pairs, reference=None).with_poses(poses)
         return made if followed else replace(made, reference=tuple(before))
 
     def turned_by(self, pair: str, coordinate: str, step: float) -> float:
@@ -208,16 +210,15 @@ class Mechanism:
         return [move @ pose if i in far else pose for i, pose in enumerate(poses)]
 
     def _side(self, without: Pair, start: int) -> set[int]:
-        """Members joined to `start` by other pairs than `without`."""
+        """Members joined to `start` by other pairs than `without`, or tied to it."""
         found, front = {start}, [start]
         while front:
             here = front.pop()
-            for p in self.pairs:
-                if p.id != without.id and here in (p.a, p.b):
-                    other = p.b if p.a == here else p.a
-                    if other not in found:
-                        found.add(other)
-                        front.append(other)
+            near = [p.b if p.a == here else p.a for p in self.pairs
+                    if p.id != without.id and here in (p.a, p.b)]  # fmt: skip
+            near += [i for tie in self.ties if here in tie for i in tie]
+            front += set(near) - found
+            found.update(near)
         return found
 
     def loosened(self, but: str) -> Mechanism:
@@ -227,7 +228,23 @@ class Mechanism:
 
     def with_poses(self, poses: Sequence[Pose]) -> Mechanism:
         members = tuple(replace(m, pose=pose) for m, pose in zip(self.members, poses, strict=True))
-        return Mechanism(members, self.pairs, self.couplings, self.reference)
+        return replace(self, members=members)
+
+    def placements(self, poses: Sequence[Pose]) -> dict[str, Pose]:
+        """Where members stand as documents keep it: what is inside a moving assembly in that."""
+        at = {m.id: pose for m, pose in zip(self.members, poses, strict=True)}
+        return {
+            id: pose if top_of(id) == id else at[top_of(id)].inverse() @ pose
+            for id, pose in at.items()
+        }
+
+    def placed(self, given: Mapping[str, Pose]) -> list[Pose]:
+        """Poses of all members from placements of some as documents keep them."""
+        found: dict[str, Pose] = {}
+        for m in self.members:
+            said, top = given.get(m.id), top_of(m.id)
+            found[m.id] = m.pose if said is None else said if top == m.id else found[top] @ said
+        return list(found.values())
 
     def coordinates(self, pair: Pair, poses: Sequence[Pose]) -> dict[str, float]:
         """The joint's coordinates at given poses, by name: rad or mm."""
@@ -260,6 +277,7 @@ class Mechanism:
                 {"id": c.id, "terms": [[t.pair, t.coordinate, t.factor] for t in c.terms]}
                 for c in self.couplings
             ],
+            "ties": [list(t) for t in self.ties],
         }  # fmt: skip
 
     @staticmethod
@@ -284,4 +302,5 @@ class Mechanism:
         couplings = tuple(
             Coupling(c["id"], tuple(Term(*t) for t in c["terms"])) for c in data["couplings"]
         )
-        return Mechanism(members, pairs, couplings)
+        ties = tuple(tuple(t) for t in data["ties"])
+        return Mechanism(members, pairs, couplings, ties=ties)

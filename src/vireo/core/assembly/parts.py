@@ -41,15 +41,20 @@ def rigid_pose(pair: Pair) -> Pose:
     return Pose(origin - rotation @ pair.origin_b, quaternion_of(rotation))
 
 
-def merged(mechanism: Mechanism) -> Merged:
-    """What is fixed together taken as one. Fixed joints that close a ring, or tie two anchored
-    members, stay rows of their own: whether they hold is asked as of any other."""
+def merged(mechanism: Mechanism, fixed: bool = True) -> Merged:
+    """What is tied together taken as one, and what is `fixed` by joints. Fixed joints that close a
+    ring, or tie two anchored members, stay rows of their own: whether they hold is asked as of any
+    other. What is tied to something anchored stands as still as that."""
     members = mechanism.members
-    ties: dict[int, list[Pair]] = defaultdict(list)
-    for pair in mechanism.pairs:
+    held: dict[int, list[Pair]] = defaultdict(list)
+    for pair in mechanism.pairs if fixed else ():
         if set(pair.joint.rows) >= _RIGID and pair.a != pair.b:
-            ties[pair.a].append(pair)
-            ties[pair.b].append(pair)
+            held[pair.a].append(pair)
+            held[pair.b].append(pair)
+    tied: dict[int, set[int]] = defaultdict(set)
+    for tie in mechanism.ties:
+        for i in tie:
+            tied[i].update(tie)
     root = [-1] * len(members)
     inner = [_STILL] * len(members)
     used: set[str] = set()
@@ -61,7 +66,13 @@ def merged(mechanism: Mechanism) -> Merged:
         front = [start]
         while front:
             here = front.pop()
-            for pair in ties[here]:
+            for there in tied[here]:
+                if root[there] >= 0 or members[there].anchored:
+                    continue
+                inner[there] = inner[here] @ (members[here].pose.inverse() @ members[there].pose)
+                root[there] = start
+                front.append(there)
+            for pair in held[here]:
                 there = pair.b if pair.a == here else pair.a
                 if root[there] >= 0 or members[there].anchored:
                     continue

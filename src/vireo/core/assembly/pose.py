@@ -35,11 +35,24 @@ class Pose:
         back = self.q * np.array([1.0, -1.0, -1.0, -1.0])
         return Pose(-(rotation_of(back) @ self.p), back)
 
-    def column_major(self) -> list[float]:
-        """The 4x4 matrix the screen takes."""
+    def to_json(self) -> dict[str, list[float]]:
+        """As placements are kept."""
+        return {"p": self.p.tolist(), "q": self.q.tolist()}
+
+    def matrix(self) -> Floats:
+        """The 4x4 matrix."""
         m = np.eye(4)
         m[:3, :3], m[:3, 3] = self.rotation, self.p
-        return [float(v) for v in m.T.ravel()]
+        return m
+
+    @staticmethod
+    def of(matrix: Floats) -> Pose:
+        """The pose of a rigid 4x4 matrix."""
+        return Pose(matrix[:3, 3].copy(), quaternion_of(matrix[:3, :3]))
+
+    def column_major(self) -> list[float]:
+        """The 4x4 matrix the screen takes."""
+        return [float(v) for v in self.matrix().T.ravel()]
 
 
 def multiply(a: Floats, b: Floats) -> Floats:

@@ -498,7 +498,7 @@ def solve(mechanism: Mechanism, diagnose: bool = True) -> Solution:
 def _name_all(mechanism: Mechanism, whole: Solution) -> None:
     """Who fights, fixed joints among them: those were taken for granted in what was solved."""
     whole.broken, whole.gaps = [], {}
-    for part in split(mechanism):
+    for part in split(merged(mechanism, fixed=False).mechanism):
         found = _solve_part(part.mechanism, diagnose=False)
         whole.broken += found.broken
         whole.gaps |= found.gaps

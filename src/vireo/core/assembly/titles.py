@@ -7,7 +7,16 @@ from collections.abc import Callable
 from vireo.core.assembly.build import Built
 from vireo.core.documents import Document
 from vireo.core.documents.kinds.assembly import Assembly
-from vireo.core.naming.grammar import path_of
+from vireo.core.naming.grammar import numbers_of, original_of, path_of
+
+
+def copy_title(name: str, id: str) -> str:
+    """What a component is called; copies carry their numbers.
+
+    >>> copy_title("Screw", "c3_r7_2"), copy_title("Screw", "c3")
+    ('Screw · 2', 'Screw')
+    """
+    return " · ".join([name, *numbers_of(id)])
 
 
 def left_out(built: Built, chosen: tuple[str, ...] = ()) -> list[str]:
@@ -28,10 +37,10 @@ def leaf_titles(
         names: list[str] = []
         here: Document | None = document
         for id in path_of(leaf):
-            component = here.component(id) if isinstance(here, Assembly) else None
+            component = here.component(original_of(id)) if isinstance(here, Assembly) else None
             if component is None:
                 return " / ".join([*names, id])
-            names.append(component.name)
+            names.append(copy_title(component.name, id))
             here = other(component.document)
         return " / ".join(names)
 

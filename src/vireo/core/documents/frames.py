@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from vireo.core.naming import Pick
 
@@ -20,7 +20,8 @@ class Placement(BaseModel):
 
 
 class JointEnd(BaseModel):
-    """Where a joint holds a component: a picked face or edge from which a frame is derived.
+    """Where a joint holds a component: a picked face, edge or corner from which a frame is derived,
+    or a port or another datum of the part, by the step that makes it.
 
     `component` names the component; in a sub-assembly `path` leads down to the part inside.
     """
@@ -28,4 +29,11 @@ class JointEnd(BaseModel):
     model_config = ConfigDict(frozen=True, extra="forbid")
     component: str = Field(max_length=24)
     path: tuple[str, ...] = Field(default=(), max_length=16)
-    pick: Pick
+    pick: Pick | None = None
+    datum: str = Field(default="", max_length=24)
+
+    @model_validator(mode="after")
+    def _holds_one(self) -> JointEnd:
+        if (self.pick is None) == (not self.datum):
+            raise ValueError("a joint end holds either a pick or a port")
+        return self

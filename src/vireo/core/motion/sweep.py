@@ -87,9 +87,14 @@ class Contact:
     known: set[tuple[int, int]]
 
 
+#: All that leaves move with, from the poses of the members: these, and what goes by several of them.
+Spread = Callable[[Sequence[Pose]], Sequence[Pose]]
+
+
 class _Scene:
-    def __init__(self, runners: Sequence[Runner]) -> None:
+    def __init__(self, runners: Sequence[Runner], spread: Spread) -> None:
         self.runners = runners
+        self.spread = spread
         self.objects = []
         for r in runners:
             model = fcl.BVHModel()
@@ -106,11 +111,13 @@ class _Scene:
         ]
 
     def place(self, poses: Sequence[Pose]) -> None:
+        poses = self.spread(poses)
         for o, r in zip(self.objects, self.runners, strict=True):
             pose = poses[r.member]
             o.setTransform(fcl.Transform(pose.rotation, pose.p))
 
     def boxes(self, poses: Sequence[Pose]) -> tuple[Floats, Floats]:
+        poses = self.spread(poses)
         every = [
             c @ poses[r.member].rotation.T + poses[r.member].p
             for c, r in zip(self.corners, self.runners, strict=True)
@@ -165,6 +172,7 @@ class _Scene:
         """The pairs that change their place to each other over some poses."""
         known: dict[tuple[int, int], bool] = {}
         found = []
+        frames = tuple(self.spread(poses) for poses in frames)
         for i, j in self.pairs:
             members = (self.runners[i].member, self.runners[j].member)
             if members not in known:
@@ -189,6 +197,7 @@ class _Scene:
     def travel(self, a: Sequence[Pose], b: Sequence[Pose]) -> list[float]:
         """Furthest any corner of each runner's box moves between two poses."""
         found = []
+        a, b = self.spread(a), self.spread(b)
         for c, r in zip(self.corners, self.runners, strict=True):
             one = c @ a[r.member].rotation.T + a[r.member].p
             two = c @ b[r.member].rotation.T + b[r.member].p
@@ -221,25 +230,27 @@ def sweep(
     *,
     truth: Truth = lambda a, b, poses: Shared(1.0, 1.0),
     joined: Callable[[str, str], bool] = lambda a, b: False,
+    spread: Spread = lambda poses: poses,
     progress: Callable[[float, str], None] = lambda share, stage: None,
 ) -> Sweep:
     """Drive a coordinate of joint `pair` from `start` to `end` (rad or mm).
 
     Triangles only suspect: `truth` decides what two leaves really share at given poses. Pairs
     that touch at the start without overlapping stay under watch, as do those for which `joined`
-    holds and whose overlap there is a fit. Raises MotionTrouble when the mechanism cannot stand
+    holds and whose overlap there is a fit. `spread` adds to the poses of the members those of what
+    goes by several; runners and `truth` count among these. Raises MotionTrouble when the mechanism cannot stand
     at the start.
     """
     first = solve(mechanism.with_value(pair, coordinate, start), diagnose=False)
     if not first.holds:
         raise MotionTrouble("the mechanism cannot stand where the motion begins")
-    scene = _Scene(runners)
+    scene = _Scene(runners, spread)
     found = Sweep()
     state = (start, first.poses)
     contacts: dict[tuple[int, int], Contact] = {}
 
     def shared(i: int, j: int, poses: Sequence[Pose]) -> Shared | None:
-        return truth(runners[i].id, runners[j].id, dict(enumerate(poses)))
+        return truth(runners[i].id, runners[j].id, dict(enumerate(scene.spread(poses))))
 
     def clash(value: float, poses: list[Pose], hit: tuple[int, int]) -> None:
         found.clash_at = value

@@ -6,7 +6,8 @@ whose body they repeat, ``b_s9_2_s4``. A face is ``<step>/<role>``, with what it
 (``s4/side/c2``, ``s7/round/s4/top``); one grown from several is called after all of them,
 ``s4/top&s6/top``, and answers to each. An edge is called by the faces it bounds, a corner by those
 that meet in it. Bodies, faces, edges and corners of a part inside an assembly stand behind the
-components that lead to them, ``c1/c4/b_s2``.
+components that lead to them, ``c1/c4/b_s2``; a copy of a component is called after it, the copies
+and its number, ``c1_r7_2``.
 """
 
 from __future__ import annotations
@@ -242,6 +243,51 @@ def leaf_name(path: Sequence[str], body: str) -> str:
     'c1/c4/b_s2'
     """
     return _OF.join((*path, body))
+
+
+def copy_of(component: str, copies: str, number: int) -> str:
+    """A copy of a component of an assembly, by its number: the original has 1.
+
+    >>> copy_of("c3", "r7", 2)
+    'c3_r7_2'
+    """
+    return _MARK.join([component, copies, str(number)])
+
+
+def original_of(component: str) -> str:
+    """The component that a copy was made of; itself when it is none.
+
+    >>> original_of("c3_r7_2"), original_of("c3")
+    ('c3', 'c3')
+    """
+    return component.split(_MARK, 1)[0]
+
+
+def numbers_of(component: str) -> list[str]:
+    """The numbers of a copy, and of what that was copied of; none for what is no copy.
+
+    >>> numbers_of("c3_r7_2_r9_4"), numbers_of("c3")
+    (['2', '4'], [])
+    """
+    return component.split(_MARK)[2::2]
+
+
+def within(path: Sequence[str]) -> str:
+    """A component inside others, by those that lead to it.
+
+    >>> within(("c1", "c4"))
+    'c1/c4'
+    """
+    return _OF.join(path)
+
+
+def top_of(component: str) -> str:
+    """The outermost of the components that lead to one.
+
+    >>> top_of("c1/c4"), top_of("c1")
+    ('c1', 'c1')
+    """
+    return component.split(_OF, 1)[0]
 
 
 def path_of(leaf: str) -> list[str]:

@@ -64,21 +64,20 @@ def drive(id: str, body: DriveRequest) -> Any:
         _state(id, body.revision),
         lambda: Mechanism.from_json(services().builds.build(id, body.revision)["mechanism"]),
     )
-    poses = [
-        Pose(np.array(given.p), np.array(given.q))
-        if (given := body.placements.get(m.id))
-        else m.pose
-        for m in mechanism.members
-    ]
-    mechanism = mechanism.with_poses(poses)
+    mechanism = mechanism.with_poses(
+        mechanism.placed(
+            {id: Pose(np.array(x.p), np.array(x.q)) for id, x in body.placements.items()}
+        )
+    )
     solution, stopped = _moved(mechanism, body)
+    kept = mechanism.placements(solution.poses)
     return {
         "holds": solution.holds,
         "stopped": stopped,
         "components": [
             {
                 "id": m.id, "matrix": pose.column_major(), "freedom": 0, "mass": 0.0,
-                "placement": {"p": pose.p.tolist(), "q": pose.q.tolist()},
+                "placement": kept[m.id].to_json(),
             }
             for m, pose in zip(mechanism.members, solution.poses, strict=True)
         ],

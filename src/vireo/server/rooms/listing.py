@@ -6,7 +6,7 @@ from typing import Any
 
 from flask import Response
 
-from vireo.core.assembly.listing import Line, Way, parts_list
+from vireo.core.assembly.listing import Around, Line, Way, parts_list
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.tables import Cell, csv_of, xlsx_of
 from vireo.core.trouble import BadInput
@@ -40,16 +40,19 @@ def _lines(id: str, way: Way) -> tuple[Assembly, list[Line]]:
     if not isinstance(record.document, Assembly):
         raise BadInput("only an assembly has a list of parts")
     around = work.builds.around(record.project)
+    built = work.builds.build(id)
     own: dict[tuple[str, ...], float] = {}
-    for leaf in work.builds.build(id)["leaves"]:
+    for leaf in built["leaves"]:
         path = (leaf["component"], *leaf["path"])
         own[path] = own.get(path, 0.0) + leaf["mass"]
     mass: dict[str, float] = {}
+    copies = frozenset(tuple(path) for path in built["occurrences"])
+    known = Around(around.other, mass, copies)
 
     def weigh(assembly: Assembly, above: tuple[str, ...]) -> float:
         total = 0.0
-        for component in assembly.components:
-            path, inner = (*above, component.id), around.other(component.document)
+        for component, stands in known.occurrences(assembly, above):
+            path, inner = (*above, stands), around.other(component.document)
             if component.document not in mass:
                 deep = isinstance(inner, Assembly)
                 mass[component.document] = weigh(inner, path) if deep else own.get(path, 0.0)
@@ -57,7 +60,7 @@ def _lines(id: str, way: Way) -> tuple[Assembly, list[Line]]:
         return total
 
     weigh(record.document, ())
-    return record.document, parts_list(record.document, around.other, mass, way)
+    return record.document, parts_list(record.document, known, way)
 
 
 def _columns(lines: list[Line]) -> list[str]:

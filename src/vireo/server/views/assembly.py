@@ -16,7 +16,8 @@ class PlacementView(BaseModel):
 
 
 class ComponentView(BaseModel):
-    """Where a component stands: column-major 4x4 `matrix`, mass in g, motions left."""
+    """Where a component stands, or one inside an assembly that goes by its own joints (``c2/c4``,
+    placed in that assembly): column-major 4x4 `matrix`, mass in g, motions left."""
 
     id: str
     matrix: list[float]
@@ -37,10 +38,14 @@ class CoordinateView(BaseModel):
 
 
 class JointView(BaseModel):
-    """A joint as it stands. `repeats`: others say it already, in part; `turning`: its linkage stands
-    at a change point and may go on in two ways; `flipped`: it holds against its ends."""
+    """A joint as it stands, `inner` when it is one of an assembly inside. `repeats`: others say it
+    already, in part; `turning`: its linkage stands at a change point and may go on in two ways;
+    `flipped`: it holds against its ends."""
 
     id: str
+    name: str
+    kind: str
+    inner: bool
     coordinates: list[CoordinateView]
     repeats: bool
     turning: bool
@@ -48,9 +53,26 @@ class JointView(BaseModel):
     trouble: Report | None
 
 
+class CarryView(BaseModel):
+    """A motion a copy goes by while `about` (a component, or the assembly) stands where it was."""
+
+    about: str | None
+    matrix: list[float]
+
+
+class CopiesView(BaseModel):
+    """What became of copies: the numbers there are, the original has 1."""
+
+    id: str
+    numbers: list[int]
+    note: str
+    trouble: Report | None
+
+
 class LeafView(BaseModel):
     """A body where it stands. `names` are what the components that lead to it are called, `colour`
-    tells components apart, `plain` is that of its material or its own."""
+    tells components apart, `plain` is that of its material or its own. It goes with the component
+    `member`, a copy by `carried` besides, the last motion last."""
 
     id: str
     component: str
@@ -58,6 +80,8 @@ class LeafView(BaseModel):
     body: str
     name: str
     names: list[str]
+    member: str
+    carried: list[CarryView]
     key: str
     colour: str
     plain: str
@@ -72,6 +96,9 @@ class AssemblyView(BaseModel):
     components: list[ComponentView]
     joints: list[JointView]
     leaves: list[LeafView]
+    copies: list[CopiesView]
+    #: The components that lead to each copy.
+    occurrences: list[list[str]]
     freedom: int
     redundant: int
     holds: bool

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections import defaultdict
 from dataclasses import replace
 from typing import Any
 
@@ -15,6 +16,7 @@ from vireo.core.assembly.build import (
     mass_of,
 )
 from vireo.core.assembly.mechanism import Pair
+from vireo.core.assembly.seats import Place
 from vireo.core.assembly.tones import toned
 from vireo.core.declared.joint import Coordinate
 from vireo.core.documents import load_document
@@ -23,6 +25,8 @@ from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.measure import box_of
 from vireo.core.lately import Lately
 from vireo.core.naming import Topology
+from vireo.core.naming.grammar import original_of
+from vireo.core.part.products.datum import DATUMS
 from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
@@ -71,7 +75,13 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
         def topology(body: str, keys: dict[str, str] = keys) -> Topology:
             return topology_of_key(bench, keys[body])
 
-        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1])
+        titles = {s["id"]: s["name"] for s in entry["part"]["document"]["steps"]}
+        places = {
+            step.id: Place(titles.get(step.id, step.id), datum.form, datum.word, datum.frame)
+            for step in part.steps
+            if (datum := step.made(DATUMS)) is not None and step.error is None
+        }
+        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1], places)
     return found
 
 
@@ -93,29 +103,36 @@ def assemble(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
 
 def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
     solution = built.solution
-    components = []
-    for data, pose in zip(request["document"]["components"], solution.poses, strict=True):
-        leaves = built.leaves_of(data["id"])
-        components.append(
-            {
-                "id": data["id"],
-                "matrix": pose.column_major(),
-                "freedom": solution.loose.get(data["id"], 0),
-                "mass": sum(leaf.solid.mass for leaf in leaves),
-                "placement": {"p": pose.p.tolist(), "q": pose.q.tolist()},
-            }
-        )
+    masses: dict[str, float] = defaultdict(float)
+    for leaf in built.leaves:
+        # What a copy weighs is said of the copy, not of what it was made of.
+        masses[leaf.path[0] if leaf.carried else leaf.member] += leaf.solid.mass
+    placed = built.mechanism.placements(solution.poses)
+    components = [
+        {
+            "id": m.id,
+            "matrix": pose.column_major(),
+            "freedom": solution.loose.get(m.id, 0),
+            "mass": sum(v for k, v in masses.items() if k == m.id or k.startswith(f"{m.id}/")),
+            "placement": placed[m.id].to_json(),
+        }
+        for m, pose in zip(built.mechanism.members, solution.poses, strict=True)
+    ]
     joints = []
-    for joint in request["document"]["joints"]:
-        trouble = built.joint_troubles.get(joint["id"])
-        pair = built.mechanism.pair(joint["id"])
+    for entry in built.entries:
+        joint = entry.joint
+        trouble = built.joint_troubles.get(joint.id)
+        pair = built.mechanism.pair(joint.id)
         joints.append(
             {
-                "id": joint["id"],
+                "id": joint.id,
+                "name": joint.name,
+                "kind": joint.kind,
+                "inner": entry.inner,
                 "coordinates": _coordinates(pair, solution.coordinates[pair.id]) if pair else [],
-                "repeats": joint["id"] in solution.repeats,
-                "flipped": pair.flipped if pair else bool(joint["flip"]),
-                "turning": joint["id"] in solution.turning,
+                "repeats": joint.id in solution.repeats,
+                "flipped": pair.flipped if pair else bool(joint.flip),
+                "turning": joint.id in solution.turning,
                 "trouble": trouble.model_dump() if trouble else None,
             }
         )
@@ -125,6 +142,16 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
         "components": components,
         "joints": joints,
         "leaves": [_leaf(leaf, tones[leaf.id]) for leaf in built.leaves],
+        "copies": [
+            {
+                "id": id,
+                "numbers": built.spread.numbers.get(id, []),
+                "note": built.spread.notes.get(id, ""),
+                "trouble": t.model_dump() if (t := built.spread.troubles.get(id)) else None,
+            }
+            for id in sorted({*built.spread.numbers, *built.spread.troubles})
+        ],
+        "occurrences": _occurrences(built),
         "freedom": solution.freedom,
         "redundant": solution.redundant,
         "holds": solution.holds,
@@ -134,6 +161,13 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
         "parameters": parameter_views(built.parameters, request["document"]),
         "mechanism": built.mechanism.with_poses(solution.poses).to_json(),
     }
+
+
+def _occurrences(built: Built) -> list[list[str]]:
+    """Paths of all copies: of what they lead to, each once."""
+    paths = {leaf.path[: k + 1] for leaf in built.leaves
+             for k, id in enumerate(leaf.path) if original_of(id) != id}  # fmt: skip
+    return [list(p) for p in sorted(paths)]
 
 
 def _coordinates(pair: Pair, values: dict[str, float]) -> list[dict[str, Any]]:
@@ -159,6 +193,11 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "body": leaf.solid.id,
         "name": leaf.name,
         "names": list(leaf.names),
+        "member": leaf.member,
+        "carried": [
+            {"about": c.about, "matrix": [float(v) for v in c.matrix.T.ravel()]}
+            for c in leaf.carried
+        ],
         "key": leaf.solid.key,
         "colour": colour,
         "plain": leaf.solid.colour,

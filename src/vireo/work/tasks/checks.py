@@ -40,6 +40,8 @@ def _resolved(bench: Bench, key: str, pick: Pick) -> Measured:
 
 def _in_assembly(bench: Bench, request: dict[str, Any], raw: dict[str, Any]) -> Measured:
     end = JointEnd.model_validate(raw)
+    if end.pick is None:
+        raise Trouble("a distance is measured between faces, edges and corners")
     built = put_together(bench, request)
     wanted = (end.component, *end.path)
     leaf = next((x for x in built.leaves if x.path == wanted and x.solid.id == end.pick.body), None)

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
 from pydantic import Field
@@ -23,19 +24,20 @@ from vireo.core.documents.kinds.assembly import (
     FORMER_JOINTS,
     Assembly,
     Component,
+    Copies,
     Joint,
     Motion,
-    Position,
 )
+from vireo.core.naming.grammar import top_of
 from vireo.core.trouble import BadInput, NotAllowed
 
 
-class _AssemblyCommand(Command):
+class AssemblyCommand(Command):
     on: ClassVar[tuple[str, ...]] = ("assembly",)
 
 
 @command
-class AddComponent(_AssemblyCommand):
+class AddComponent(AssemblyCommand):
     """Bring a part or assembly in; the first one is anchored."""
 
     do: Literal["add_component"] = "add_component"
@@ -46,7 +48,7 @@ class AddComponent(_AssemblyCommand):
 
     def apply(self, document: Assembly) -> Document:
         number = document.last_id + 1
-        name = _free_name(self.name, {c.name for c in document.components})
+        name = free_name(self.name, {c.name for c in document.components})
         anchored = self.anchored if self.anchored is not None else not document.components
         new = Component(
             id=f"c{number}", name=name, document=self.document, anchored=anchored,
@@ -59,21 +61,23 @@ class AddComponent(_AssemblyCommand):
 
 
 @command
-class EditComponent(_AssemblyCommand):
+class EditComponent(AssemblyCommand):
     do: Literal["edit_component"] = "edit_component"
     id: str
     name: str | None = None
     anchored: bool | None = None
     tag: str | None = None
     placement: Placement | None = None
+    moving: bool | None = None
+    inside: dict[str, Placement] | None = None
 
     def apply(self, document: Assembly) -> Document:
         return edited(document, "components", self.id, "component", self.given("id"))
 
 
 @command
-class RemoveComponent(_AssemblyCommand):
-    """Takes its joints with it only when asked to."""
+class RemoveComponent(AssemblyCommand):
+    """Takes its joints, and copies that need it, with it only when asked to."""
 
     do: Literal["remove_component"] = "remove_component"
     id: str
@@ -82,17 +86,46 @@ class RemoveComponent(_AssemblyCommand):
     def apply(self, document: Assembly) -> Document:
         index = place(document.components, self.id, "component")
         users = [j for j in document.joints if self.id in (j.a.component, j.b.component)]
-        if users and not self.with_joints:
-            names = ", ".join(j.name for j in users)
+        copies = [c for c in document.copies if needs(c, {self.id})]
+        if (users or copies) and not self.with_joints:
+            held = [(f"joint:{j.id}", j.name) for j in users]
+            held += [(f"copies:{c.id}", c.name) for c in copies]
+            names = ", ".join(n for _, n in held)
             raise NotAllowed(
-                f"{document.components[index].name} is held by {names}",
-                [f"joint:{j.id}" for j in users],
+                f"{document.components[index].name} is held by {names}", [w for w, _ in held]
             )
         joints = tuple(j for j in document.joints if j not in users)
+        document = freed_of(document, {self.id})
         return update(document, components=without(document.components, index), joints=joints)
 
 
-def _free_name(wanted: str, taken: set[str]) -> str:
+def needs(copies: Copies, ids: set[str]) -> bool:
+    """Whether copies are of nothing but some components, or go by one of them."""
+    return ids >= set(copies.components) or (copies.of is not None and copies.of.component in ids)
+
+
+def freed_of(document: Assembly, ids: set[str]) -> Assembly:
+    """The document with some components (or copies) in no group and no copies."""
+    bunches = tuple(
+        update(b, components=tuple(c for c in b.components if c not in ids))
+        if ids & set(b.components)
+        else b
+        for b in document.bunches
+    )
+    copies = list(document.copies)
+    while gone := {c.id for c in copies if needs(c, ids)}:
+        copies = [c for c in copies if c.id not in gone]
+        ids = ids | gone
+    kept = tuple(
+        update(c, components=tuple(x for x in c.components if x not in ids))
+        if ids & set(c.components)
+        else c
+        for c in copies
+    )
+    return update(document, copies=kept, bunches=tuple(b for b in bunches if len(b.components) > 1))
+
+
+def free_name(wanted: str, taken: set[str]) -> str:
     """A name nobody bears yet: its number counted on."""
     stem, number = wanted, 1
     if found := re.fullmatch(r"(.*\S) (\d{1,6})", wanted):
@@ -105,7 +138,7 @@ def _free_name(wanted: str, taken: set[str]) -> str:
 
 
 @command
-class CopyComponents(_AssemblyCommand):
+class CopyComponents(AssemblyCommand):
     """Copies of components with the joints among them, each further along by `by` (mm). Joints to
     others stay theirs alone."""
 
@@ -129,7 +162,7 @@ class CopyComponents(_AssemblyCommand):
             for c in chosen:
                 number += 1
                 fresh[c.id] = f"c{number}"
-                name = _free_name(c.name, taken)
+                name = free_name(c.name, taken)
                 taken.add(name)
                 p = tuple(a + k * b for a, b in zip(c.placement.p, self.by, strict=True))
                 components.append(
@@ -150,21 +183,36 @@ class CopyComponents(_AssemblyCommand):
         return "copy components"
 
 
+def placed(document: Assembly, placements: Mapping[str, Placement]) -> tuple[Component, ...]:
+    """The components with some of them, or of what is inside moving ones, where they are told to
+    be; what is not there is passed over."""
+    inner: dict[str, dict[str, Placement]] = {}
+    for id, at in placements.items():
+        if top_of(id) != id:
+            inner.setdefault(top_of(id), {})[id.split("/", 1)[1]] = at
+    made = []
+    for c in document.components:
+        changes: dict[str, Any] = {}
+        if c.id in placements:
+            changes["placement"] = placements[c.id]
+        if c.moving and c.id in inner:
+            changes["inside"] = {**c.inside, **inner[c.id]}
+        made.append(update(c, **changes) if changes else c)
+    return tuple(made)
+
+
 @command
-class PlaceComponents(_AssemblyCommand):
-    """Where components stand after they were dragged or driven."""
+class PlaceComponents(AssemblyCommand):
+    """Where components stand after they were dragged or driven. What is inside an assembly that
+    goes by its own joints is named by what leads to it (``c2/c4``), placed in that assembly."""
 
     do: Literal["place_components"] = "place_components"
     placements: dict[str, Placement]
 
     def apply(self, document: Assembly) -> Document:
         for id in self.placements:
-            place(document.components, id, "component")
-        components = tuple(
-            update(c, placement=self.placements[c.id]) if c.id in self.placements else c
-            for c in document.components
-        )
-        return update(document, components=components)
+            place(document.components, top_of(id), "component")
+        return update(document, components=placed(document, self.placements))
 
     def label(self) -> str:
         return "move"
@@ -217,7 +265,7 @@ def _ends(
 
 
 @command
-class AddJoint(_AssemblyCommand):
+class AddJoint(AssemblyCommand):
     """Joins two components. `motions` say of its coordinates, by name, where they are driven to and
     their limits; `value`, `least` and `most` are short for those of its first one."""
 
@@ -255,7 +303,7 @@ class AddJoint(_AssemblyCommand):
 
 
 @command
-class EditJoint(_AssemblyCommand):
+class EditJoint(AssemblyCommand):
     """Only the fields given change; `value` null lets the joint move freely."""
 
     do: Literal["edit_joint"] = "edit_joint"
@@ -285,80 +333,3 @@ class RemoveJoint(RemoveItem):
     on: ClassVar[tuple[str, ...]] = ("assembly",)
     group, what = "joints", "joint"
     do: Literal["remove_joint"] = "remove_joint"
-
-
-@command
-class KeepPosition(_AssemblyCommand):
-    """Keep how things stand under a name; the same name again keeps it anew. Without `placements`
-    components stand as they are kept, without `values` joints are held as they are. What is named
-    and not there is passed over when the position is taken."""
-
-    do: Literal["keep_position"] = "keep_position"
-    name: str
-    placements: dict[str, Placement] | None = None
-    values: dict[str, dict[str, str]] | None = None
-
-    def apply(self, document: Assembly) -> Document:
-        placements = self.placements
-        if placements is None:
-            placements = {c.id: c.placement for c in document.components}
-        values = self.values
-        if values is None:
-            held = {
-                j.id: {n: m.value for n, m in j.motions.items() if m.value is not None}
-                for j in document.joints
-            }
-            values = {id: found for id, found in held.items() if found}
-        name = self.name.strip()
-        known = next((p for p in document.positions if p.name == name), None)
-        number = document.last_id + (known is None)
-        made = Position(
-            id=known.id if known else f"p{number}", name=name, placements=placements, values=values
-        )
-        if known:
-            kept = tuple(made if p is known else p for p in document.positions)
-            return update(document, positions=kept)
-        return update(document, positions=(*document.positions, made), last_id=number)
-
-    def label(self) -> str:
-        return f"keep position {self.name}"
-
-
-@command
-class TakePosition(_AssemblyCommand):
-    """Have components stand as they were kept by name. What came since stays where it is; joints
-    that were not held then move freely."""
-
-    do: Literal["take_position"] = "take_position"
-    id: str
-
-    def apply(self, document: Assembly) -> Document:
-        found = document.positions[place(document.positions, self.id, "position")]
-        components = tuple(
-            update(c, placement=found.placements.get(c.id, c.placement))
-            for c in document.components
-        )
-        joints = []
-        for joint in document.joints:
-            kind = JOINTS.get(joint.kind)
-            if kind is None or kind.family == "Condition":
-                joints.append(joint)
-                continue
-            then = found.values.get(joint.id, {})
-            names = {*joint.motions, *(n for n in then if kind.coordinate(n))}
-            motions = {
-                n: update(joint.motions.get(n, Motion()), value=then.get(n)) for n in sorted(names)
-            }
-            kept = {n: m for n, m in motions.items() if m != Motion()}
-            joints.append(joint if kept == joint.motions else update(joint, motions=kept))
-        return update(document, components=components, joints=tuple(joints))
-
-    def label(self) -> str:
-        return "take position"
-
-
-@command
-class RemovePosition(RemoveItem):
-    on: ClassVar[tuple[str, ...]] = ("assembly",)
-    group, what = "positions", "position"
-    do: Literal["remove_position"] = "remove_position"

@@ -32,7 +32,9 @@ _FORMER_COORDINATE = {"revolute": "turn", "prismatic": "slide"}
 
 
 class Component(Data):
-    """An occurrence of a part or assembly."""
+    """An occurrence of a part or assembly. A `moving` assembly goes by its own joints here; `inside`
+    tells where its components stand in it then, by the ids that lead to them (``c2``, ``c2/c4``).
+    Where it does not tell they stand as they do in their own document."""
 
     id: Id
     name: Name
@@ -40,6 +42,8 @@ class Component(Data):
     anchored: bool = False
     placement: Placement = Placement()
     tag: str = Field(default="", max_length=40)
+    moving: bool = False
+    inside: dict[str, Placement] = Field(default_factory=dict, max_length=5000)
 
 
 class Motion(Data):
@@ -71,6 +75,32 @@ class Joint(Data):
     asleep: bool = False
 
 
+class Bunch(Data):
+    """Components that move as one: they stand to each other as they were put."""
+
+    id: Id
+    name: Name
+    components: tuple[str, ...] = Field(max_length=5000)
+
+
+class Copies(Data):
+    """Components repeated; `kind` names an entry of the registry of ways to copy. What a copy is
+    copied along, round or over is held by `of` on a component, or is the `axis` of the assembly;
+    `left_out` are numbers of copies that are missing, the original has 1."""
+
+    id: Id
+    kind: str = Field(max_length=24)
+    name: Name
+    components: tuple[str, ...] = Field(min_length=1, max_length=2000)
+    of: JointEnd | None = None
+    axis: Literal["X", "Y", "Z"] = "X"
+    count: Formula = "2"
+    spacing: Formula | None = None
+    reverse: bool = False
+    left_out: tuple[int, ...] = Field(default=(), max_length=2000)
+    asleep: bool = False
+
+
 class Position(Data):
     """A stand of the components kept by name: where each is, and what held coordinates of joints
     are at there, by joint and coordinate."""
@@ -87,6 +117,8 @@ class Assembly(Document):
     components: tuple[Component, ...] = Field(default=(), max_length=5000)
     joints: tuple[Joint, ...] = Field(default=(), max_length=5000)
     positions: tuple[Position, ...] = Field(default=(), max_length=200)
+    bunches: tuple[Bunch, ...] = Field(default=(), max_length=500)
+    copies: tuple[Copies, ...] = Field(default=(), max_length=500)
 
     def component(self, id: str) -> Component | None:
         return next((c for c in self.components if c.id == id), None)
@@ -110,7 +142,8 @@ def _textbook_joints(data: Json) -> Json:
 
 
 def _after_component(item: Json) -> list[Command]:
-    return [{"do": "edit_component", "id": item["id"], "tag": item["tag"]}] if item["tag"] else []
+    said = {k: item[k] for k in ("tag", "moving", "inside") if item[k]}
+    return [{"do": "edit_component", "id": item["id"], **said}] if said else []
 
 
 def _tell_joint(item: Json) -> Json:
@@ -122,10 +155,24 @@ def _tell_joint(item: Json) -> Json:
     return told | ({"motions": motions} if motions else {})
 
 
+def _after_copies(item: Json) -> list[Command]:
+    return [{"do": "edit_copies", "id": item["id"], "asleep": True}] if item["asleep"] else []
+
+
 def _after_joint(item: Json) -> list[Command]:
     if not item["asleep"]:
         return []
     return [{"do": "edit_joint", "id": item["id"], "fields": {"asleep": True}}]
+
+
+def _standing(component: Component) -> Json:
+    """What of a component decides where its bodies are."""
+    found = component.model_dump(mode="json", exclude={"name", "tag"})
+    return (
+        found
+        if component.moving
+        else {k: v for k, v in found.items() if k not in ("moving", "inside")}
+    )
 
 
 @register
@@ -137,9 +184,18 @@ class AssemblyKind(DocumentKind[Assembly]):
     label, icon = "Assembly", "assembly"
     line = "Parts and assemblies put together by joints, driven and checked for fit"
     groups = (
-        Group("components", "c", "component", "add_component", all_but("tag"), _after_component),
+        Group(
+            "components",
+            "c",
+            "component",
+            "add_component",
+            all_but("tag", "moving", "inside"),
+            _after_component,
+        ),
         Group("joints", "j", "joint", "add_joint", _tell_joint, _after_joint),
         Group("positions", "p", "position", "keep_position", all_but()),
+        Group("bunches", "g", "group", "group_components", all_but()),
+        Group("copies", "r", "copies", "add_copies", all_but("asleep"), _after_copies),
         CHECKS,
         NOTES,
     )
@@ -159,16 +215,25 @@ class AssemblyKind(DocumentKind[Assembly]):
         return {**data, "components": components}
 
     def content(self, document: Assembly) -> Json:
-        """Where components stand, and the joints that are awake."""
+        """Where components stand, what holds them, and their copies that are awake."""
         joints = [
             j.model_dump(mode="json", exclude={"name", "asleep"})
             for j in document.joints
             if not j.asleep
         ]
-        components = [
-            c.model_dump(mode="json", exclude={"name", "tag"}) for c in document.components
+        components = [_standing(c) for c in document.components]
+        copies = [
+            c.model_dump(mode="json", exclude={"name", "asleep"})
+            for c in document.copies
+            if not c.asleep
         ]
-        return {"components": components, "joints": joints}
+        bunches = [list(b.components) for b in document.bunches]
+        found = {"components": components, "joints": joints}
+        return (
+            found
+            | ({"copies": copies} if copies else {})
+            | ({"bunches": bunches} if bunches else {})
+        )
 
     def request(
         self, document: Assembly, around: Around, upto: int | None = None

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from typing import Any
 
 import numpy as np
@@ -69,15 +70,21 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
     mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
         pair.id, coordinate.name, None
     )
-    leaves = {leaf.id: leaf for leaf in built.leaves}
+    leaves = {leaf.id: leaf for leaf in built.leaves if leaf.solid.form == "solid"}
     member = {m.id: i for i, m in enumerate(mechanism.members)}
-    base = built.solution.poses
+    copies = [leaf for leaf in leaves.values() if leaf.carried]
+    # A copy goes by what it was made of and by what it is about: a thing of its own to the sweep.
+    moves = {leaf.id: member[leaf.member] for leaf in leaves.values()}
+    moves |= {leaf.id: len(member) + k for k, leaf in enumerate(copies)}
+
+    def spread(poses: Sequence[Pose]) -> list[Pose]:
+        return [*poses, *(built.stand(leaf, poses) for leaf in copies)]
+
+    base = spread(built.solution.poses)
     runners = []
     inner: dict[str, Pose] = {}
-    for leaf in built.leaves:
-        if leaf.solid.form != "solid":
-            continue
-        i = member[leaf.path[0]]
+    for leaf in leaves.values():
+        i = moves[leaf.id]
         inner[leaf.id] = base[i].inverse() @ leaf.pose
         m = _mesh(bench, leaf.solid.key)
         points = m.points @ inner[leaf.id].rotation.T + inner[leaf.id].p
@@ -90,8 +97,8 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
 
     def overlap(a: str, b: str, poses: Any) -> tuple[Overlap | None, Pose]:
         one, two = leaves[a], leaves[b]
-        pose_a = poses[member[one.path[0]]] @ inner[a]
-        relative = pose_a.inverse() @ (poses[member[two.path[0]]] @ inner[b])
+        pose_a = poses[moves[a]] @ inner[a]
+        relative = pose_a.inverse() @ (poses[moves[b]] @ inner[b])
         key_a, key_b = one.solid.key, two.solid.key
         key = (key_a, key_b, tuple(np.round([*relative.p, *relative.q], 6)))
         if key not in known:
@@ -106,21 +113,23 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
         return Shared(found.volume, found.thickness) if found is not None else None
 
     def together(a: str, b: str) -> bool:
-        return frozenset((member[leaves[a].path[0]], member[leaves[b].path[0]])) in joined
+        return frozenset((moves[a], moves[b])) in joined
 
     found = sweep(
-        mechanism, runners, pair.id, coordinate.name, start, end, options.steps, truth=truth, joined=together,
+        mechanism, runners, pair.id, coordinate.name, start, end, options.steps,
+        truth=truth, joined=together, spread=spread,
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )  # fmt: skip
-    return _motion_report(built, found, coordinate, overlap)
+    return _motion_report(built, found, coordinate, overlap, spread)
 
 
-def _motion_report(built: Built, found: Sweep, driven: Coordinate, truth: Any) -> dict[str, Any]:
-    ids = [m.id for m in built.mechanism.members]
+def _motion_report(
+    built: Built, found: Sweep, driven: Coordinate, truth: Any, spread: Any
+) -> dict[str, Any]:
     clash = None
     if found.clash_at is not None and found.pair is not None:
         a, b = found.pair
-        overlap, pose_a = truth(a, b, dict(enumerate(found.poses[-1])))
+        overlap, pose_a = truth(a, b, dict(enumerate(spread(found.poses[-1]))))
         clash = {
             "value": driven.shown(found.clash_at), "a": a, "b": b,
             "faces_a": list(overlap.faces_a) if overlap else [],
@@ -137,7 +146,7 @@ def _motion_report(built: Built, found: Sweep, driven: Coordinate, truth: Any) -
         "clearance": [c if np.isfinite(c) else None for c in found.clearance],
         "least": {"clearance": least[0], "value": driven.shown(least[1])} if least else None,
         "frames": [
-            {id: {"p": p.p.tolist(), "q": p.q.tolist()} for id, p in zip(ids, poses, strict=True)}
+            {id: p.to_json() for id, p in built.mechanism.placements(poses).items()}
             for poses in found.poses
         ],
         "clash": clash,

@@ -1,0 +1,214 @@
+"""Copies of components, made where all else stands: each goes with its original by a motion."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping, Sequence
+from dataclasses import dataclass, field, replace
+
+import numpy as np
+
+from vireo.core.assembly.joining import Holds, number
+from vireo.core.assembly.pose import Floats, Pose
+from vireo.core.assembly.seats import Carry, Leaf, Scene, seat_of
+from vireo.core.declared.copying import COPY_KINDS, Asked, CopyKind, Move
+from vireo.core.declared.joint import EndFrame, EndTrouble
+from vireo.core.documents.frames import JointEnd
+from vireo.core.documents.kinds.assembly import Assembly, Copies
+from vireo.core.naming.grammar import copy_of, within
+from vireo.core.quantity import NUMBER, Quantity
+from vireo.core.trouble import Report
+
+#: More copies than this at once are a slip of the pen.
+MOST = 5000
+
+
+@dataclass
+class Spread:
+    """All leaves, copies among them. `numbers` of the copies there are, by the path to what makes
+    them; `troubles` and `notes` by the same."""
+
+    leaves: list[Leaf] = field(default_factory=list)
+    numbers: dict[str, list[int]] = field(default_factory=dict)
+    troubles: dict[str, Report] = field(default_factory=dict)
+    notes: dict[str, str] = field(default_factory=dict)
+
+
+def spread(scene: Scene, holds: Holds, poses: Sequence[Pose], leaves: Sequence[Leaf]) -> Spread:
+    """The leaves of the seats with all copies. Troubles are told, not raised."""
+    found = Spread(list(leaves))
+    # From the inside out: what is copied has its own copies already.
+    for path, _, assembly, names in scene.spread:
+        made: dict[str, list[str]] = {}
+        for copies in assembly.copies:
+            if copies.asleep:
+                continue
+            where = within((*path, copies.id))
+            try:
+                work = _Work(scene, holds, poses, path, assembly, names, copies)
+                made[copies.id] = work.make(found, where, made)
+            except EndTrouble as trouble:
+                report = trouble.report()
+                found.troubles[where] = report.model_copy(
+                    update={"where": [f"copies:{where}", *report.where]}
+                )
+    return found
+
+
+@dataclass
+class _Work:
+    scene: Scene
+    holds: Holds
+    poses: Sequence[Pose]
+    path: tuple[str, ...]
+    assembly: Assembly
+    names: Mapping[str, Quantity]
+    copies: Copies
+
+    def make(self, into: Spread, where: str, made: Mapping[str, list[str]]) -> list[str]:
+        """Puts the copies in; the components there are now because of them."""
+        kind = COPY_KINDS.get(self.copies.kind)
+        if kind is None:
+            raise EndTrouble(f"there is no way to copy called {self.copies.kind} here")
+        originals = [o for c in self.copies.components for o in made.get(c, [c])]
+        depth = len(self.path)
+        whose: dict[str, list[Leaf]] = {o: [] for o in originals}
+        for leaf in into.leaves:
+            if leaf.path[:depth] == self.path and leaf.path[depth] in whose:
+                whose[leaf.path[depth]].append(leaf)
+        about, of = self._of(kind)
+        alike = self._alike(kind, about)
+        count, spacing = self._count(kind), self._spacing(kind)
+        fresh: dict[int, list[str]] = {}
+        for original, leaves in whose.items():
+            if not leaves:
+                continue
+            asked = Asked(of, alike, count, spacing, *_middle(leaves))
+            for k, move in kind.moves(asked).items():
+                fresh.setdefault(k, [])
+                if k in self.copies.left_out:
+                    continue
+                id = copy_of(original, self.copies.id, k)
+                fresh[k].append(id)
+                carry = Carry(None if about is None else self.scene.seats[about].id, move.matrix)
+                into.leaves += [_copied(leaf, depth, id, k, carry, move) for leaf in leaves]
+            note = kind.note(asked, leaves[0].names[depth], _centre(leaves, asked.middle))
+            if note:
+                into.notes[where] = note
+        into.numbers[where] = sorted(k for k in fresh if k not in self.copies.left_out)
+        if len(whose) * len(fresh) > MOST:
+            raise EndTrouble(f"more than {MOST} copies at once are too many")
+        return [id for k in sorted(fresh) for id in fresh[k]]
+
+    def _of(self, kind: CopyKind) -> tuple[int | None, EndFrame]:
+        """What the copies go by, in outer coordinates, and the seat it is on."""
+        led = self._led()
+        if led is None:
+            if not kind.axis:
+                raise EndTrouble(f"{kind.label.lower()}: pick {_small(kind.hint)}")
+            base = self._base()
+            axes = base.rotation @ _AXES[self.copies.axis]
+            return None, self._turned(EndFrame(base.p, axes, False, kind.takes[0]))
+        seat, frame = self.holds.end(led)
+        if frame.nature not in kind.takes and frame.nature != "frame":
+            raise EndTrouble(
+                f"{kind.label.lower()}: what is picked does not fit; pick {_small(kind.hint)}"
+            )
+        pose = self.poses[seat]
+        return seat, self._turned(
+            replace(frame, origin=pose.out(frame.origin), axes=pose.rotation @ frame.axes)
+        )
+
+    def _led(self) -> JointEnd | None:
+        """What is picked, led to from the top."""
+        of = self.copies.of
+        if of is None or not self.path:
+            return of
+        path = (*self.path[1:], of.component, *of.path)
+        return of.model_copy(update={"component": self.path[0], "path": path})
+
+    def _turned(self, frame: EndFrame) -> EndFrame:
+        """Against the sense of what was picked, where that is asked."""
+        return replace(frame, axes=frame.axes @ _OPPOSED) if self.copies.reverse else frame
+
+    def _base(self) -> Pose:
+        """Where the assembly itself stands: that of a moving one is a seat."""
+        found = seat_of(self.scene.index(), self.path) if self.path else None
+        return self.poses[found[0]] if found else Pose.still()
+
+    def _alike(self, kind: CopyKind, about: int | None) -> tuple[EndFrame, ...]:
+        led = self._led()
+        if not kind.alike or led is None or about is None:
+            return ()
+        pose = self.poses[about]
+        return tuple(
+            self._turned(replace(f, origin=pose.out(f.origin), axes=pose.rotation @ f.axes))
+            for f in self.holds.alike(led)
+        )
+
+    def _count(self, kind: CopyKind) -> int:
+        if not kind.counted:
+            return 0
+        value = number(self.copies.count, NUMBER, "", self.names, "number") or 0.0
+        if abs(value - round(value)) > 1e-9 or not 1 <= value <= MOST:
+            raise EndTrouble(f"the number is {value:g}: it is whole, from 1 to {MOST}")
+        return round(value)
+
+    def _spacing(self, kind: CopyKind) -> float:
+        asked = kind.spacing
+        if asked is None:
+            return 0.0
+        text = self.copies.spacing or asked.default
+        value = number(text, asked.dimension, asked.unit, self.names, asked.label.lower()) or 0.0
+        if abs(value) < 1e-9:
+            raise EndTrouble(f"without {_small(asked.label)} the copies would lie on one another")
+        return value
+
+
+_OPPOSED = np.diag([1.0, -1.0, -1.0])
+#: Axes whose z is X, Y or Z.
+_AXES: dict[str, Floats] = {
+    "X": np.array([[0.0, 0.0, 1.0], [1.0, 0.0, 0.0], [0.0, 1.0, 0.0]]),
+    "Y": np.array([[0.0, 1.0, 0.0], [0.0, 0.0, 1.0], [1.0, 0.0, 0.0]]),
+    "Z": np.eye(3),
+}
+
+
+def _small(text: str) -> str:
+    return text[:1].lower() + text[1:]
+
+
+def _centre(leaves: Sequence[Leaf], middle: Floats) -> Floats:
+    """The centre of volume of some leaves; the middle of their box where they have none."""
+    total = sum(leaf.solid.volume for leaf in leaves)
+    if total <= 0:
+        return middle
+    centres = np.array([leaf.pose.out(np.array(leaf.solid.centre)) for leaf in leaves])
+    weights = np.array([leaf.solid.volume for leaf in leaves]) / total
+    return np.asarray(weights @ centres)
+
+
+def _copied(leaf: Leaf, depth: int, id: str, number: int, carry: Carry, move: Move) -> Leaf:
+    matrix = leaf.pose.matrix() if move.back is None else move.back @ leaf.pose.matrix()
+    matrix = move.matrix @ matrix
+    return replace(
+        leaf,
+        path=(*leaf.path[:depth], id, *leaf.path[depth + 1 :]),
+        names=(*leaf.names[:depth], f"{leaf.names[depth]} · {number}", *leaf.names[depth + 1 :]),
+        pose=Pose.of(matrix),
+        carried=(*leaf.carried, carry),
+    )
+
+
+def _middle(leaves: Sequence[Leaf]) -> tuple[Floats, Floats]:
+    """The middle of the box of a component along its own axes, and these."""
+    axes = leaves[0].pose.rotation
+    corners = np.array(
+        [
+            leaf.pose.out(np.array([x, y, z]))
+            for leaf in leaves
+            for x in (leaf.solid.low[0], leaf.solid.high[0])
+            for y in (leaf.solid.low[1], leaf.solid.high[1])
+            for z in (leaf.solid.low[2], leaf.solid.high[2])
+        ]
+    ) @ axes  # fmt: skip
+    return np.asarray(axes @ (0.5 * (corners.min(axis=0) + corners.max(axis=0)))), axes

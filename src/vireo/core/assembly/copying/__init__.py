@@ -1,0 +1,1 @@
+"""The ways to copy components of an assembly, a file each."""

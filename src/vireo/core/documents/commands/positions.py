@@ -1,0 +1,88 @@
+"""Commands on stands of an assembly that are kept by name."""
+
+from __future__ import annotations
+
+from typing import ClassVar, Literal
+
+from vireo.core.declared.joint import JOINTS
+from vireo.core.documents.base import Document
+from vireo.core.documents.commands.assembly import AssemblyCommand, placed
+from vireo.core.documents.commands.base import RemoveItem, command, place, update
+from vireo.core.documents.frames import Placement
+from vireo.core.documents.kinds.assembly import Assembly, Motion, Position
+
+
+@command
+class KeepPosition(AssemblyCommand):
+    """Keep how things stand under a name; the same name again keeps it anew. Without `placements`
+    components stand as they are kept, without `values` joints are held as they are. What is named
+    and not there is passed over when the position is taken."""
+
+    do: Literal["keep_position"] = "keep_position"
+    name: str
+    placements: dict[str, Placement] | None = None
+    values: dict[str, dict[str, str]] | None = None
+
+    def apply(self, document: Assembly) -> Document:
+        placements = self.placements
+        if placements is None:
+            placements = {c.id: c.placement for c in document.components}
+            for c in document.components:
+                placements |= {f"{c.id}/{inner}": at for inner, at in c.inside.items()}
+        values = self.values
+        if values is None:
+            held = {
+                j.id: {n: m.value for n, m in j.motions.items() if m.value is not None}
+                for j in document.joints
+            }
+            values = {id: found for id, found in held.items() if found}
+        name = self.name.strip()
+        known = next((p for p in document.positions if p.name == name), None)
+        number = document.last_id + (known is None)
+        made = Position(
+            id=known.id if known else f"p{number}", name=name, placements=placements, values=values
+        )
+        if known:
+            kept = tuple(made if p is known else p for p in document.positions)
+            return update(document, positions=kept)
+        return update(document, positions=(*document.positions, made), last_id=number)
+
+    def label(self) -> str:
+        return f"keep position {self.name}"
+
+
+@command
+class TakePosition(AssemblyCommand):
+    """Have components stand as they were kept by name. What came since stays where it is; joints
+    that were not held then move freely."""
+
+    do: Literal["take_position"] = "take_position"
+    id: str
+
+    def apply(self, document: Assembly) -> Document:
+        found = document.positions[place(document.positions, self.id, "position")]
+        components = placed(document, found.placements)
+        joints = []
+        for joint in document.joints:
+            kind = JOINTS.get(joint.kind)
+            if kind is None or kind.family == "Condition":
+                joints.append(joint)
+                continue
+            then = found.values.get(joint.id, {})
+            names = {*joint.motions, *(n for n in then if kind.coordinate(n))}
+            motions = {
+                n: update(joint.motions.get(n, Motion()), value=then.get(n)) for n in sorted(names)
+            }
+            kept = {n: m for n, m in motions.items() if m != Motion()}
+            joints.append(joint if kept == joint.motions else update(joint, motions=kept))
+        return update(document, components=components, joints=tuple(joints))
+
+    def label(self) -> str:
+        return "take position"
+
+
+@command
+class RemovePosition(RemoveItem):
+    on: ClassVar[tuple[str, ...]] = ("assembly",)
+    group, what = "positions", "position"
+    do: Literal["remove_position"] = "remove_position"
