@@ -167,3 +167,120 @@ def test_the_list_of_parts_counts_weighs_and_is_written_without_formulas(api):
         assert status == 422
         assert words in said["error"]["text"]
     assert api.get(f"/api/documents/{plate}/parts")[0] == 422
+
+
+def places(api, id):
+    """Where every body stands, by what leads to it in names."""
+    found = api.get(f"/api/documents/{id}/assembly")[1]
+    return {x["name"]: [round(v, 6) for v in x["matrix"]] for x in found["leaves"]}, found
+
+
+def test_components_become_an_assembly_and_back_without_moving(api):
+    project = api.project()
+    plate = api.plate(project)
+    id = api.document("assembly", project)
+    api.do(
+        id,
+        {"do": "add_parameter", "name": "gap", "formula": "12 mm"},
+        {"do": "add_component", "document": plate, "name": "Base"},
+        {"do": "add_component", "document": plate, "name": "Lower", "placement": {"p": (3.0, 4.0, 40.0)}},
+        {"do": "add_component", "document": plate, "name": "Upper", "placement": {"p": (3.0, 4.0, 80.0)}},
+    )  # fmt: skip
+    low, high = ends(api, plate, "c2", "c3")
+    base, under = ends(api, plate, "c1", "c2")
+    answer = api.do(
+        id,
+        {"do": "add_joint", "kind": "distance", "a": low, "b": high, "value": "gap"},
+        {"do": "add_joint", "kind": "coplanar", "a": base, "b": under},
+        {"do": "add_copies", "kind": "row", "components": ["c3"], "axis": "Z", "count": "3",
+         "spacing": "gap + 10 mm"},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    # Components move as one as they stand, and that is where joints put them.
+    stand = {c["id"]: c["placement"] for c in places(api, id)[1]["components"]}
+    answer = api.do(
+        id, {"do": "place_components", "placements": stand},
+        {"do": "group_components", "components": ["c2", "c3"], "name": "Pile"},
+    )  # fmt: skip
+    before, built = places(api, id)
+    assert built["holds"]
+    assert len(before) == 5
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+
+    def refused(path, **body):
+        status, said = api.post(f"/api/documents/{id}/assembly/{path}", {"base": revision, **body})
+        assert status >= 400
+        return said["error"]["text"]
+
+    assert "two components or more" in refused("gather", components=["c2", "c2"], name="Pile")
+    assert "no component" in refused("gather", components=["c2", "c9"], name="Pile")
+    assert "only an assembly" in refused("dissolve", component="c1")
+    api.do(id, {"do": "add_copies", "kind": "row", "components": ["c1", "c3"], "name": "Torn"})
+    revision += 1
+    assert "Torn copies components of both sides" in refused(
+        "gather", components=["c2", "c3"], name="Pile"
+    )
+    api.post(f"/api/documents/{id}/undo", {"base": revision})
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+
+    status, made = api.post(
+        f"/api/documents/{id}/assembly/gather",
+        {"base": revision, "components": ["c2", "c3"], "name": "Pile"},
+    )
+    assert status == 200, made
+    document = made["document"]
+    assert [c["name"] for c in document["components"]] == ["Base", "Pile"]
+    assert [j["kind"] for j in document["joints"]] == ["coplanar"]
+    after, built = places(api, id)
+    assert built["holds"]
+    assert {n.replace("Pile / ", ""): m for n, m in after.items()} == before
+    inner = api.get(f"/api/documents/{document['components'][1]['document']}")[1]["document"]
+    assert [p["name"] for p in inner["parameters"]] == ["gap"]
+    assert len(inner["copies"]) == len(inner["bunches"]) == 1
+
+    # Let go by its own joints it stands where it stood; dissolved it does too.
+    moving = document["components"][1]["id"]
+    api.do(id, {"do": "edit_component", "id": moving, "moving": True})
+    assert places(api, id)[0] == after
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+    status, back = api.post(
+        f"/api/documents/{id}/assembly/dissolve", {"base": revision, "component": moving}
+    )
+    assert status == 200, back
+    assert [c["name"] for c in back["document"]["components"]] == ["Base", "Lower", "Upper"]
+    now, built = places(api, id)
+    assert now == before
+    assert built["holds"]
+    assert {j["name"] for j in back["document"]["joints"]} == {"Distance", "Coplanar"}
+    held = next(j for j in back["document"]["joints"] if j["kind"] == "distance")
+    assert held["motions"]["distance"]["value"] == "12.0 mm"
+    # One step back each.
+    undone = api.post(f"/api/documents/{id}/undo", {"base": back["revision"]})[1]
+    assert [c["name"] for c in undone["document"]["components"]] == ["Base", "Pile"]
+
+
+def test_copies_are_listed_weighed_and_looked_through_for_overlaps(api):
+    project = api.project()
+    plate = api.plate(project)  # 60 x 40 x 10 mm
+    id = api.document("assembly", project)
+    answer = api.do(
+        id,
+        {"do": "add_component", "document": plate, "name": "Plate"},
+        {"do": "add_copies", "kind": "row", "components": ["c1"], "axis": "Z", "count": "4",
+         "spacing": "9.5 mm", "left_out": [3]},
+        {"do": "add_check", "kind": "interference", "name": "Clear", "limit": "0 mm3"},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    built = api.build(plate)
+    (check,) = settled_checks(api, id)
+    job = api.get(f"/api/jobs/{check['job']}")[1]["result"]
+    assert check["state"] == "fails"
+    (clash,) = job["clashes"]
+    assert {clash["name_a"], clash["name_b"]} == {"Plate", "Plate · 2"}
+    assert clash["volume"] == pytest.approx(0.05 * built["volume"], rel=1e-6)
+    found = api.get(f"/api/documents/{id}/assembly")[1]
+    assert found["mass"] == pytest.approx(3 * built["mass"])
+    assert found["copies"] == [{"id": "r2", "numbers": [2, 4], "note": "", "trouble": None}]
+    (line,) = api.get(f"/api/documents/{id}/parts?way=parts")[1]["lines"]
+    assert line["quantity"] == 3
+    assert line["components"] == ["c1", "c1_r2_2", "c1_r2_4"]

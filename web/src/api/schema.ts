@@ -56,6 +56,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly/dissolve": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put what an assembly inside holds in its place. Its document stays in the project. */
+        post: operations["dissolve"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/assembly/gather": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make chosen components an assembly of their own, in their place. */
+        post: operations["gather"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/assembly/try": {
         parameters: {
             query?: never;
@@ -1285,6 +1319,11 @@ export interface components {
         /** Assembly */
         Assembly: {
             /**
+             * Bunches
+             * @default []
+             */
+            bunches: components["schemas"]["Bunch"][];
+            /**
              * Checks
              * @default []
              */
@@ -1294,6 +1333,11 @@ export interface components {
              * @default []
              */
             components: components["schemas"]["Component"][];
+            /**
+             * Copies
+             * @default []
+             */
+            copies: components["schemas"]["Copies"][];
             /**
              * Joints
              * @default []
@@ -1370,6 +1414,8 @@ export interface components {
             ] | null;
             /** Components */
             components: components["schemas"]["ComponentView"][];
+            /** Copies */
+            copies: components["schemas"]["CopiesView"][];
             /** Freedom */
             freedom: number;
             /** Holds */
@@ -1380,6 +1426,8 @@ export interface components {
             leaves: components["schemas"]["LeafView"][];
             /** Mass */
             mass: number;
+            /** Occurrences */
+            occurrences: string[][];
             /** Parameters */
             parameters: {
                 [key: string]: components["schemas"]["ParameterView"];
@@ -1622,6 +1670,18 @@ export interface components {
             volume: number;
         };
         /**
+         * Bunch
+         * @description Components that move as one: they stand to each other as they were put.
+         */
+        Bunch: {
+            /** Components */
+            components: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
+        /**
          * Candidate
          * @description What a lost pick may stand for now: the pick of it, how alike it is (0 to 1).
          */
@@ -1632,6 +1692,16 @@ export interface components {
             };
             /** Score */
             score: number;
+        };
+        /**
+         * CarryView
+         * @description A motion a copy goes by while `about` (a component, or the assembly) stands where it was.
+         */
+        CarryView: {
+            /** About */
+            about: string | null;
+            /** Matrix */
+            matrix: number[];
         };
         /** ChainRequest */
         ChainRequest: {
@@ -1805,7 +1875,9 @@ export interface components {
         };
         /**
          * Component
-         * @description An occurrence of a part or assembly.
+         * @description An occurrence of a part or assembly. A `moving` assembly goes by its own joints here; `inside`
+         *     tells where its components stand in it then, by the ids that lead to them (``c2``, ``c2/c4``).
+         *     Where it does not tell they stand as they do in their own document.
          */
         Component: {
             /**
@@ -1817,6 +1889,15 @@ export interface components {
             document: string;
             /** Id */
             id: string;
+            /** Inside */
+            inside?: {
+                [key: string]: components["schemas"]["Placement"];
+            };
+            /**
+             * Moving
+             * @default false
+             */
+            moving: boolean;
             /** Name */
             name: string;
             /**
@@ -1843,7 +1924,8 @@ export interface components {
         };
         /**
          * ComponentView
-         * @description Where a component stands: column-major 4x4 `matrix`, mass in g, motions left.
+         * @description Where a component stands, or one inside an assembly that goes by its own joints (``c2/c4``,
+         *     placed in that assembly): column-major 4x4 `matrix`, mass in g, motions left.
          */
         ComponentView: {
             /** Freedom */
@@ -2012,6 +2094,98 @@ export interface components {
             /** Value */
             value: number;
         };
+        /**
+         * Copies
+         * @description Components repeated; `kind` names an entry of the registry of ways to copy. What a copy is
+         *     copied along, round or over is held by `of` on a component, or is the `axis` of the assembly;
+         *     `left_out` are numbers of copies that are missing, the original has 1.
+         */
+        Copies: {
+            /**
+             * Asleep
+             * @default false
+             */
+            asleep: boolean;
+            /**
+             * Axis
+             * @default X
+             * @enum {string}
+             */
+            axis: "X" | "Y" | "Z";
+            /** Components */
+            components: string[];
+            /**
+             * Count
+             * @default 2
+             */
+            count: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Left Out
+             * @default []
+             */
+            left_out: number[];
+            /** Name */
+            name: string;
+            /** @default null */
+            of: components["schemas"]["JointEnd"] | null;
+            /**
+             * Reverse
+             * @default false
+             */
+            reverse: boolean;
+            /**
+             * Spacing
+             * @default null
+             */
+            spacing: string | null;
+        };
+        /**
+         * CopiesView
+         * @description What became of copies: the numbers there are, the original has 1.
+         */
+        CopiesView: {
+            /** Id */
+            id: string;
+            /** Note */
+            note: string;
+            /** Numbers */
+            numbers: number[];
+            trouble: components["schemas"]["Report"] | null;
+        };
+        /**
+         * CopyKindView
+         * @description A way to copy components: what is picked for it, whether an axis of the assembly does too.
+         */
+        CopyKindView: {
+            /** Axis */
+            axis: boolean;
+            /** Counted */
+            counted: boolean;
+            /** Hint */
+            hint: string;
+            /** Icon */
+            icon: string;
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+            spacing: components["schemas"]["CopySpacingView"] | null;
+        };
+        /** CopySpacingView */
+        CopySpacingView: {
+            /** Default */
+            default: string;
+            /** Label */
+            label: string;
+            /** Unit */
+            unit: string;
+        };
         /** CurveView */
         CurveView: {
             /** Id */
@@ -2076,6 +2250,13 @@ export interface components {
              *     }
              */
             units: components["schemas"]["Units"];
+        };
+        /** Dissolve */
+        Dissolve: {
+            /** Base */
+            base: number;
+            /** Component */
+            component: string;
         };
         /**
          * DocumentKindView
@@ -2590,6 +2771,18 @@ export interface components {
                 number
             ] | null;
         };
+        /**
+         * Gather
+         * @description Components to make an assembly of, and what that is called.
+         */
+        Gather: {
+            /** Base */
+            base: number;
+            /** Components */
+            components: string[];
+            /** Name */
+            name: string;
+        };
         /** GhostRequest */
         GhostRequest: {
             pick: components["schemas"]["Pick"];
@@ -2749,7 +2942,8 @@ export interface components {
         };
         /**
          * JointEnd
-         * @description Where a joint holds a component: a picked face or edge from which a frame is derived.
+         * @description Where a joint holds a component: a picked face, edge or corner from which a frame is derived,
+         *     or a port or another datum of the part, by the step that makes it.
          *
          *     `component` names the component; in a sub-assembly `path` leads down to the part inside.
          */
@@ -2757,11 +2951,17 @@ export interface components {
             /** Component */
             component: string;
             /**
+             * Datum
+             * @default
+             */
+            datum: string;
+            /**
              * Path
              * @default []
              */
             path: string[];
-            pick: components["schemas"]["Pick"];
+            /** @default null */
+            pick: components["schemas"]["Pick"] | null;
         };
         /** JointFactorView */
         JointFactorView: {
@@ -2806,8 +3006,9 @@ export interface components {
         };
         /**
          * JointView
-         * @description A joint as it stands. `repeats`: others say it already, in part; `turning`: its linkage stands
-         *     at a change point and may go on in two ways; `flipped`: it holds against its ends.
+         * @description A joint as it stands, `inner` when it is one of an assembly inside. `repeats`: others say it
+         *     already, in part; `turning`: its linkage stands at a change point and may go on in two ways;
+         *     `flipped`: it holds against its ends.
          */
         JointView: {
             /** Coordinates */
@@ -2816,6 +3017,12 @@ export interface components {
             flipped: boolean;
             /** Id */
             id: string;
+            /** Inner */
+            inner: boolean;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
             /** Repeats */
             repeats: boolean;
             trouble: components["schemas"]["Report"] | null;
@@ -2963,11 +3170,14 @@ export interface components {
         /**
          * LeafView
          * @description A body where it stands. `names` are what the components that lead to it are called, `colour`
-         *     tells components apart, `plain` is that of its material or its own.
+         *     tells components apart, `plain` is that of its material or its own. It goes with the component
+         *     `member`, a copy by `carried` besides, the last motion last.
          */
         LeafView: {
             /** Body */
             body: string;
+            /** Carried */
+            carried: components["schemas"]["CarryView"][];
             /** Colour */
             colour: string;
             /** Component */
@@ -2980,6 +3190,8 @@ export interface components {
             mass: number;
             /** Matrix */
             matrix: number[];
+            /** Member */
+            member: string;
             /** Name */
             name: string;
             /** Names */
@@ -4063,6 +4275,8 @@ export interface components {
             checks: components["schemas"]["CheckKindView"][];
             /** Constraints */
             constraints: components["schemas"]["ConstraintKindView"][];
+            /** Copies */
+            copies: components["schemas"]["CopyKindView"][];
             /** Documents */
             documents: components["schemas"]["DocumentKindView"][];
             /** Functions */
@@ -5203,6 +5417,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssemblyView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    dissolve: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Dissolve"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    gather: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Gather"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
                 };
             };
             /** @description refused */

@@ -18,6 +18,7 @@ import MeasureCard from '../measure/MeasureCard.vue'
 import { useMeasuring } from '../measure/store'
 import { measureLines } from '../viewport/aids'
 import { componentOf, useAssemblyLayers } from './layers'
+import { useCopying } from './copying'
 import { useJoining } from './joining'
 import { doubles } from './listing'
 import PartsList from './PartsList.vue'
@@ -32,6 +33,7 @@ const emit = defineEmits<{ drawer: [key: string | null]; engine: [engine: Engine
 const doc = useDocument()
 const asm = useAssembly()
 const joining = useJoining()
+const copying = useCopying()
 const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
@@ -56,7 +58,7 @@ watch(
 )
 const turn = turns()
 watch(
-  () => asm.built,
+  () => asm.drawn,
   async (built) => {
     const newest = turn()
     const found = await assemblyBodies(built)
@@ -89,6 +91,22 @@ const verbs = computed<Verb[]>(() => [
   { label: 'Hold', icon: 'coplanar', tools: joints('Condition') },
   { label: 'Drive', icon: 'gear', tools: joints('Drive') },
   {
+    label: 'Copy',
+    icon: 'copies',
+    tools: [
+      ...(registries.found?.copies ?? []).map((k) => ({ key: `copy:${k.kind}`, label: k.label, icon: k.icon, line: k.line })),
+      { key: 'copy-beside', label: 'Once, beside', icon: 'plus', line: 'The chosen components with the joints among them' },
+    ],
+  },
+  {
+    label: 'Group',
+    icon: 'layers',
+    tools: [
+      { key: 'group', label: 'Move as one', icon: 'layers', line: 'The chosen components stand to each other as they do (G)' },
+      { key: 'gather', label: 'Assembly of them', icon: 'assembly', line: 'The chosen components become an assembly of their own' },
+    ],
+  },
+  {
     label: 'Check',
     icon: 'gauge',
     tools: [
@@ -111,11 +129,24 @@ async function tool(key: string): Promise<void> {
     )
   } else if (key.startsWith('join:')) {
     joining.begin(key === 'join:any' ? null : key.slice(5))
+  } else if (key.startsWith('copy:')) {
+    copying.begin(key.slice(5))
+  } else if (key === 'copy-beside') {
+    if (chosen(1, 'Choose what is to be copied first')) await asm.copy(asm.selected)
+  } else if (key === 'group') {
+    if (chosen(2, 'Choose two components or more first: they then move as one')) await asm.group(asm.selected)
+  } else if (key === 'gather') {
+    if (chosen(2, 'Choose two components or more first: they become an assembly')) await asm.gather(asm.selected)
   } else if (key === 'interference') {
     emit('drawer', 'results')
     clash.value = null
     await jobs.start('interference', asm.selected.length > 1 ? { components: asm.selected } : {}).catch(doc.refused)
   } else if (key === 'motion') emit('drawer', 'results')
+}
+/** Whether enough is chosen for a tool; says so where it is not. */
+function chosen(least: number, words: string): boolean {
+  if (asm.selected.length < least) doc.say(words, 'bad')
+  return asm.selected.length >= least
 }
 async function place(line: { id: string; name: string }, anchored?: boolean): Promise<void> {
   // Stand it beside what is there, so that it can be seen and picked; the first is anchored anyway.
@@ -173,9 +204,11 @@ function grab(event: PointerEvent): void {
   if (event.clientY < box.top) return
   const hit = engine.value.pick(event.clientX - box.left, event.clientY - box.top, 'face')
   if (!hit) return
-  const id = componentOf(hit.body)
+  const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
+  const id = leaf?.member ?? ''
   const view = asm.built?.components.find((c) => c.id === id)
-  if (!view || view.freedom === 0) return
+  // A copy goes with its original.
+  if (!view || view.freedom === 0 || leaf?.carried.length) return
   const component = asm.live?.[id]?.matrix ?? view.matrix
   const local = hit.point.clone().applyMatrix4(new Matrix4().fromArray(component).invert())
   grabbed = {
@@ -205,7 +238,10 @@ async function drop(event: PointerEvent): Promise<void> {
   if (!was) return
   event.stopPropagation()
   if (was.moved) await asm.keepPlaces()
-  else asm.selected = event.shiftKey ? [...asm.selected, was.component] : [was.component]
+  else {
+    const id = was.component.split('/')[0]
+    asm.selected = event.shiftKey ? [...asm.selected, id] : [id]
+  }
 }
 
 const running = computed(() =>

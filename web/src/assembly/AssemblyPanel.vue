@@ -61,14 +61,16 @@ const freed = (j: Schemas['Joint']) => Object.fromEntries(Object.entries(j.motio
 function take(j: Schemas['Joint'], offer: { fields?: Record<string, unknown>; commands?: Record<string, unknown>[] }): void {
   void doc.edit((offer.commands?.length ? offer.commands : [{ do: 'edit_joint', id: j.id, fields: offer.fields ?? {} }]) as Command[])
 }
-const familyOf = (j: Schemas['Joint']): string => registries.found?.joints.find((k) => k.kind === j.kind)?.family ?? 'Joint'
+const familyOf = (j: { kind: string }): string => registries.found?.joints.find((k) => k.kind === j.kind)?.family ?? 'Joint'
 type Coordinate = Schemas['CoordinateView']
-const coordinates = (j: Schemas['Joint']): Coordinate[] => joints.value.get(j.id)?.coordinates ?? []
+const coordinates = (j: { id: string }): Coordinate[] => joints.value.get(j.id)?.coordinates ?? []
 function range(c: Coordinate): { least: number; most: number; step: number } {
   const turn = c.unit === 'deg'
   return { least: c.least ?? (turn ? -180 : -100), most: c.most ?? (turn ? 180 : 100), step: turn ? 0.5 : 0.2 }
 }
-function stands(j: Schemas['Joint']): string {
+/** Joints of assemblies inside that move here. */
+const inner = computed(() => (asm.built?.joints ?? []).filter((j) => j.inner && familyOf(j) === 'Joint' && j.coordinates.length))
+function stands(j: { id: string; kind: string }): string {
   const words = coordinates(j).map((c) => {
     const v = asm.values[j.id]?.[c.name] ?? c.value
     return c.unit === 'deg' ? `${trim(v, 1)}°` : length(v)
@@ -150,6 +152,28 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
           <p v-else-if="joints.get(j.id)?.repeats" class="wide muted small">Says again, in part, what other joints already hold.</p>
         </article>
       </template>
+      <template v-for="j in inner" :key="j.id">
+        <article class="row joint inner" :data-testid="`joint-${j.id}`">
+          <Icon :name="iconOf(j.kind)" :size="15" />
+          <b :title="j.name">{{ j.name }}</b>
+          <span class="muted">{{ stands(j) }}</span>
+          <input
+            v-for="c in j.coordinates"
+            :key="c.name"
+            class="wide slider"
+            type="range"
+            :min="range(c).least"
+            :max="range(c).most"
+            :step="range(c).step"
+            :value="asm.values[j.id]?.[c.name]"
+            :title="c.label"
+            :aria-label="`Drive ${j.name}: ${c.label}`"
+            :data-testid="`drive-${j.id}`"
+            @input="asm.move({ joint: j.id, coordinate: c.name, value: typed($event) })"
+            @change="asm.keepPlaces()"
+          />
+        </article>
+      </template>
       <JointEditor v-if="joining.open && !joining.id" />
       <PositionRow v-if="doc.assembly?.components?.length" />
     </div>
@@ -201,6 +225,9 @@ h3 {
 }
 .row.bad {
   border-color: var(--bad);
+}
+.row.inner {
+  border-style: dashed;
 }
 .row.asleep {
   opacity: 0.5;

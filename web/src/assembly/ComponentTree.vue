@@ -4,9 +4,13 @@ import { NDropdown } from 'naive-ui'
 import { computed, nextTick, ref, watch } from 'vue'
 import { useRouter } from 'vue-router'
 import type { Schemas } from '../api/client'
-import { useDocument } from '../document/store'
+import { useDocument, useRegistries } from '../document/store'
 import { useShown } from '../document/shown'
 import Icon from '../ui/Icon.vue'
+import TroubleNote from '../ui/TroubleNote.vue'
+import { makerOf } from './copyNames'
+import CopiesEditor from './CopiesEditor.vue'
+import { useCopying } from './copying'
 import { useAssembly } from './store'
 import { type Row, useTree, within } from './tree'
 
@@ -14,6 +18,8 @@ const doc = useDocument()
 const asm = useAssembly()
 const tree = useTree()
 const shown = useShown()
+const copying = useCopying()
+const registries = useRegistries()
 const router = useRouter()
 const renaming = ref<{ id: string; text: string } | null>(null)
 const blocked = ref<{ id: string; text: string } | null>(null)
@@ -21,70 +27,178 @@ const asked = ref<{ row: Row; x: number; y: number } | null>(null)
 const list = ref<HTMLElement | null>(null)
 
 const components = computed(() => new Map((doc.assembly?.components ?? []).map((c) => [c.id, c])))
+const copies = computed(() => new Map((doc.assembly?.copies ?? []).map((c) => [c.id, c])))
 const views = computed(() => new Map((asm.built?.components ?? []).map((c) => [c.id, c])))
+const made = computed(() => new Map((asm.built?.copies ?? []).map((c) => [c.id, c])))
 const several = computed(() => tree.rows.some((r) => r.holds))
-const lit = (row: Row): boolean => asm.selected.includes(row.component)
-const top = (row: Row): Schemas['Component'] | undefined => (row.level ? undefined : components.value.get(row.id))
+/** Components, or copies, a row stands for at the top level. */
+const tops = (row: Row): string[] => (row.sort === 'inner' ? [row.component] : row.ids)
+function lit(row: Row): boolean {
+  const ids = tops(row)
+  if (row.sort === 'group' || row.sort === 'copies')
+    return ids.length > 0 && ids[row.folded ? 'some' : 'every']((id) => asm.selected.includes(id))
+  return asm.selected.includes(row.component)
+}
+const top = (row: Row): Schemas['Component'] | undefined => (row.sort === 'component' ? components.value.get(row.id) : undefined)
+const away = (row: Row, set: ReadonlySet<string>): boolean => row.ids.length > 0 && row.ids.every((id) => within(id, set))
+const isAssembly = (id: string): boolean => tree.rows.some((r) => r.id === id && r.holds) || (components.value.get(id)?.moving ?? false)
 
+function icon(row: Row): string {
+  if (row.sort === 'group') return 'layers'
+  if (row.sort === 'copies') return registries.found?.copies.find((k) => k.kind === copies.value.get(row.id)?.kind)?.icon ?? 'copies'
+  return top(row)?.anchored ? 'fixed' : 'box'
+}
 function state(row: Row): string {
+  if (row.sort === 'group') return 'moves as one'
+  if (row.sort === 'copies')
+    return copies.value.get(row.id)?.asleep ? 'asleep' : `${row.ids.length} ${row.ids.length === 1 ? 'copy' : 'copies'}`
+  const inner = row.sort === 'inner' ? views.value.get(row.id) : undefined
   const c = top(row)
-  if (!c) return ''
-  if (c.anchored) return 'anchored'
-  const n = views.value.get(c.id)?.freedom ?? 0
-  return n === 6 ? 'free' : n ? `${n} free` : 'held'
+  if (!c && !inner) return ''
+  if (c?.anchored) return c.moving ? 'anchored, moves inside' : 'anchored'
+  const n = (inner ?? views.value.get(row.id))?.freedom ?? 0
+  const words = n === 6 ? 'free' : n ? `${n} free` : 'held'
+  return c?.moving ? `${words}, moves inside` : words
 }
 function take(row: Row, event: MouseEvent): void {
   const add = event.shiftKey || event.ctrlKey || event.metaKey
-  const has = asm.selected.includes(row.component)
-  if (!add) asm.selected = [row.component]
-  else asm.selected = has ? asm.selected.filter((id) => id !== row.component) : [...asm.selected, row.component]
+  const ids = tops(row)
+  const has = ids.every((id) => asm.selected.includes(id))
+  if (!add) asm.selected = [...ids]
+  else asm.selected = has ? asm.selected.filter((id) => !ids.includes(id)) : [...new Set([...asm.selected, ...ids])]
 }
 /** What a menu works on: all that is chosen when the row is among it. */
 function on(row: Row): string[] {
-  return row.level === 0 && asm.selected.includes(row.id) ? asm.selected : [row.id]
+  const ids = row.sort === 'inner' ? row.ids : tops(row)
+  return row.sort !== 'inner' && ids.every((id) => asm.selected.includes(id)) && ids.length ? asm.selected : ids
 }
-const menu = (row: Row) => {
+/** Of these those that are components of their own. */
+const own = (row: Row): string[] => on(row).filter((id) => components.value.has(id))
+type Entry = { key: string; label?: string; type?: string }
+const line = (key: string): Entry => ({ key, type: 'divider' })
+function menu(row: Row): Entry[] {
   const c = top(row)
-  const many = on(row).length > 1 ? ` ${on(row).length}` : ''
-  return [
-    { key: 'hide', label: within(row.id, shown.hidden) ? 'Show' : `Hide${many}` },
-    { key: 'alone', label: 'Show it alone' },
-    { key: 'ghost', label: within(row.id, tree.ghosts) ? 'Solid again' : `See through${many}` },
+  const n = on(row).length
+  const many = n > 1 ? ` ${n}` : ''
+  const looks: Entry[] = [
+    { key: 'hide', label: away(row, shown.hidden) ? 'Show' : `Hide${many}` },
+    { key: 'alone', label: n > 1 ? 'Show these alone' : 'Show it alone' },
+    { key: 'ghost', label: away(row, tree.ghosts) ? 'Solid again' : `See through${many}` },
     { key: 'others', label: 'See through the others' },
-    ...(c
-      ? [
-          { key: 'line', type: 'divider' },
-          { key: 'open', label: 'Open' },
-          { key: 'rename', label: 'Rename' },
-          { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
-          { key: 'copy', label: 'Copy' },
-          { key: 'remove', label: 'Delete' },
-        ]
-      : []),
   ]
+  if (row.sort === 'group')
+    return [...looks, line('l1'), { key: 'rename', label: 'Rename' }, { key: 'dissolve-group', label: 'Dissolve the group' }]
+  if (row.sort === 'copies')
+    return [
+      ...looks,
+      line('l1'),
+      { key: 'edit-copies', label: 'Edit' },
+      { key: 'sleep', label: copies.value.get(row.id)?.asleep ? 'Wake' : 'Put to sleep' },
+      { key: 'free', label: 'Make components of them' },
+      { key: 'remove-copies', label: 'Delete' },
+    ]
+  if (row.sort === 'copy') return [...looks, line('l1'), { key: 'leave-out', label: 'Leave it out' }]
+  if (!c) return looks
+  const together: Entry[] =
+    own(row).length > 1
+      ? [
+          { key: 'group', label: 'Have them move as one' },
+          { key: 'gather', label: 'Make an assembly of them' },
+        ]
+      : []
+  const inside: Entry[] =
+    own(row).length === 1 && isAssembly(c.id)
+      ? [
+          { key: 'moving', label: c.moving ? 'Keep it stiff' : 'Let its own joints move' },
+          { key: 'dissolve', label: 'Dissolve into its components' },
+        ]
+      : []
+  const grouped: Entry[] = groupOf(c.id) ? [{ key: 'ungroup', label: `Take it out of ${groupOf(c.id)!.name}` }] : []
+  return [
+    ...looks,
+    line('l1'),
+    { key: 'open', label: 'Open' },
+    { key: 'rename', label: 'Rename' },
+    { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
+    { key: 'copy', label: 'Copy' },
+    ...together,
+    ...inside,
+    ...grouped,
+    { key: 'remove', label: 'Delete' },
+  ]
+}
+const groupOf = (id: string) => doc.assembly?.bunches?.find((b) => b.components.includes(id))
+
+const DEEDS: Record<string, (row: Row) => unknown> = {
+  hide: (row) => on(row).forEach((id) => shown.toggle(id)),
+  alone: (row) => tree.only(on(row)),
+  ghost: (row) => tree.toggleGhost(on(row)),
+  others: (row) => tree.ghostOthers(on(row)),
+  open: (row) => router.push(`/d/${top(row)!.document}`),
+  rename: (row) => (renaming.value = { id: row.id, text: row.name }),
+  anchor: (row) => doc.edit([{ do: 'edit_component', id: row.id, anchored: !top(row)!.anchored }]),
+  copy: (row) => asm.copy(on(row)),
+  group: (row) => asm.group(own(row)),
+  gather: (row) => asm.gather(own(row)),
+  moving: (row) => doc.edit([{ do: 'edit_component', id: row.id, moving: !top(row)!.moving }]),
+  dissolve: (row) => asm.dissolve(row.id),
+  ungroup: (row) => asm.regroup(row.id, null),
+  'dissolve-group': (row) => doc.edit([{ do: 'dissolve_group', id: row.id }]),
+  'edit-copies': (row) => copying.edit(copies.value.get(row.id)!),
+  sleep: (row) => doc.edit([{ do: 'edit_copies', id: row.id, asleep: !copies.value.get(row.id)!.asleep }]),
+  free: (row) => asm.freeCopies(row.id),
+  'remove-copies': (row) => doc.edit([{ do: 'remove_copies', id: row.id }]),
+  'leave-out': (row) => leaveOut(row),
+  remove: (row) => remove(row),
 }
 async function choose(key: string, row: Row): Promise<void> {
   asked.value = blocked.value = null
-  const c = top(row)
-  if (key === 'hide') for (const id of on(row)) shown.toggle(id)
-  else if (key === 'alone') shown.isolate(row.component)
-  else if (key === 'ghost') tree.toggleGhost(on(row))
-  else if (key === 'others') tree.ghostOthers(on(row))
-  else if (!c) return
-  else if (key === 'open') await router.push(`/d/${c.document}`)
-  else if (key === 'rename') renaming.value = { id: c.id, text: c.name }
-  else if (key === 'anchor') await doc.edit([{ do: 'edit_component', id: c.id, anchored: !c.anchored }])
-  else if (key === 'copy') await asm.copy(on(row))
-  else if (!(await doc.edit([{ do: 'remove_component', id: c.id }]))) blocked.value = { id: c.id, text: doc.failure?.text ?? '' }
+  await DEEDS[key]?.(row)
+}
+async function remove(row: Row): Promise<void> {
+  if (!(await doc.edit([{ do: 'remove_component', id: row.id }]))) blocked.value = { id: row.id, text: doc.failure?.text ?? '' }
+}
+async function leaveOut(row: Row): Promise<void> {
+  const maker = copies.value.get(makerOf(row.id) ?? '')
+  if (maker) await doc.edit([{ do: 'edit_copies', id: maker.id, left_out: [...(maker.left_out ?? []), Number(row.id.split('_').at(-1))] }])
+}
+/** The number of copies, changed where it stands. */
+async function recount(id: string, said: string): Promise<void> {
+  if (said.trim() && said.trim() !== copies.value.get(id)?.count) await doc.edit([{ do: 'edit_copies', id, count: said.trim() }])
+}
+const counted = (row: Row): string | null => {
+  const c = row.sort === 'copies' ? copies.value.get(row.id) : undefined
+  return c && registries.found?.copies.find((k) => k.kind === c.kind)?.counted ? (c.count ?? '2') : null
 }
 async function rename(): Promise<void> {
   const r = renaming.value
   renaming.value = null
-  if (r?.text.trim()) await doc.edit([{ do: 'edit_component', id: r.id, name: r.text.trim() }])
+  if (!r?.text.trim()) return
+  const does = { g: 'edit_group', r: 'edit_copies' }[r.id[0]] ?? 'edit_component'
+  await doc.edit([{ do: does, id: r.id, name: r.text.trim() }])
+}
+// Rows are dragged: onto a group they join it, onto the open list they leave theirs.
+const dragged = ref<string | null>(null)
+const over = ref<string | null>(null)
+function lift(row: Row, event: DragEvent): void {
+  if (row.sort !== 'component') return event.preventDefault()
+  dragged.value = row.id
+  event.dataTransfer?.setData('text/plain', row.name)
+}
+function hover(row: Row, event: DragEvent): void {
+  if (!dragged.value || row.id === dragged.value || !['group', 'component'].includes(row.sort)) return
+  event.preventDefault()
+  over.value = row.id
+}
+async function drop(row: Row): Promise<void> {
+  const id = dragged.value
+  dragged.value = over.value = null
+  if (id && id !== row.id)
+    await asm.regroup(id, row.sort === 'group' ? row.id : row.id.startsWith('c') ? (groupOf(row.id)?.id ?? null) : null)
 }
 async function ask(row: Row, event: MouseEvent): Promise<void> {
   asked.value = null
-  if (!lit(row)) asm.selected = [row.component]
+  if (!lit(row)) asm.selected = [...tops(row)]
   await nextTick()
   asked.value = { row, x: event.clientX, y: event.clientY }
 }
@@ -132,57 +246,80 @@ watch(
     <button class="chip" data-testid="show-all" @click="((shown.hidden = new Set()), (tree.ghosts = new Set()))">Show all</button>
   </div>
   <div ref="list">
-    <article
-      v-for="row in tree.rows"
-      :key="row.id"
-      class="row"
-      :class="{ on: lit(row), inner: row.level, away: within(row.id, shown.hidden) }"
-      :style="{ marginLeft: `${14 * row.level}px` }"
-      :data-testid="`component-${row.id}`"
-      @click="take(row, $event)"
-      @contextmenu.prevent="ask(row, $event)"
-    >
-      <button
-        v-if="row.holds"
-        class="icon-btn twist"
-        :aria-label="row.folded ? `Open ${row.name}` : `Fold ${row.name}`"
-        :aria-expanded="!row.folded"
-        :data-testid="`fold-${row.id}`"
-        @click.stop="tree.fold(row.id)"
+    <template v-for="row in tree.rows" :key="row.id">
+      <CopiesEditor v-if="copying.open && copying.id === row.id" />
+      <article
+        v-else
+        class="row"
+        :class="{ on: lit(row), inner: row.level, away: away(row, shown.hidden), over: over === row.id, bad: made.get(row.id)?.trouble }"
+        :style="{ marginLeft: `${14 * row.level}px` }"
+        :data-testid="`component-${row.id}`"
+        :draggable="row.sort === 'component' && !!doc.assembly?.bunches?.length"
+        @click="take(row, $event)"
+        @contextmenu.prevent="ask(row, $event)"
+        @dragstart="lift(row, $event)"
+        @dragover="hover(row, $event)"
+        @dragleave="over = null"
+        @drop.prevent="drop(row)"
+        @dragend="dragged = over = null"
       >
-        <Icon :name="row.folded ? 'right' : 'down'" :size="13" />
-      </button>
-      <Icon v-else :name="top(row)?.anchored ? 'fixed' : 'box'" :size="15" />
-      <input
-        v-if="renaming?.id === row.id"
-        v-model="renaming.text"
-        class="field"
-        autofocus
-        @keydown.enter="rename"
-        @keydown.esc="renaming = null"
-        @keydown.stop
-        @blur="rename"
-        @click.stop
-      />
-      <b v-else>{{ row.name }}</b>
-      <span v-if="top(row)?.tag" class="tag" title="Its tag">{{ top(row)!.tag }}</span>
-      <Icon v-if="shown.hidden.has(row.id)" name="eyeoff" :size="14" title="Hidden" />
-      <Icon v-else-if="tree.ghosts.has(row.id)" name="ghost" :size="14" title="Seen through" />
-      <span class="muted">{{ state(row) }}</span>
-      <NDropdown :options="menu(row)" trigger="click" @select="(k: string) => choose(k, row)">
-        <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop><Icon name="more" :size="14" /></button>
-      </NDropdown>
-      <div v-if="blocked?.id === row.id" class="trouble wide" @click.stop>
-        <div>
-          {{ blocked.text }}
-          <div class="offers">
-            <button class="btn small" @click="doc.edit([{ do: 'remove_component', id: row.id, with_joints: true }])">
-              Delete its joints too
-            </button>
+        <button
+          v-if="row.holds"
+          class="icon-btn twist"
+          :aria-label="row.folded ? `Open ${row.name}` : `Fold ${row.name}`"
+          :aria-expanded="!row.folded"
+          :data-testid="`fold-${row.id}`"
+          @click.stop="tree.fold(row.id)"
+        >
+          <Icon :name="row.folded ? 'right' : 'down'" :size="13" />
+        </button>
+        <Icon v-if="!row.holds || row.sort === 'group' || row.sort === 'copies'" :name="icon(row)" :size="15" />
+        <input
+          v-if="renaming?.id === row.id"
+          v-model="renaming.text"
+          class="field"
+          autofocus
+          @keydown.enter="rename"
+          @keydown.esc="renaming = null"
+          @keydown.stop
+          @blur="rename"
+          @click.stop
+        />
+        <b v-else @dblclick="row.sort === 'copies' && copying.edit(copies.get(row.id)!)">{{ row.name }}</b>
+        <span v-if="top(row)?.tag" class="tag" title="Its tag">{{ top(row)!.tag }}</span>
+        <Icon v-if="shown.hidden.has(row.id)" name="eyeoff" :size="14" title="Hidden" />
+        <Icon v-else-if="tree.ghosts.has(row.id)" name="ghost" :size="14" title="Seen through" />
+        <input
+          v-if="counted(row) !== null"
+          class="field count"
+          :value="counted(row)"
+          :aria-label="`${row.name}: number with the original`"
+          title="Number, with the original"
+          spellcheck="false"
+          :data-testid="`count-${row.id}`"
+          @change="recount(row.id, ($event.target as HTMLInputElement).value)"
+          @click.stop
+          @keydown.stop
+        />
+        <span v-else class="muted">{{ state(row) }}</span>
+        <NDropdown :options="menu(row)" trigger="click" @select="(k: string) => choose(k, row)">
+          <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop><Icon name="more" :size="14" /></button>
+        </NDropdown>
+        <div v-if="made.get(row.id)?.trouble" class="wide" @click.stop><TroubleNote :report="made.get(row.id)!.trouble!" /></div>
+        <p v-else-if="made.get(row.id)?.note" class="wide muted note">{{ made.get(row.id)!.note }}</p>
+        <div v-if="blocked?.id === row.id" class="trouble wide" @click.stop>
+          <div>
+            {{ blocked.text }}
+            <div class="offers">
+              <button class="btn small" @click="doc.edit([{ do: 'remove_component', id: row.id, with_joints: true }])">
+                Delete what holds it too
+              </button>
+            </div>
           </div>
         </div>
-      </div>
-    </article>
+      </article>
+    </template>
+    <CopiesEditor v-if="copying.open && !copying.id" />
     <p v-if="tree.wanted && !tree.rows.length" class="muted">No component is called so, or tagged so.</p>
   </div>
   <NDropdown
@@ -246,6 +383,23 @@ watch(
 .row input.field {
   flex: 1;
   min-width: 0;
+}
+.row.over {
+  border-color: var(--accent);
+  background: var(--accent-soft);
+}
+.row.bad {
+  border-color: var(--bad);
+}
+.count {
+  width: 52px;
+  text-align: right;
+}
+.row input.count {
+  flex: none;
+}
+.note {
+  margin: 0;
 }
 .row.inner {
   border-style: dashed;

@@ -1,13 +1,13 @@
 // A joint being made or edited: its ends as they are picked, the kind proposed for them, and where
 // it would put things, looked at before it is kept.
-import { turns } from '../api/newest'
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { call, Refusal, type Report, type Schemas } from '../api/client'
+import type { Report, Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import type { StoredPick } from '../viewport/mesh'
 import { typed } from '../ui/units'
-import { type AssemblyView, type End, useAssembly } from './store'
+import { type End, useAssembly } from './store'
+import { useTrial } from './trial'
 
 export type JointKind = Schemas['JointKindView']
 export const SIDES = ['a', 'a2', 'b', 'b2'] as const
@@ -48,12 +48,6 @@ export const useJoining = defineStore('joining', () => {
   const offset = ref('')
   const factor = ref('')
   const motions = ref<Record<string, Held>>({})
-  const trial = shallowRef<AssemblyView | null>(null)
-  const error = shallowRef<Report | null>(null)
-  const trying = ref(false)
-  const turn = turns()
-  let timer = 0
-
   const kinds = computed(() => registries.found?.joints ?? [])
   const kind = computed(() => kinds.value.find((k) => k.kind === kindName.value) ?? null)
   /** Where ends can be put: two of a side where the kind lies between faces. */
@@ -166,6 +160,11 @@ export const useJoining = defineStore('joining', () => {
       ? { do: 'edit_joint', id: id.value, fields: { ...fields, kind: kind.value.kind } }
       : { do: 'add_joint', kind: kind.value.kind, ...fields }
   })
+  const { trial, error, trying, schedule, attempt, end } = useTrial(command, (found) => {
+    if (found) asm.look(found)
+    else asm.live = null
+    fill()
+  })
   /** Whether it holds the other way round, as it was looked at. */
   const turned = computed(() => flip.value ?? trial.value?.joints.find((j) => j.id === mine.value)?.flipped ?? false)
   /** What is wrong with it, or with what it meets. */
@@ -175,53 +174,24 @@ export const useJoining = defineStore('joining', () => {
     const others = found?.offers?.filter((o) => !o.commands?.some((c) => c.id === mine.value))
     return found && { ...found, offers: id.value ? found.offers : others }
   })
+  /** What an end moves with: its component, or what is inside one that goes by its own joints. */
+  function movesWith(end: End | null): Schemas['ComponentView'] | undefined {
+    if (!end) return undefined
+    const path = [end.component, ...end.path]
+    const ids = path.map((_, k) => path.slice(0, path.length - k).join('/'))
+    const views = trial.value?.components ?? []
+    return ids.map((id) => views.find((c) => c.id === id)).find((c) => c)
+  }
   /** How the other component may move once it holds. */
   const left = computed(() => {
-    const b = ends.value.b?.component
-    const c = trial.value?.components.find((x) => x.id === b)
-    if (!c || trouble.value) return null
-    const other = ends.value.a?.component
-    const free = Math.max(c.freedom, trial.value?.components.find((x) => x.id === other)?.freedom ?? 0)
-    return free
+    const [a, b] = [movesWith(ends.value.a), movesWith(ends.value.b)]
+    return !b || trouble.value ? null : Math.max(b.freedom, a?.freedom ?? 0)
   })
 
-  function schedule(wait: number): void {
-    window.clearTimeout(timer)
-    timer = window.setTimeout(() => void attempt(), wait)
-  }
-  async function attempt(): Promise<void> {
-    const [view, wish] = [doc.view, command.value]
-    const newest = turn()
-    if (!view || !wish) {
-      trial.value = null
-      error.value = null
-      asm.live = null
-      return
-    }
-    trying.value = true
-    try {
-      const found = await call('post', '/api/documents/{id}/assembly/try', {
-        path: { id: view.id },
-        body: { commands: [wish], upto: null },
-      })
-      if (!newest()) return
-      trial.value = found
-      error.value = null
-      asm.look(found)
-      fill()
-    } catch (problem) {
-      if (!newest()) return
-      error.value = problem instanceof Refusal ? problem.report : null
-      trial.value = null
-      asm.live = null
-    } finally {
-      if (newest()) trying.value = false
-    }
-  }
   /** A condition that asks for a size starts with the one there is. */
   function fill(): void {
     const [only] = kind.value?.coordinates ?? []
-    if (id.value || kind.value?.family !== 'Condition' || !only || !SIZED.includes(only.name)) return
+    if (!trial.value || id.value || kind.value?.family !== 'Condition' || !only || !SIZED.includes(only.name)) return
     if (!motions.value[only.name]) hold(only.name)
   }
 
@@ -239,16 +209,14 @@ export const useJoining = defineStore('joining', () => {
     return kept
   }
   function discard(): void {
-    window.clearTimeout(timer)
-    turn.end()
+    end()
     if (open.value) asm.live = null
-    open.value = trying.value = false
+    open.value = false
     flip.value = null
     id.value = kindName.value = null
     ends.value = { a: null, a2: null, b: null, b2: null }
     offset.value = factor.value = ''
     motions.value = {}
-    trial.value = error.value = null
   }
   function turnRound(): void {
     flip.value = !turned.value

@@ -8,11 +8,14 @@ import type { Verb } from '../shell/VerbRail.vue'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Mark } from '../viewport/engine'
 import { findPick, pickAt } from '../viewport/mesh'
+import { useDocument } from '../document/store'
+import { useCopying } from './copying'
+import { makerOf } from './copyNames'
 import { SIDES, useJoining } from './joining'
 import { type End, useAssembly } from './store'
 
 /** Keys of the tools while nothing is open. */
-const KEYS: Record<string, string> = { j: 'join:any', p: 'place' }
+const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group' }
 
 export const componentOf = (leaf: string): string => leaf.split('/')[0]
 
@@ -24,25 +27,42 @@ export function useAssemblyLayers(
   tool: (key: string) => Promise<void>,
 ): Stack {
   const asm = useAssembly()
+  const doc = useDocument()
   const joining = useJoining()
+  const copying = useCopying()
   const checks = useChecks()
   const measuring = useMeasuring()
 
   function endOf(hit: Hit): End | null {
-    const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
+    const leaf = asm.drawn?.leaves.find((l) => l.id === hit.body)
     const spec = bodies.value.find((b) => b.id === hit.body)
     if (!leaf || !spec) return null
     return { component: leaf.component, path: leaf.path, pick: pickAt(spec.mesh.topology, leaf.body, hit.kind, hit.index) }
   }
   function markOf(end: End | null): Mark[] {
     if (!end) return []
-    const leaf = asm.built?.leaves.find(
+    const leaf = asm.drawn?.leaves.find(
       (l) => l.component === end.component && l.body === end.pick.body && l.path.join() === end.path.join(),
     )
     const spec = bodies.value.find((b) => b.id === leaf?.id)
     const index = spec ? findPick(spec.mesh.topology, end.pick) : -1
     return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind as Mark['kind'], index }] : []
   }
+
+  /** An end on a component itself: what holds a copy is what holds its original. */
+  function own(hit: Hit): End | null {
+    const end = endOf(hit)
+    if (!end || !makerOf(end.component)) return end
+    doc.say('A copy goes with its original: pick that, or make the copies components of their own', 'bad')
+    return null
+  }
+
+  const amount = (n: number): string | null => (n ? `${n} ${n === 1 ? 'component' : 'components'}` : null)
+  /** All faces of some components. */
+  const whole = (ids: string[]): Mark[] =>
+    bodies.value
+      .filter((b) => ids.includes(componentOf(b.id)))
+      .flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index })))
 
   const join: Layer = {
     name: 'join',
@@ -51,13 +71,29 @@ export function useAssemblyLayers(
     marks: () => SIDES.flatMap((side) => markOf(joining.ends[side])),
     counted: () => null,
     pick(hit) {
-      const end = hit && endOf(hit)
+      const end = hit && own(hit)
       if (end) joining.take(end)
     },
     active: () => `join:${joining.kindName ?? 'any'}`,
     leave: () => joining.discard(),
     unkept: () => joining.ends.a !== null && joining.ends.b !== null,
     help: () => 'assembly:joints',
+    alone: () => true,
+  }
+  const copy: Layer = {
+    name: 'copy',
+    open: () => copying.open,
+    wanted: () => (copying.next === 'components' ? 'face' : 'any'),
+    marks: () => [...markOf(copying.of), ...whole(copying.components)],
+    counted: () => amount(copying.components.length),
+    pick(hit) {
+      const end = hit && own(hit)
+      if (end) copying.take(end)
+    },
+    active: () => `copy:${copying.kindName}`,
+    leave: () => copying.discard(),
+    unkept: () => copying.components.length > 0,
+    help: () => 'assembly:copies',
     alone: () => true,
   }
   const place: Layer = {
@@ -100,14 +136,8 @@ export function useAssemblyLayers(
     name: 'assembly',
     open: () => true,
     wanted: () => 'face',
-    marks: () =>
-      bodies.value
-        .filter((b) => asm.selected.includes(componentOf(b.id)))
-        .flatMap((b) => b.mesh.topology.faces.map((_, index) => ({ body: b.id, kind: 'face' as const, index }))),
-    counted() {
-      const n = asm.selected.length
-      return n ? `${n} ${n === 1 ? 'component' : 'components'}` : null
-    },
+    marks: () => whole(asm.selected),
+    counted: () => amount(asm.selected.length),
     pick(hit, add) {
       if (!hit) {
         if (!add) asm.selected = []
@@ -123,5 +153,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, place, check, measure, looking, choose])
+  return new Stack([join, copy, place, check, measure, looking, choose])
 }

@@ -3,7 +3,7 @@ import { Matrix4, Quaternion, Vector3 } from 'three'
 import { useDocument } from '../document/store'
 import { opened, told } from '../testing/document'
 import { dice, refused, Server, settled } from '../testing/server'
-import { inverseRigid, matrixOf, multiply, useAssembly } from './store'
+import { inverseRigid, matrixOf, multiply, placementOf, standing, useAssembly } from './store'
 
 const roll = dice(3)
 const pose = (): { p: [number, number, number]; q: [number, number, number, number] } => {
@@ -33,6 +33,37 @@ describe('poses', () => {
   })
 })
 
+describe('copies while things move', () => {
+  const rigid = (m: number[]): number => off(multiply(m, inverseRigid(m)), new Matrix4().toArray())
+  const mirror = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 12, 0, 0, 1]
+  it('go with their original by the motion, that carried along by what it is about', () => {
+    for (let n = 0; n < 50; n++) {
+      const [screw, plate, inner] = [pose(), pose(), pose()].map(matrixOf)
+      // On the other side of a plane of the plate, made itself again by mirroring its own x.
+      const across = (at: number[]): number[] => multiply(at, multiply(mirror, inverseRigid(at)))
+      const own = [-1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+      const where = (p: number[], s: number[]): number[] => multiply(across(p), multiply(s, multiply(own, inner)))
+      const built = {
+        components: [
+          { id: 'c1', matrix: plate },
+          { id: 'c2', matrix: screw },
+        ],
+        leaves: [
+          { id: 'x', member: 'c2', carried: [{ about: 'c1', matrix: across(plate) }], matrix: where(plate, screw) },
+          { id: 'y', member: 'c2', carried: [{ about: null, matrix: matrixOf({ p: [5, 0, 0], q: [1, 0, 0, 0] }) }], matrix: screw },
+        ],
+      } as never
+      const [s, p] = [matrixOf(pose()), matrixOf(pose())]
+      const now = standing(built, { c1: { matrix: p }, c2: { matrix: s } })
+      expect(off(now.get('x')!, where(p, s))).toBeLessThan(1e-7)
+      expect(rigid(now.get('x')!)).toBeLessThan(1e-9)
+      expect(off(standing(built, { c1: { matrix: p } }).get('x')!, where(p, screw))).toBeLessThan(1e-7)
+      expect(off(standing(built, { c1: { matrix: p } }).get('y')!, screw)).toBe(0)
+      expect(off(matrixOf(placementOf(s)), s)).toBeLessThan(1e-9)
+    }
+  })
+})
+
 describe('an assembly put together', () => {
   const arm = pose()
   const inside = pose()
@@ -49,8 +80,8 @@ describe('an assembly put together', () => {
       { id: 'c2', matrix: matrixOf(pose()) },
     ],
     leaves: [
-      { id: 'c1/a', component: 'c1', matrix: multiply(matrixOf(arm), matrixOf(inside)) },
-      { id: 'c2', component: 'c2', matrix: matrixOf(pose()) },
+      { id: 'c1/a', component: 'c1', member: 'c1', carried: [], matrix: multiply(matrixOf(arm), matrixOf(inside)) },
+      { id: 'c2', component: 'c2', member: 'c2', carried: [], matrix: matrixOf(pose()) },
     ],
     joints: [joint],
   }

@@ -5,6 +5,7 @@ import { computed, ref, shallowRef } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import type { StoredPick } from '../viewport/mesh'
+import { makerOf, originalOf } from './copyNames'
 
 export type AssemblyView = Schemas['AssemblyView']
 type Placement = Schemas['PlacementView']
@@ -18,6 +19,8 @@ export const useAssembly = defineStore('assembly', () => {
   const doc = useDocument()
   const registries = useRegistries()
   const built = shallowRef<AssemblyView | null>(null)
+  /** What would be built after an edit that is looked at: it stands in the picture meanwhile. */
+  const tried = shallowRef<AssemblyView | null>(null)
   const building = ref(false)
   /** Poses while something is driven or dragged, before they are kept. */
   const live = shallowRef<Record<string, { matrix: number[]; placement: Placement }> | null>(null)
@@ -38,6 +41,7 @@ export const useAssembly = defineStore('assembly', () => {
       const found = await call('get', '/api/documents/{id}/assembly', { path: { id: view.id } })
       if (!newest()) return
       built.value = found
+      tried.value = null
       live.value = null
       values.value = Object.fromEntries(found.joints.map((j) => [j.id, Object.fromEntries(j.coordinates.map((c) => [c.name, c.value]))]))
     } catch (error) {
@@ -48,24 +52,15 @@ export const useAssembly = defineStore('assembly', () => {
   }
 
   function close(): void {
-    built.value = null
+    built.value = tried.value = null
     live.value = null
     selected.value = []
   }
 
+  /** What is drawn. */
+  const drawn = computed(() => tried.value ?? built.value)
   /** Column-major matrices of leaves as they stand now. */
-  const matrices = computed(() => {
-    const found = new Map<string, number[]>()
-    for (const leaf of built.value?.leaves ?? []) {
-      const moved = live.value?.[leaf.component]
-      if (!moved) found.set(leaf.id, leaf.matrix)
-      else {
-        const base = built.value!.components.find((c) => c.id === leaf.component)!
-        found.set(leaf.id, multiply(moved.matrix, multiply(inverseRigid(base.matrix), leaf.matrix)))
-      }
-    }
-    return found
-  })
+  const matrices = computed(() => standing(drawn.value, live.value ?? {}))
 
   /** Ask where everything goes; only the newest wish is sent, one at a time. */
   const pump = new Pump<Partial<Schemas['DriveRequest']>>(send)
@@ -121,15 +116,81 @@ export const useAssembly = defineStore('assembly', () => {
     built.value?.joints.find((j) => j.id === joint)?.coordinates.find((c) => !name || c.name === name)
 
   function show(frame: Record<string, Placement>): void {
-    live.value = Object.fromEntries(Object.entries(frame).map(([id, p]) => [id, { placement: p, matrix: matrixOf(p) }]))
+    const outer = (id: string): number[] => {
+      const [inner, top] = [matrixOf(frame[id]), id.split('/')[0]]
+      return top === id ? inner : multiply(matrixOf(frame[top]), inner)
+    }
+    live.value = Object.fromEntries(Object.entries(frame).map(([id, placement]) => [id, { placement, matrix: outer(id) }]))
   }
 
   /** Copies of components with the joints among them, set down beside them and chosen. */
   async function copy(ids: string[]): Promise<void> {
     const known = new Set(doc.assembly?.components?.map((c) => c.id))
+    ids = [...new Set(ids.map(originalOf))].filter((id) => known.has(id))
     const by = [Math.round(widthOf.value(ids) * 1.15 + 5), 0, 0]
     if (await doc.edit([{ do: 'copy_components', ids, by }], ids.length > 1 ? `copy ${ids.length} components` : 'copy'))
       selected.value = (doc.assembly?.components ?? []).map((c) => c.id).filter((id) => !known.has(id))
+  }
+
+  function asTheyStand(ids: string[]): Command {
+    const views = (built.value?.components ?? []).filter((c) => ids.includes(c.id))
+    return { do: 'place_components', placements: Object.fromEntries(views.map((c) => [c.id, c.placement])) }
+  }
+  /** Have components move as one, as they stand now: where joints put them, not where they were put. */
+  function group(ids: string[]): Promise<boolean> {
+    return doc.edit([asTheyStand(ids), { do: 'group_components', components: ids }], `group ${ids.length} components`)
+  }
+  /** Put a component into a group, or out of the one it is in. */
+  async function regroup(id: string, to: string | null): Promise<void> {
+    const bunches = doc.assembly?.bunches ?? []
+    const [from, into] = [bunches.find((b) => b.components.includes(id)), bunches.find((b) => b.id === to)]
+    if (from?.id === into?.id) return
+    const commands: Command[] = []
+    if (into) {
+      const components = [...into.components, id]
+      commands.push(asTheyStand(components), { do: 'edit_group', id: into.id, components })
+    } else if (from && from.components.length > 2)
+      commands.push({ do: 'edit_group', id: from.id, components: from.components.filter((c) => c !== id) })
+    else if (from) commands.push({ do: 'dissolve_group', id: from.id })
+    if (commands.length) await doc.edit(commands, into ? `put into ${into.name}` : 'take out of its group')
+  }
+  /** Make an assembly of components, in their place. */
+  async function gather(ids: string[]): Promise<void> {
+    const view = doc.view
+    if (!view) return
+    const names = new Set(doc.assembly?.components?.map((c) => c.name))
+    let name = `${view.document.name} group`.slice(0, 70)
+    for (let n = 2; names.has(name); n++) name = `${view.document.name} group ${n}`.slice(0, 78)
+    await doc.answered(
+      call('post', '/api/documents/{id}/assembly/gather', { path: { id: view.id }, body: { base: view.revision, components: ids, name } }),
+    )
+  }
+  async function dissolve(component: string): Promise<void> {
+    const view = doc.view
+    if (view)
+      await doc.answered(
+        call('post', '/api/documents/{id}/assembly/dissolve', { path: { id: view.id }, body: { base: view.revision, component } }),
+      )
+  }
+  /** Copies become components of their own, where they stand. */
+  async function freeCopies(id: string): Promise<void> {
+    const placements: Record<string, Placement> = {}
+    for (const leaf of built.value?.leaves ?? []) {
+      if (makerOf(leaf.component) !== id || placements[leaf.component]) continue
+      // Of a part the first body stands in the part as it was built; of an assembly the component does.
+      const seat = seatOf(leaf)
+      if (seat) placements[leaf.component] = placementOf(seat)
+    }
+    await doc.edit([{ do: 'free_copies', id, placements }], 'make components of copies')
+  }
+  /** Where the component a leaf of a copy belongs to stands: as its original does, by the motions. */
+  function seatOf(leaf: Schemas['LeafView']): number[] | null {
+    const original = built.value?.leaves.find(
+      (l) => l.component === originalOf(leaf.component) && l.body === leaf.body && l.path.join() === leaf.path.join(),
+    )
+    const seat = built.value?.components.find((c) => c.id === originalOf(leaf.component))
+    if (!original || !seat) return null
+    return multiply(leaf.matrix, multiply(inverseRigid(original.matrix), seat.matrix))
   }
 
   /** Show everything where it would be put. */
@@ -139,6 +200,8 @@ export const useAssembly = defineStore('assembly', () => {
 
   return {
     built,
+    tried,
+    drawn,
     building,
     live,
     values,
@@ -154,9 +217,55 @@ export const useAssembly = defineStore('assembly', () => {
     show,
     look,
     copy,
+    group,
+    regroup,
+    gather,
+    dissolve,
+    freeCopies,
     widthOf,
   }
 })
+
+type Moved = Record<string, { matrix: number[] }>
+/** Where leaves stand when some components were moved since they were built: each goes with its own,
+ * a copy by its motion as that is carried along besides. Column-major matrices by leaf. */
+export function standing(built: AssemblyView | null, moved: Moved): Map<string, number[]> {
+  const found = new Map<string, number[]>()
+  const solved = new Map(built?.components.map((c) => [c.id, c.matrix]))
+  for (const leaf of built?.leaves ?? []) {
+    const gone = moved[leaf.member] || leaf.carried.some((c) => c.about && moved[c.about])
+    if (!gone) {
+      found.set(leaf.id, leaf.matrix)
+      continue
+    }
+    let before = solved.get(leaf.member)!
+    let now = moved[leaf.member]?.matrix ?? before
+    for (const { about, matrix } of leaf.carried) {
+      const [was, is] = about ? [solved.get(about)!, moved[about]?.matrix ?? solved.get(about)!] : [STILL, STILL]
+      before = multiply(matrix, before)
+      const turned = multiply(is, inverseRigid(was))
+      now = multiply(multiply(turned, multiply(matrix, inverseRigid(turned))), now)
+    }
+    // Motions may mirror; their inverse is still their transpose.
+    found.set(leaf.id, multiply(now, multiply(inverseRigid(before), leaf.matrix)))
+  }
+  return found
+}
+const STILL = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+/** The placement of a rigid matrix. */
+export function placementOf(m: number[]): Placement {
+  const [r00, r10, r20, r01, r11, r21, r02, r12, r22] = [m[0], m[1], m[2], m[4], m[5], m[6], m[8], m[9], m[10]]
+  const four = [r00 + r11 + r22, r00 - r11 - r22, r11 - r00 - r22, r22 - r00 - r11]
+  const k = four.indexOf(Math.max(...four))
+  const s = 2 * Math.sqrt(1 + four[k])
+  const q = [
+    [s / 4, (r21 - r12) / s, (r02 - r20) / s, (r10 - r01) / s],
+    [(r21 - r12) / s, s / 4, (r10 + r01) / s, (r02 + r20) / s],
+    [(r02 - r20) / s, (r10 + r01) / s, s / 4, (r21 + r12) / s],
+    [(r10 - r01) / s, (r02 + r20) / s, (r21 + r12) / s, s / 4],
+  ][k] as Placement['q']
+  return { p: [m[12], m[13], m[14]], q }
+}
 
 export function matrixOf(p: Placement): number[] {
   const [w, x, y, z] = p.q

@@ -6,6 +6,7 @@ import { type Drawn, mount } from '../testing/mount'
 import { refused, Server, settled } from '../testing/server'
 import type { BodySpec } from '../viewport/body'
 import ComponentTree from './ComponentTree.vue'
+import { makerOf, originalOf } from './copyNames'
 import { useAssembly } from './store'
 import { rowsOf, useTree, within } from './tree'
 
@@ -46,7 +47,7 @@ const shown = (): string[] => useTree().rows.map((r) => r.id)
 
 describe('rows of a tree', () => {
   it('stand below what holds them, each once, with what is empty or gone', () => {
-    expect(rowsOf(COMPONENTS, LEAVES).map((r) => [r.id, r.name, r.level, r.holds])).toEqual([
+    expect(rowsOf({ components: COMPONENTS }, LEAVES).map((r) => [r.id, r.name, r.level, r.holds])).toEqual([
       ['c1', 'Stand', 0, false],
       ['c2', 'Door', 0, true],
       ['c2/c7', 'Frame', 1, false],
@@ -55,6 +56,30 @@ describe('rows of a tree', () => {
       ['c2/c8/c2', 'Ring', 2, false],
       ['c3', 'Gone', 0, false],
     ])
+  })
+  it('stand in their group, copies under what makes them', () => {
+    const held = {
+      components: COMPONENTS,
+      bunches: [{ id: 'g5', name: 'Both', components: ['c1', 'c3'] }],
+      copies: [
+        { id: 'r7', name: 'Doors' },
+        { id: 'r8', name: 'None' },
+      ],
+    }
+    const copies = [leaf('c2_r7_2/c7/b', ['Door · 2', 'Frame']), leaf('c2_r7_10/c7/b', ['Door · 10', 'Frame'])]
+    const rows = rowsOf(held, [...LEAVES, ...copies])
+    expect(rows.filter((r) => r.sort !== 'inner').map((r) => [r.id, r.name, r.level, r.sort, r.ids.join()])).toEqual([
+      ['g5', 'Both', 0, 'group', 'c1,c3'],
+      ['c1', 'Stand', 1, 'component', 'c1'],
+      ['c3', 'Gone', 1, 'component', 'c3'],
+      ['c2', 'Door', 0, 'component', 'c2'],
+      ['r7', 'Doors', 0, 'copies', 'c2_r7_2,c2_r7_10'],
+      ['c2_r7_2', 'Door · 2', 1, 'copy', 'c2_r7_2'],
+      ['c2_r7_10', 'Door · 10', 1, 'copy', 'c2_r7_10'],
+      ['r8', 'None', 0, 'copies', ''],
+    ])
+    expect(rows.find((r) => r.id === 'c2_r7_10/c7')?.above).toEqual(['r7', 'c2_r7_10'])
+    expect([makerOf('c3_r7_2_r9_4'), makerOf('c3'), originalOf('c3_r7_2_r9_4')]).toEqual(['r9', null, 'c3'])
   })
   it('know what lies in them, not what only begins alike', () => {
     const rows = new Set(['c2/c8', 'c1'])

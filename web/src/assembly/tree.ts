@@ -6,19 +6,26 @@ import type { Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { useShown } from '../document/shown'
 import type { BodySpec } from '../viewport/body'
+import { makerOf } from './copyNames'
 import { useAssembly } from './store'
 
 export interface Row {
-  /** Ids of the components that lead to it, from the top, with / between. */
+  /** Ids of the components that lead to it, from the top, with / between; of a group or copies theirs. */
   id: string
-  /** The component of the top level it belongs to. */
+  /** The component of the top level (or copy of one) it belongs to. */
   component: string
   name: string
   level: number
   /** There is something inside. */
   holds: boolean
   folded: boolean
+  sort: 'component' | 'inner' | 'group' | 'copies' | 'copy'
+  /** Rows it stands under. */
+  above: string[]
+  /** Components, or rows inside one, that it stands for. */
+  ids: string[]
 }
+type Bare = Omit<Row, 'folded'>
 type Leaf = Schemas['LeafView']
 
 /** Whether a row or a body is one of some rows, or lies in one. */
@@ -27,27 +34,56 @@ export function within(id: string, rows: ReadonlySet<string>): boolean {
   for (let at = id.indexOf('/'); at > 0; at = id.indexOf('/', at + 1)) if (rows.has(id.slice(0, at))) return true
   return rows.has(id)
 }
-
-/** All rows of a tree, parents before what is inside them. */
-export function rowsOf(components: { id: string; name: string }[], leaves: Leaf[]): Omit<Row, 'folded'>[] {
-  const inside = new Map<string, Omit<Row, 'folded'>[]>()
+interface Held {
+  components: { id: string; name: string }[]
+  bunches?: { id: string; name: string; components: string[] }[]
+  copies?: { id: string; name: string }[]
+}
+/** All rows of a tree, parents before what is inside them: components, those of a group under it,
+ * then copies under what makes them. */
+export function rowsOf(held: Held, leaves: Leaf[]): Bare[] {
+  const inside = new Map<string, { id: string; name: string; deep: boolean }[]>()
   const known = new Set<string>()
+  const made = new Map<string, { id: string; name: string }[]>()
   for (const leaf of leaves) {
     const path = [leaf.component, ...leaf.path]
+    const maker = makerOf(leaf.component)
+    if (maker && !known.has(leaf.component)) {
+      known.add(leaf.component)
+      made.set(maker, [...(made.get(maker) ?? []), { id: leaf.component, name: leaf.names[0] ?? leaf.component }])
+    }
     for (let k = 1; k < path.length; k++) {
       const [above, id] = [path.slice(0, k).join('/'), path.slice(0, k + 1).join('/')]
       if (known.has(id)) continue
       known.add(id)
-      const row = { id, component: path[0], name: leaf.names[k] ?? path[k], level: k, holds: path.length > k + 1 }
-      inside.set(above, [...(inside.get(above) ?? []), row])
+      inside.set(above, [...(inside.get(above) ?? []), { id, name: leaf.names[k] ?? path[k], deep: path.length > k + 1 }])
     }
   }
-  const found: Omit<Row, 'folded'>[] = []
-  const put = (row: Omit<Row, 'folded'>): void => {
-    found.push(row)
-    for (const child of inside.get(row.id) ?? []) put(child)
+  const found: Bare[] = []
+  function put(id: string, name: string, sort: Row['sort'], above: string[]): void {
+    const component = id.split('/')[0]
+    found.push({ id, component, name, level: above.length, holds: inside.has(id), sort, above, ids: [id] })
+    for (const child of inside.get(id) ?? []) put(child.id, child.name, 'inner', [...above, id])
   }
-  for (const c of components) put({ id: c.id, component: c.id, name: c.name, level: 0, holds: inside.has(c.id) })
+  const names = new Map(held.components.map((c) => [c.id, c.name]))
+  const groupOf = new Map((held.bunches ?? []).flatMap((b) => b.components.map((c) => [c, b] as const)))
+  const done = new Set<string>()
+  for (const c of held.components) {
+    const group = groupOf.get(c.id)
+    if (!group) put(c.id, c.name, 'component', [])
+    else if (!done.has(group.id)) {
+      done.add(group.id)
+      const ids = group.components.filter((id) => names.has(id))
+      found.push({ id: group.id, component: '', name: group.name, level: 0, holds: true, sort: 'group', above: [], ids })
+      for (const id of ids) put(id, names.get(id)!, 'component', [group.id])
+    }
+  }
+  for (const r of held.copies ?? []) {
+    const copies = made.get(r.id) ?? []
+    const ids = copies.map((c) => c.id)
+    found.push({ id: r.id, component: '', name: r.name, level: 0, holds: ids.length > 0, sort: 'copies', above: [], ids })
+    for (const c of copies) put(c.id, c.name, 'copy', [r.id])
+  }
   return found
 }
 
@@ -68,19 +104,19 @@ export const useTree = defineStore('component-tree', () => {
     },
   )
 
-  const all = computed(() => rowsOf(doc.assembly?.components ?? [], asm.built?.leaves ?? []))
+  const all = computed(() => {
+    const d = doc.assembly
+    return rowsOf({ components: d?.components ?? [], bunches: d?.bunches, copies: d?.copies }, asm.built?.leaves ?? [])
+  })
   const tags = computed(() => new Map((doc.assembly?.components ?? []).map((c) => [c.id, c.tag ?? ''])))
   /** Rows one sees: those whose parents are open, or while something is looked for those that bear it
    * with all that leads to them. */
   const rows = computed<Row[]>(() => {
     const text = wanted.value.trim().toLowerCase()
-    if (!text)
-      return all.value
-        .filter((r) => r.level === 0 || parents(r.id).every((p) => open.value.has(p)))
-        .map((r) => ({ ...r, folded: !open.value.has(r.id) }))
-    const hit = (r: Omit<Row, 'folded'>): boolean =>
-      r.name.toLowerCase().includes(text) || (r.level === 0 && (tags.value.get(r.id) ?? '').toLowerCase().includes(text))
-    const kept = new Set(all.value.filter(hit).flatMap((r) => [r.id, ...parents(r.id)]))
+    if (!text) return all.value.filter((r) => r.above.every((p) => open.value.has(p))).map((r) => ({ ...r, folded: !open.value.has(r.id) }))
+    const hit = (r: Bare): boolean =>
+      r.name.toLowerCase().includes(text) || (r.sort === 'component' && (tags.value.get(r.id) ?? '').toLowerCase().includes(text))
+    const kept = new Set(all.value.filter(hit).flatMap((r) => [r.id, ...r.above]))
     return all.value.filter((r) => kept.has(r.id)).map((r) => ({ ...r, folded: false }))
   })
   function fold(id: string): void {
@@ -99,10 +135,22 @@ export const useTree = defineStore('component-tree', () => {
       else next.add(id)
     ghosts.value = next
   }
+  /** All components and copies that some rows do not belong to. */
+  function othersThan(ids: string[]): string[] {
+    const mine = new Set(ids.map((id) => id.split('/')[0]))
+    const all = [...(doc.assembly?.components ?? []).map((c) => c.id), ...(asm.built?.leaves ?? []).map((l) => l.component)]
+    return [...new Set(all)].filter((id) => !mine.has(id))
+  }
   /** All but some as ghosts; again brings all back. */
   function ghostOthers(ids: string[]): void {
-    const others = (doc.assembly?.components ?? []).map((c) => c.id).filter((id) => !ids.some((k) => k === id || k.startsWith(`${id}/`)))
+    const others = othersThan(ids)
     ghosts.value = new Set(others.every((id) => ghosts.value.has(id)) ? [] : others)
+  }
+  /** All but some hidden; again brings all back. */
+  function only(ids: string[]): void {
+    const others = othersThan(ids)
+    const alone = others.length > 0 && others.every((id) => shown.hidden.has(id)) && !ids.some((id) => shown.hidden.has(id))
+    shown.hidden = new Set(alone ? [] : others)
   }
   /** Bodies as they are to be drawn. */
   function drawn(bodies: BodySpec[]): BodySpec[] {
@@ -115,10 +163,5 @@ export const useTree = defineStore('component-tree', () => {
         return colour === b.colour && !ghost ? b : { ...b, colour, ghost }
       })
   }
-  return { rows, open, ghosts, wanted, colours, fold, foldAll, toggleGhost, ghostOthers, drawn }
+  return { rows, open, ghosts, wanted, colours, fold, foldAll, toggleGhost, ghostOthers, only, drawn }
 })
-
-const parents = (id: string): string[] => {
-  const path = id.split('/')
-  return path.slice(1).map((_, k) => path.slice(0, k + 1).join('/'))
-}

@@ -31,8 +31,7 @@ export const useShown = defineStore('shown', () => {
   }
   /** All but one left out; again brings all back. */
   function isolate(body: string): void {
-    const all = doc.assembly ? (doc.assembly.components ?? []) : (doc.build?.bodies ?? [])
-    const others = all.map((b) => b.id).filter((id) => id !== body)
+    const others = (doc.build?.bodies ?? []).map((b) => b.id).filter((id) => id !== body)
     const alone = others.length > 0 && others.every((id) => hidden.value.has(id)) && !hidden.value.has(body)
     hidden.value = new Set(alone ? [] : others)
   }

@@ -177,18 +177,25 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
-  async function travel(way: 'undo' | 'redo'): Promise<void> {
-    const current = view.value
-    if (!current || !(way === 'undo' ? current.undo : current.redo)) return
+  /** Take what a call made of the document; true when it did. */
+  async function answered(asked: Promise<DocumentView>): Promise<boolean> {
     saving.value = true
+    failure.value = null
     try {
-      const path = way === 'undo' ? '/api/documents/{id}/undo' : '/api/documents/{id}/redo'
-      await take(await call('post', path, { path: { id: current.id }, body: { base: current.revision } }))
+      await take(await asked)
+      return true
     } catch (error) {
       refused(error)
+      return false
     } finally {
       saving.value = false
     }
+  }
+  async function travel(way: 'undo' | 'redo'): Promise<void> {
+    const current = view.value
+    if (!current || !(way === 'undo' ? current.undo : current.redo)) return
+    const path = way === 'undo' ? '/api/documents/{id}/undo' : '/api/documents/{id}/redo'
+    await answered(call('post', path, { path: { id: current.id }, body: { base: current.revision } }))
   }
 
   /** Try steps again that took the kernel down. */
@@ -223,6 +230,7 @@ export const useDocument = defineStore('document', () => {
     open,
     close,
     edit,
+    answered,
     undo: () => travel('undo'),
     redo: () => travel('redo'),
     say,

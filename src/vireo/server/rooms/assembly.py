@@ -8,14 +8,25 @@ import numpy as np
 
 from vireo.core.assembly import Mechanism, Solution, solve
 from vireo.core.assembly import drag as drag_to
+from vireo.core.assembly.nesting import dissolved, gathered
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.solver import driven_within
 from vireo.core.declared.joint import driven
+from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.lately import Lately
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, NotAllowed
 from vireo.server.api import Room, services
-from vireo.server.views.assembly import AssemblyView, DriveRequest, DriveView, StudyView
-from vireo.server.views.documents import Trial
+from vireo.server.rooms.documents import tell
+from vireo.server.views.assembly import (
+    AssemblyView,
+    Dissolve,
+    DriveRequest,
+    DriveView,
+    Gather,
+    StudyView,
+)
+from vireo.server.views.documents import DocumentView, Trial
+from vireo.store.store import DocumentRecord, new_id
 
 room = Room("assembly")
 
@@ -55,6 +66,59 @@ def try_together(id: str, body: Trial) -> Any:
 def study(id: str) -> Any:
     """The part a study looks at, and what is wrong with its supports and loads."""
     return services().builds.build(id)
+
+
+@room.route("POST", "/documents/<id>/assembly/gather", body=Gather, answer=DocumentView)
+def gather(id: str, body: Gather) -> Any:
+    """Make chosen components an assembly of their own, in their place."""
+    work = services()
+    record = work.store.document(id)
+    document = _fresh(record, body.base)
+    made = new_id("d")
+    inner, outer = gathered(document, body.components, body.name, made)
+    work.store.create_document(record.project, inner, made)
+    return _kept(id, body.base, outer, f"make {body.name} of components")
+
+
+@room.route("POST", "/documents/<id>/assembly/dissolve", body=Dissolve, answer=DocumentView)
+def dissolve(id: str, body: Dissolve) -> Any:
+    """Put what an assembly inside holds in its place. Its document stays in the project."""
+    work = services()
+    record = work.store.document(id)
+    document = _fresh(record, body.base)
+    whole = document.component(body.component)
+    inner = whole and work.builds.around(record.project).other(whole.document)
+    if whole is None or not isinstance(inner, Assembly):
+        raise NotAllowed("only an assembly can be dissolved into its components")
+    views = {c["id"]: c["placement"] for c in work.builds.build(id)["components"]}
+
+    def pose(said: Any) -> Pose:
+        return Pose(np.array(said["p"]), np.array(said["q"]))
+
+    if whole.moving:
+        start = f"{whole.id}/"
+        poses = {k[len(start) :]: pose(v) for k, v in views.items() if k.startswith(start)}
+    else:
+        stood = work.builds.build(whole.document)["components"]
+        poses = {c["id"]: pose(c["placement"]) for c in stood}
+    outer = dissolved(document, whole.id, inner, poses, pose(views[whole.id]))
+    return _kept(id, body.base, outer, f"dissolve {whole.name}")
+
+
+def _fresh(record: DocumentRecord, base: int) -> Assembly:
+    """The assembly of a record, where it is still at the revision it was seen at."""
+    if record.revision != base:
+        # The store finds the words for what happened since.
+        services().store.commit(record.id, base, record.document, "", None)
+    if not isinstance(record.document, Assembly):
+        raise NotAllowed("only an assembly has components")
+    return record.document
+
+
+def _kept(id: str, base: int, outer: Assembly, label: str) -> DocumentView:
+    made = services().store.commit(id, base, outer, label[:80], None)
+    services().events.publish("shelf")
+    return tell(made)
 
 
 @room.route("POST", "/documents/<id>/drive", body=DriveRequest, answer=DriveView)

@@ -30,7 +30,8 @@ def _view(record: DocumentRecord) -> DocumentView:
     )
 
 
-def _tell(record: DocumentRecord) -> DocumentView:
+def tell(record: DocumentRecord) -> DocumentView:
+    """A document that changed, told to all who look at it."""
     services().events.publish(
         "document", id=record.id, revision=record.revision, project=record.project
     )
@@ -74,19 +75,19 @@ def edit(id: str, body: Edit) -> DocumentView:
     made = services().store.commit(
         id, body.base, changed, body.label or label, {"commands": body.commands}
     )
-    return _tell(made)
+    return tell(made)
 
 
 @room.route("POST", "/documents/<id>/undo", body=Base, answer=DocumentView)
 def undo(id: str, body: Base) -> DocumentView:
     """Take back the newest edit."""
-    return _tell(services().store.undo(id, body.base))
+    return tell(services().store.undo(id, body.base))
 
 
 @room.route("POST", "/documents/<id>/redo", body=Base, answer=DocumentView)
 def redo(id: str, body: Base) -> DocumentView:
     """Put the edit taken back last in again."""
-    return _tell(services().store.redo(id, body.base))
+    return tell(services().store.redo(id, body.base))
 
 
 @room.route("GET", "/documents/<id>/build", answer=BuildView, query={"revision": int, "upto": int})

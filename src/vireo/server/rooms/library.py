@@ -6,6 +6,7 @@ from dataclasses import asdict
 from typing import Any
 
 from vireo.core.checks.kind import CHECK_KINDS
+from vireo.core.declared.copying import COPY_KINDS
 from vireo.core.declared.joint import JOINTS
 from vireo.core.declared.step import all_kinds, describe
 from vireo.core.documents import DOCUMENT_KINDS
@@ -102,6 +103,25 @@ def kinds() -> Any:
                 "best": list(p.best),
             }
             for p in sorted(JOINTS.values(), key=lambda p: p.order)
+        ],
+        "copies": [
+            {
+                "kind": c.kind,
+                "label": c.label,
+                "icon": c.icon,
+                "line": c.line,
+                "hint": c.hint,
+                "axis": c.axis,
+                "counted": c.counted,
+                "spacing": {
+                    "label": c.spacing.label,
+                    "unit": c.spacing.unit,
+                    "default": c.spacing.default,
+                }
+                if c.spacing
+                else None,
+            }
+            for c in sorted(COPY_KINDS.values(), key=lambda c: c.order)
         ],
     }
 

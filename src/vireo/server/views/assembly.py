@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from vireo.core.trouble import Report
 from vireo.server.views.parameters import ParameterView
@@ -113,6 +113,19 @@ class StudyView(BaseModel):
     part: BuildView
     troubles: list[Report]
     parameters: dict[str, ParameterView]
+
+
+class Gather(BaseModel):
+    """Components to make an assembly of, and what that is called."""
+
+    base: int
+    components: list[str] = Field(min_length=2, max_length=5000)
+    name: str = Field(min_length=1, max_length=80)
+
+
+class Dissolve(BaseModel):
+    base: int
+    component: str
 
 
 class DriveRequest(BaseModel):

@@ -119,6 +119,25 @@ class JointKindView(BaseModel):
     best: list[str]
 
 
+class CopySpacingView(BaseModel):
+    label: str
+    unit: str
+    default: str
+
+
+class CopyKindView(BaseModel):
+    """A way to copy components: what is picked for it, whether an axis of the assembly does too."""
+
+    kind: str
+    label: str
+    icon: str
+    line: str
+    hint: str
+    axis: bool
+    counted: bool
+    spacing: CopySpacingView | None
+
+
 class ToolSizeView(BaseModel):
     name: str
     label: str
@@ -160,6 +179,7 @@ class Registries(BaseModel):
     documents: list[DocumentKindView]
     checks: list[CheckKindView]
     joints: list[JointKindView]
+    copies: list[CopyKindView]
     #: Files of the user's own steps that could not be loaded.
     troubles: list[Report] = []
 

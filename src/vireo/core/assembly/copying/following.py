@@ -14,7 +14,7 @@ from vireo.core.declared.joint import EndTrouble
 class Following(CopyKind):
     kind = "following"
     label = "At all alike"
-    icon = "copies_points"
+    icon = "hole"
     line = "One at every hole, boss or edge of the same size and direction; follows their number"
     order = 40
     takes = ("axis",)

@@ -14,7 +14,7 @@ from vireo.core.declared.joint import Floats
 class Mirrored(CopyKind):
     kind = "mirrored"
     label = "On the other side"
-    icon = "mirror"
+    icon = "symmetric"
     line = "The same part placed anew across a plane, turned so that it faces the other way"
     order = 30
     takes = ("plane",)

@@ -12,7 +12,7 @@ from vireo.core.quantity import LENGTH
 class Row(CopyKind):
     kind = "row"
     label = "In a row"
-    icon = "copies_row"
+    icon = "copies"
     line = "One after the other along an edge, an axis or across a face"
     order = 10
     hint = "An edge, an axis, or a face to go across"

@@ -6,12 +6,13 @@ from typing import ClassVar, Literal
 
 from pydantic import Field
 
-from vireo.core.declared.copying import COPY_KINDS
+from vireo.core.declared.copying import COPY_KINDS, CopyKind
 from vireo.core.documents.base import Document
 from vireo.core.documents.commands.assembly import AssemblyCommand, free_name
 from vireo.core.documents.commands.base import RemoveItem, command, edited, place, update
-from vireo.core.documents.frames import JointEnd
+from vireo.core.documents.frames import JointEnd, Placement
 from vireo.core.documents.kinds.assembly import Assembly, Bunch, Copies
+from vireo.core.naming.grammar import original_of
 from vireo.core.trouble import BadInput, NotAllowed
 
 
@@ -106,6 +107,15 @@ def _checked(document: Assembly, copies: Copies) -> None:
         raise BadInput("only copies can be left out: they are numbered from 2", ["field:left_out"])
 
 
+def _title(document: Assembly, kind: CopyKind, ids: list[str]) -> str:
+    """What copies are called at first: by what is copied, and how."""
+    known = {c.id: c.name for c in document.components}
+    known |= {c.id: c.name for c in document.copies}
+    what = known.get(ids[0], "Copies")
+    more = f" and {len(ids) - 1} more" if len(ids) > 1 else ""
+    return f"{what[:40]}{more} {kind.label[:1].lower()}{kind.label[1:]}"
+
+
 @command
 class AddCopies(AssemblyCommand):
     """Copies of components (or of copies made before) that follow them. `of` is what they are
@@ -130,7 +140,7 @@ class AddCopies(AssemblyCommand):
         made = Copies(
             id=f"r{number}",
             kind=kind.kind,
-            name=free_name(self.name or kind.label, taken),
+            name=free_name(self.name or _title(document, kind, self.components), taken),
             components=tuple(dict.fromkeys(self.components)),
             of=self.of,
             axis=self.axis or default["axis"].default,
@@ -194,3 +204,40 @@ class RemoveCopies(AssemblyCommand):
             else:
                 kept.append(update(copies, components=left))
         return update(document, copies=tuple(kept))
+
+
+@command
+class FreeCopies(AssemblyCommand):
+    """Copies become components of their own, standing where `placements` tell (by the names of the
+    copies); they follow nothing any more."""
+
+    do: Literal["free_copies"] = "free_copies"
+    id: str
+    placements: dict[str, Placement]
+
+    def apply(self, document: Assembly) -> Document:
+        place(document.copies, self.id, "copies")
+        taken = {c.name for c in document.components}
+        number, made = document.last_id, []
+        for id, at in self.placements.items():
+            if not id.split("_")[1:2] == [self.id]:
+                raise BadInput(f"{id} is no copy made by {self.id}")
+            original = document.components[place(document.components, original_of(id), "component")]
+            number += 1
+            name = free_name(original.name, taken)
+            taken.add(name)
+            made.append(
+                update(original, id=f"c{number}", name=name, anchored=False, tag="", placement=at)
+            )
+        fresh = tuple(c.id for c in made)
+        copies = tuple(
+            update(c, components=tuple(x for k in c.components for x in (fresh if k == self.id else (k,))))
+            for c in document.copies if c.id != self.id
+        )  # fmt: skip
+        return update(
+            document, components=(*document.components, *made),
+            copies=tuple(c for c in copies if c.components), last_id=number,
+        )  # fmt: skip
+
+    def label(self) -> str:
+        return "make copies components of their own"
