@@ -293,6 +293,7 @@ def test_sizes_are_read_off():
 
 @given(st.floats(-40, 40), st.floats(-40, 40), st.floats(0.3, 3.0))
 @example(0.0, -31.0, 0.78125)
+@example(0.0, -38.0, 0.875)
 @settings(max_examples=25, deadline=None)
 def test_the_least_distance_is_the_least_of_many(x, y, turn):
     s = Sketcher()

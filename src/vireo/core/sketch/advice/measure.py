@@ -135,8 +135,8 @@ def _two(a: _Thing, b: _Thing) -> Readings:
 def _nearest(a: _Thing, b: _Thing) -> tuple[Pair, Pair]:
     """The nearest two places of two things.
 
-    For two curves that do not meet: from the nearest of many samples and from all ends, feet are
-    dropped from one to the other and back until they stay.
+    For two curves that do not meet: from every sample that is nearer than those beside it and from
+    all ends, feet are dropped from one to the other and back a few times, then both settled.
     """
     if isinstance(a, tuple):
         return a, b if isinstance(b, tuple) else _foot(b, a)
@@ -146,31 +146,77 @@ def _nearest(a: _Thing, b: _Thing) -> tuple[Pair, Pair]:
     if met:
         return met[0][2], met[0][2]
     p, q = (np.array([c.at(float(t)) for t in np.linspace(*c.range, 97)]) for c in (a, b))
-    i = np.unravel_index(int(((p[:, None] - q[None]) ** 2).sum(axis=2).argmin()), (97, 97))[0]
+    near = ((p[:, None] - q[None]) ** 2).sum(axis=2).min(axis=1)
+    padded = np.concatenate([[np.inf], near, [np.inf]])
+    # Curves may come near at several places, and samples tell only roughly which is nearest.
+    dips = np.flatnonzero((near <= padded[:-2]) & (near <= padded[2:]))
+    dips = dips[np.argsort(near[dips])][:6]
     found = []
-    for start in ((float(p[i, 0]), float(p[i, 1])), *a.ends, *(_foot(a, e) for e in b.ends)):
+    starts = [(float(p[i, 0]), float(p[i, 1])) for i in dips]
+    for start in (*starts, *a.ends, *(_foot(a, e) for e in b.ends)):
         one = start
-        for _ in range(60):
+        for _ in range(4):
             two = _foot(b, one)
             back = _foot(a, two)
             if math.dist(back, one) < 1e-12:
                 break
             one = back
         found.append((one, two))
-    one, two = min(found, key=lambda pair: math.dist(*pair))
-    # Feet creep where both curves run nearly alike: both places are settled together at the end.
-    polish: Any = scipy.optimize.minimize
+    found.sort(key=lambda pair: math.dist(*pair))
+    close = [pair for pair in found[:6] if math.dist(*pair) <= 1.1 * math.dist(*found[0]) + 1e-9]
+    return min((_settled(a, b, pair) for pair in close), key=lambda pair: math.dist(*pair))
+
+
+def _settled(a: Curve2, b: Curve2, pair: tuple[Pair, Pair]) -> tuple[Pair, Pair]:
+    """Feet creep where both curves run nearly alike: both places are settled together, by Newton's
+    method on the square of their distance with a step that never leads away."""
+    low, high = np.array([a.range, b.range]).T
+    closed = [isinstance(c, Circle2) or getattr(c, "closed", False) for c in (a, b)]
+    x = np.array([a.parameter(pair[0]), b.parameter(pair[1])])
+    width = 1e-4 * (high - low)
+
+    def inside(x: Any) -> Any:
+        # Past its seam a closed curve goes on.
+        turned = low + np.remainder(x - low, high - low)
+        return np.where(closed, turned, np.clip(x, low, high))
+
+    def at(x: Any) -> Any:
+        x = inside(x)
+        return np.array(a.at(float(x[0]))), np.array(b.at(float(x[1])))
 
     def gap(x: Any) -> float:
-        return math.dist(a.at(float(x[0])), b.at(float(x[1])))
+        p, q = at(x)
+        return float((p - q) @ (p - q))
 
-    best = polish(
-        gap, [a.parameter(one), b.parameter(two)], method="Nelder-Mead",
-        bounds=[a.range, b.range], options={"xatol": 1e-12, "fatol": 1e-13, "maxiter": 400},
-    )  # fmt: skip
-    if best.fun < math.dist(one, two):
-        return a.at(float(best.x[0])), b.at(float(best.x[1]))
-    return one, two
+    for _ in range(60):
+        (p, q), here = at(x), gap(x)
+        # Where a curve ends it is looked at from within.
+        c = np.where(closed, x, np.clip(x, low + width, high - width))
+        e1, e2 = np.array([width[0], 0.0]), np.array([0.0, width[1]])
+        (p0, q0), (p1, _), (p2, _), (_, q1), (_, q2) = (
+            at(c + e) for e in (0 * e1, e1, -e1, e2, -e2)
+        )
+        da, db = (p1 - p2) / (2 * width[0]), (q1 - q2) / (2 * width[1])
+        dda, ddb = (p1 + p2 - 2 * p0) / width[0] ** 2, (q1 + q2 - 2 * q0) / width[1] ** 2
+        off = p - q
+        slope = np.array([off @ da, -off @ db])
+        bend = np.array([[da @ da + off @ dda, -da @ db], [-da @ db, db @ db - off @ ddb]])
+        least = float(np.linalg.eigvalsh(bend)[0])
+        scale = float(np.abs(bend).max())
+        bend += max(0.0, 1e-9 * scale - least) * np.eye(2)
+        # Where a curve ends only the other goes on.
+        ends = ~np.array(closed) & (((x <= low) & (slope > 0)) | ((x >= high) & (slope < 0)))
+        slope, bend = np.where(ends, 0.0, slope), np.where(ends | ends[:, None], 0.0, bend)
+        bend += np.diag(np.where(ends, scale, 0.0))
+        step, share = -np.linalg.solve(bend, slope), 1.0
+        while share > 1e-6 and gap(x + share * step) >= here:
+            share *= 0.4
+        if share <= 1e-6:
+            break
+        x = inside(x + share * step)
+    p, q = at(x)
+    found = ((float(p[0]), float(p[1])), (float(q[0]), float(q[1])))
+    return min(found, pair, key=lambda ends: math.dist(*ends))
 
 
 def _foot(curve: Curve2, at: Pair) -> Pair:

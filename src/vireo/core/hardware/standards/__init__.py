@@ -1,0 +1,1 @@
+"""The standards of hardware there are, a file each."""
