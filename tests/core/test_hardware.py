@@ -1,16 +1,24 @@
-"""Hardware from standard tables: every size of every standard against volumes worked out by hand."""
+"""Hardware from standard tables: sizes of every standard against volumes worked out by hand."""
 
 import math
 
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.core.parts import Maker
+from vireo.core.hardware.fastening import Bore, Wish, fitting, stacked
 from vireo.core.hardware.kind import STANDARDS
 from vireo.core.kernel.measure import box_of
 from vireo.core.screws import SCREWS
 from vireo.core.trouble import BadInput
 
-EVERY = [(s, size) for s in sorted(STANDARDS) for size in STANDARDS[s].sizes]
+#: Every other size of every standard, and the largest.
+EVERY = [
+    (s, size)
+    for s in sorted(STANDARDS)
+    for size in sorted({*list(STANDARDS[s].sizes)[::2], list(STANDARDS[s].sizes)[-1]})
+]
 
 
 def made(standard, size, length=None):
@@ -45,7 +53,7 @@ def tipped(screw, length):
 
 
 @pytest.mark.parametrize(("standard", "size"), EVERY)
-def test_every_size_has_the_volume_and_the_box_of_its_table(standard, size):
+def test_a_size_has_the_volume_and_the_box_of_its_table(standard, size):
     s = STANDARDS[standard]
     row = s.sizes[size]
     lengths = s.lengths(size)
@@ -133,3 +141,67 @@ def test_a_screw_bears_its_thread_and_the_port_it_sits_by():
     assert set(mark.faces) <= set(body.names)
     assert "s1/seat" in body.names
     assert "s1/shank" in body.names
+
+
+SCREWED = [(s, size) for s, k in STANDARDS.items() if k.role == "screw" for size in k.sizes]
+
+
+@given(
+    st.sampled_from(SCREWED), st.floats(0.5, 60), st.floats(0.3, 40), st.booleans(),
+    st.integers(0, 2), st.booleans(),
+)  # fmt: skip
+@settings(max_examples=300, deadline=None)
+def test_a_screw_fills_its_nut_or_its_thread_and_is_no_longer_than_it_need_be(
+    screwed, grip, depth, washer, fit, tapped
+):
+    name, size = screwed
+    standard, screw = STANDARDS[name], SCREWS[size]
+    hole = screw.clear[fit]
+    bores = [Bore(hole, 0.0, grip)]
+    if tapped:
+        bores.append(Bore(screw.drill, grip, grip + depth))
+    found = stacked(Wish(name, size, washer=washer), bores, not tapped, hole)
+    main = next(i for i in found.items if i.standard == name)
+    made = standard.lengths(size)
+    under = main.height
+    far = [i for i in found.items if i.far]
+    assert main.length in made
+    assert found.grip == pytest.approx(grip)
+    assert found.tapped == tapped
+    if tapped:
+        assert not far
+        held = main.length - under - grip
+        # It never reaches the bottom but for want of a shorter one, nor is held further than need be.
+        if main.length > made[0]:
+            assert held <= min(1.5 * screw.diameter, max(depth - screw.pitch, 0.0)) + 1e-6
+            longer = [m for m in made if m > main.length]
+            room = min(1.5 * screw.diameter, max(depth - screw.pitch, 0.0))
+            assert not longer or longer[0] - under - grip > room - 1e-6
+        assert found.notes or held >= screw.diameter - 1e-6
+        return
+    nuts = [i for i in far if STANDARDS[i.standard].role == "nut"]
+    if not nuts:
+        assert "nothing holds it" in " ".join(found.notes)
+        return
+    (nut,) = nuts
+    out = main.length - under - grip - nut.height - STANDARDS[nut.standard].height(size)
+    shorter = [m for m in made if m < main.length]
+    if main.length < made[-1]:
+        assert out >= 2 * screw.pitch - 1e-6
+    if out < -1e-6:
+        assert "too short" in " ".join(found.notes)
+    if shorter:
+        assert out - (main.length - shorter[-1]) < 2 * screw.pitch
+
+
+def test_the_size_is_read_off_the_hole():
+    for size in STANDARDS["ISO 4762"].sizes:
+        for hole in SCREWS[size].clear:
+            assert size in fitting(STANDARDS["ISO 4762"], hole)
+        medium = fitting(STANDARDS["ISO 4762"], SCREWS[size].clear[1])
+        assert medium[0] == size
+        assert size in fitting(STANDARDS["ISO 4762"], SCREWS[size].drill)
+    assert fitting(STANDARDS["ISO 8734"], 6.0) == ["6"]
+    assert fitting(STANDARDS["ISO 8734"], 6.4) == []
+    with pytest.raises(BadInput, match="nearest is 6"):
+        stacked(Wish("ISO 8734"), [Bore(6.4, 0.0, 10.0)], True, 6.4)

@@ -1,8 +1,11 @@
 """Assemblies over the wire: what overlaps inside a part of the assembly is found and fails."""
 
+import math
 import time
 
 import pytest
+
+from vireo.script.sketch import Sketch
 
 
 def settled_checks(api, id):
@@ -284,3 +287,128 @@ def test_copies_are_listed_weighed_and_looked_through_for_overlaps(api):
     (line,) = api.get(f"/api/documents/{id}/parts?way=parts")[1]["lines"]
     assert line["quantity"] == 3
     assert line["components"] == ["c1", "c1_r2_2", "c1_r2_4"]
+
+
+def bored(api, project, radius, *at):
+    """A plate of 60 x 40 x 10 mm with holes through it."""
+    sketch = Sketch()
+    sketch.polygon([(0, 0), (60, 0), (60, 40), (0, 40)])
+    for x, y in at:
+        sketch.circle(sketch.point(x, y), radius)
+    part = api.document("part", project)
+    answer = api.do(
+        part,
+        {"do": "add_step", "kind": "sketch", "fields": {"drawing": sketch.drawing}},
+        {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": "10 mm"}},
+    )
+    assert answer[0] == 200, answer
+    return part
+
+
+def rims(api, part, radius, up):
+    """Picks of round edges of a plate, 60 x 40 x 10 mm, on its top or its under side."""
+    edges = api.picks(part, api.build(part)["bodies"][0]["id"], "edge")
+    return [
+        p for p in edges
+        if p["witness"]["kind"] == "circle" and abs(p["witness"]["size"] - 2 * math.pi * radius) < 1e-5
+        and abs(p["witness"]["at"][2] - (10 if up else 0)) < 1e-6
+    ]  # fmt: skip
+
+
+def shelved(api, project):
+    """Names of the documents of a project, without the numbers tests give them."""
+    found = next(p for p in api.get("/api/shelf")[1]["projects"] if p["id"] == project)
+    return sorted(d["name"].split(" ")[0] for d in found["documents"])
+
+
+def test_a_screw_with_washer_and_nut_goes_through_two_plates_and_into_all_alike(api):
+    project = api.project()
+    plate = bored(api, project, 3.3, (10, 10), (50, 10), (30, 30))
+    id = api.document("assembly", project)
+    api.do(
+        id,
+        {"do": "add_component", "document": plate, "name": "Upper", "placement": {"p": (0.0, 0.0, 10.0)}},
+        {"do": "add_component", "document": plate, "name": "Lower"},
+    )  # fmt: skip
+    mouths = rims(api, plate, 3.3, up=True)
+    assert len(mouths) == 3
+    end = {"component": "c1", "pick": mouths[0]}
+    status, seen = api.post(f"/api/documents/{id}/hardware/look", {"end": end, "alike": True})
+    assert status == 200, seen
+    # 6.6 mm is the medium clearance of M6; grip 20, washers 1.6 each, nut 5.2, two threads of 1.
+    assert (seen["size"], seen["through"], seen["grip"], seen["alike"]) == ("M6", True, 20, 2)
+    assert seen["length"] == 35
+    assert [b["name"] for b in seen["bores"]] == ["Upper", "Lower"]
+    assert [i["title"] for i in seen["items"]] == [
+        "ISO 7089 M6", "ISO 4762 M6 x 35", "ISO 7089 M6", "ISO 4032 M6",
+    ]  # fmt: skip
+    assert seen["notes"] == []
+    assert seen["assembly"]["holds"]
+    assert len(seen["assembly"]["leaves"]) == 2 + 4 * 3
+    assert shelved(api, project) == ["Doc", "Doc"]
+
+    base = api.get(f"/api/documents/{id}")[1]["revision"]
+    status, kept = api.post(
+        f"/api/documents/{id}/hardware", {"end": end, "alike": True, "base": base}
+    )
+    assert status == 200, kept
+    stands, built = places(api, id)
+    assert built["holds"]
+    assert built["joints"][0]["trouble"] is None
+    heights = {name: m[14] for name, m in stands.items()}
+    # On the upper face a washer, the head on that; from below a washer and the nut, turned over.
+    assert heights["Plain washer M6"] == pytest.approx(20)
+    assert heights["Socket head screw M6"] == pytest.approx(21.6)
+    assert heights["Plain washer M6 2"] == pytest.approx(0)
+    assert heights["Hexagon nut M6"] == pytest.approx(-1.6)
+    assert stands["Hexagon nut M6"][10] == pytest.approx(-1)
+    assert stands["Socket head screw M6"][10] == pytest.approx(1)
+    centres = {
+        (round(m[12], 6), round(m[13], 6)) for n, m in stands.items() if n.startswith("Socket")
+    }
+    assert centres == {(10, 10), (50, 10), (30, 30)}
+    assert built["freedom"] == 6  # the lower plate lies free
+    # Every piece once in the project, counted for all places; put in again it is the same one.
+    lines = api.get(f"/api/documents/{id}/parts?way=parts")[1]["lines"]
+    assert {line["name"]: line["quantity"] for line in lines} == {
+        lines[0]["name"]: 2, "ISO 7089 M6": 6, "ISO 4762 M6 x 35": 3, "ISO 4032 M6": 3,
+    }  # fmt: skip
+    count = len(shelved(api, project))
+    other = {"component": "c2", "pick": mouths[1]}
+    status, seen = api.post(
+        f"/api/documents/{id}/hardware/look", {"end": other, "nut": False, "washer": False}
+    )
+    assert "nothing holds it" in seen["notes"][0]
+    base = kept["revision"]
+    status, kept = api.post(
+        f"/api/documents/{id}/hardware",
+        {"end": other, "base": base, "washer": False, "nut": False, "length": 35},
+    )
+    assert status == 200, kept
+    assert len(shelved(api, project)) == count
+
+
+def test_hardware_that_does_not_fit_is_refused_in_words(api):
+    project = api.project()
+    plate = bored(api, project, 3.0, (20, 20))
+    id = api.document("assembly", project)
+    api.do(id, {"do": "add_component", "document": plate, "name": "Plate"})
+    (mouth,) = rims(api, plate, 3.0, up=True)
+
+    def look(**wish):
+        end = wish.pop("end", {"component": "c1", "pick": mouth})
+        status, said = api.post(f"/api/documents/{id}/hardware/look", {"end": end, **wish})
+        return said if status == 200 else said["error"]["text"]
+
+    # 6 mm: a pin of 6 to the depth of the hole, a screw M6 that bites, an M5 in a wide hole.
+    pin = look(standard="ISO 8734")
+    assert (pin["size"], pin["length"], pin["items"][0]["name"]) == ("6", 14, "Dowel pin Ø6")
+    assert look(standard="ISO 4762", size="M5")["size"] == "M5"
+    assert "no retaining ring for a shaft" in look(standard="DIN 471")
+    assert "does not go in: the hole is 6 mm wide" in look(standard="ISO 4762", size="M10")
+    assert "no standard of hardware called ISO 4763" in look(standard="ISO 4763")
+    assert "is not made 21 mm long; near it: 16, 20, 25" in look(size="M6", length=21)
+    faces = api.picks(plate, api.build(plate)["bodies"][0]["id"], "face")
+    flat = next(p for p in faces if p["witness"]["kind"] == "plane")
+    assert "pick the round edge of a hole" in look(end={"component": "c1", "pick": flat})
+    assert "pick the round edge" in look(end={"component": "c9", "pick": mouth})

@@ -6,7 +6,7 @@ import threading
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
 from copy import copy
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from difflib import get_close_matches
 from pathlib import Path
 from typing import Any
@@ -28,14 +28,18 @@ from vireo.work.userkinds import Stamp, put_in, stamp_of
 
 @dataclass(frozen=True)
 class Project:
-    """What the kinds of documents may ask of the project a document stands in."""
+    """What the kinds of documents may ask of the project a document stands in. `extra` are
+    documents by id that are only tried out, and kept nowhere."""
 
     store: Store
     project: str
     known: Callable[[str], tuple[Material, ...]]
     doomed: Mapping[str, str]
+    extra: Mapping[str, Document] = field(default_factory=dict)
 
     def other(self, id: str) -> Document | None:
+        if id in self.extra:
+            return self.extra[id]
         try:
             record = self.store.document(id)
         except NotFound:
@@ -147,9 +151,9 @@ class Builds:
             hint = f"did you mean {meant[0]}?" if meant else f"there are {', '.join(sorted(known))}"
             raise BadInput(f"there is no material {id} in this project; {hint}", ["field:material"])
 
-    def around(self, project: str) -> Project:
+    def around(self, project: str, extra: Mapping[str, Document] | None = None) -> Project:
         """What a document of a project may ask of it."""
-        return Project(self._store, project, self.materials, self._doomed)
+        return Project(self._store, project, self.materials, self._doomed, extra or {})
 
     def state(self, record: DocumentRecord) -> str:
         """What a document and all it reaches stand at, and what materials are: the same gives the
@@ -179,10 +183,14 @@ class Builds:
         return self._values.get((record.id, record.revision), evaluated)
 
     def request(
-        self, project: str, document: Document, upto: int | None = None
+        self,
+        project: str,
+        document: Document,
+        upto: int | None = None,
+        extra: Mapping[str, Document] | None = None,
     ) -> tuple[str, dict[str, Any]]:
         """Task and request that show a document."""
-        return kind_of(document).request(document, self.around(project), upto)
+        return kind_of(document).request(document, self.around(project, extra), upto)
 
     def build(
         self, id: str, revision: int | None = None, upto: int | None = None
@@ -242,14 +250,19 @@ class Builds:
         return event is not None
 
     def show(
-        self, id: str, project: str, document: Document, upto: int | None = None
+        self,
+        id: str,
+        project: str,
+        document: Document,
+        upto: int | None = None,
+        extra: Mapping[str, Document] | None = None,
     ) -> dict[str, Any]:
         """Build any document (stored or only tried out), surviving workers that die on it.
 
         While it looks for what would fit it can be stopped, and is by the next build of the same
         document: it then answers without.
         """
-        task, request = self.request(project, document, upto)
+        task, request = self.request(project, document, upto, extra)
         self.stop_search(id)
         stop = threading.Event()
 

@@ -277,6 +277,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/hardware": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put hardware into a hole, or into all alike; what the project does not have yet it gets. */
+        post: operations["put_in"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/hardware/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What would go into a hole, and how all would stand; keeps nothing. */
+        post: operations["look"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/jobs": {
         parameters: {
             query?: never;
@@ -746,6 +780,23 @@ export interface paths {
         };
         /** Functions, signs and units of formulas, each with an example. */
         get: operations["formula_words"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/hardware": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The standards of hardware there are. */
+        get: operations["standards"];
         put?: never;
         post?: never;
         delete?: never;
@@ -1503,6 +1554,17 @@ export interface components {
             tool: boolean;
             /** Volume */
             volume: number;
+        };
+        /** BoreView */
+        BoreView: {
+            /** Diameter */
+            diameter: number;
+            /** End */
+            end: number;
+            /** Name */
+            name: string;
+            /** Start */
+            start: number;
         };
         /**
          * BoxCut
@@ -2810,6 +2872,122 @@ export interface components {
             name: string;
             /** Word */
             word: string;
+        };
+        /** HardwareItemView */
+        HardwareItemView: {
+            /** Far */
+            far: boolean;
+            /** Name */
+            name: string;
+            /** Title */
+            title: string;
+        };
+        /** HardwareKept */
+        HardwareKept: {
+            /**
+             * Alike
+             * @default false
+             */
+            alike: boolean;
+            /** Base */
+            base: number;
+            end: components["schemas"]["JointEnd"];
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+            /**
+             * Nut
+             * @default true
+             */
+            nut: boolean;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+            /**
+             * Standard
+             * @default ISO 4762
+             */
+            standard: string;
+            /**
+             * Washer
+             * @default true
+             */
+            washer: boolean;
+        };
+        /**
+         * HardwareView
+         * @description What would go in (mm): the hole, the pieces from the head on, and how all would stand.
+         */
+        HardwareView: {
+            /** Alike */
+            alike: number;
+            assembly: components["schemas"]["AssemblyView"];
+            /** Bores */
+            bores: components["schemas"]["BoreView"][];
+            /** Diameter */
+            diameter: number;
+            /** Grip */
+            grip: number;
+            /** Held */
+            held: number;
+            /** Items */
+            items: components["schemas"]["HardwareItemView"][];
+            /** Length */
+            length: number;
+            /** Lengths */
+            lengths: number[];
+            /** Notes */
+            notes: string[];
+            /** Size */
+            size: string;
+            /** Sizes */
+            sizes: string[];
+            /** Tapped */
+            tapped: boolean;
+            /** Through */
+            through: boolean;
+        };
+        /**
+         * HardwareWish
+         * @description What is put where: `end` is the round edge it sits at. An empty size and a length of nothing
+         *     (mm) are chosen from the hole; `alike` puts it into all holes alike as well.
+         */
+        HardwareWish: {
+            /**
+             * Alike
+             * @default false
+             */
+            alike: boolean;
+            end: components["schemas"]["JointEnd"];
+            /**
+             * Length
+             * @default 0
+             */
+            length: number;
+            /**
+             * Nut
+             * @default true
+             */
+            nut: boolean;
+            /**
+             * Size
+             * @default
+             */
+            size: string;
+            /**
+             * Standard
+             * @default ISO 4762
+             */
+            standard: string;
+            /**
+             * Washer
+             * @default true
+             */
+            washer: boolean;
         };
         /**
          * HelpPage
@@ -4690,6 +4868,35 @@ export interface components {
             /** @default null */
             snap: components["schemas"]["Snap"] | null;
         };
+        /**
+         * StandardView
+         * @description `lengths` says whether one has a length of its own.
+         */
+        StandardView: {
+            /** Label */
+            label: string;
+            /** Lengths */
+            lengths: boolean;
+            /**
+             * Role
+             * @enum {string}
+             */
+            role: "screw" | "washer" | "nut" | "pin" | "ring";
+            /** Sizes */
+            sizes: string[];
+            /** Standard */
+            standard: string;
+            /**
+             * System
+             * @enum {string}
+             */
+            system: "metric" | "inch";
+        };
+        /** StandardsView */
+        StandardsView: {
+            /** Standards */
+            standards: components["schemas"]["StandardView"][];
+        };
         /** Step */
         Step: {
             /**
@@ -5860,6 +6067,76 @@ export interface operations {
             };
         };
     };
+    put_in: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HardwareKept"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    look: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["HardwareWish"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     jobs_of: {
         parameters: {
             query?: never;
@@ -6774,6 +7051,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["FormulaWordsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    standards: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StandardsView"];
                 };
             };
             /** @description refused */

@@ -141,13 +141,8 @@ def _in_seat(frame: EndFrame, leaf: Leaf) -> EndFrame:
 
 
 def _part(library: Library, leaf: Leaf) -> BuiltPart | None:
-    return next(
-        (
-            entry for entry in library.values()
-            if isinstance(entry, BuiltPart) and any(s.key == leaf.solid.key for s in entry.solids)
-        ),
-        None,
-    )  # fmt: skip
+    found = library.get(leaf.document)
+    return found if isinstance(found, BuiltPart) else None
 
 
 def _topology(library: Library, leaf: Leaf) -> Topology:

@@ -90,6 +90,8 @@ class Leaf:
     pose: Pose
     member: str = ""
     carried: tuple[Carry, ...] = ()
+    #: The part it is of.
+    document: str = ""
 
     @property
     def name(self) -> str:
@@ -250,7 +252,10 @@ class _Setting:
             self.scene.troubles += [
                 Report(code="part", text=f"{title}: {text}", where=where) for text in found.troubles
             ]
-            return [Leaf((), (), solid, Pose.still()) for solid in found.solids]
+            still = Pose.still()
+            return [
+                Leaf((), (), solid, still, document=component.document) for solid in found.solids
+            ]
         stood = self.alone(component.document, found)
         return [replace(leaf, member="", carried=()) for leaf in stood.leaves]
 
@@ -313,5 +318,5 @@ def standing(seats: Sequence[Seat], poses: Sequence[Pose]) -> Iterator[Leaf]:
         for leaf in seat.leaves:
             yield Leaf(
                 (*seat.path, *leaf.path), (*seat.names, *leaf.names), leaf.solid,
-                pose @ leaf.pose, seat.id,
+                pose @ leaf.pose, seat.id, document=leaf.document,
             )  # fmt: skip

@@ -17,9 +17,11 @@ from vireo.core.assembly.build import (
 )
 from vireo.core.assembly.mechanism import Pair
 from vireo.core.assembly.seats import Place
+from vireo.core.assembly.site import site_of
 from vireo.core.assembly.tones import toned
 from vireo.core.declared.joint import Coordinate
 from vireo.core.documents import load_document
+from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.measure import box_of
@@ -204,6 +206,15 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "mass": leaf.solid.mass,
         "matrix": leaf.pose.column_major(),
     }
+
+
+@task("hardware_site")
+def hardware_site(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """Where hardware goes: the hole a picked edge is the mouth of. mm."""
+    built = put_together(bench, request["request"])
+    end = JointEnd.model_validate(request["end"])
+    solids = [leaf for leaf in built.leaves if leaf.solid.form == "solid"]
+    return site_of(end, solids, lambda leaf: topology_of_key(bench, leaf.solid.key)).to_json()
 
 
 def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:
