@@ -407,3 +407,62 @@ def test_a_machine_is_folded_listed_tagged_and_copied(page, server, demo, downlo
     }
     assert places["c3"][0] > places["c2"][0] + 20
     assert places["c3"][1:] == places["c2"][1:]
+
+
+def test_hardware_goes_into_the_picked_hole_and_copies_follow(page, server, demo):
+    shelf = server.call("GET", "/api/shelf")[1]["projects"][0]
+    block = next(d["id"] for d in shelf["documents"] if d["name"] == "Bearing block")
+    made = server.call(
+        "POST", f"/api/projects/{shelf['id']}/documents", {"kind": "assembly", "name": "Fastened"}
+    )[1]
+    server.call(
+        "POST", f"/api/documents/{made['id']}/commands",
+        {"base": 1, "commands": [{"do": "add_component", "document": block, "name": "Block"}]},
+    )  # fmt: skip
+    page.go(f"/d/{made['id']}")
+    page.idle()
+    body = leaf_of(server, made["id"], "c1")
+    page.wait(lambda: page.topology(body), "shown")
+    page.keys("h")
+    page.wait(lambda: "pick the rim of a hole" in page.text("hardware-editor"), "asks for a hole")
+    page.mouse(*edge_spot(
+        page, body,
+        lambda e: e["kind"] == "circle" and abs(e["radius"] - 3.3) < 1e-6 and e["centre"][2] > 13,
+    ))  # fmt: skip
+    page.wait(lambda: "ISO 4762 M6 x 25" in page.text("hardware-stack"), "what goes in")
+    page.press("hardware-washer")
+    page.wait(lambda: "ISO 7089" not in page.text("hardware-stack"), "without washers")
+    page.press("keep-hardware")
+    page.idle()
+    found = server.call("GET", f"/api/documents/{made['id']}/assembly")[1]
+    assert found["holds"]
+    assert len(found["leaves"]) == 1 + 2 * 2
+    page.wait(lambda: "2 copies" in page.text("assembly-panel"), "the other hole too")
+    page.keys(Keys.ESCAPE)
+    # The block in a row of three; the middle one is left out, then the row is made longer in the tree.
+    page.press("component-c1")
+    page.press("verb-copy")
+    page.press("tool-copy:row")
+    page.press("copies-axis-Y")
+    page.fill("copies-count", "3")
+    page.fill("copies-spacing", "70")
+    page.press("copies-out-2")
+    page.wait(lambda: page.text("copies-made") == "1 copy", "one is left")
+    page.press("keep-copies")
+    page.idle()
+    rows = server.call("GET", f"/api/documents/{made['id']}")[1]["document"]["copies"]
+    page.fill(f"count-{rows[-1]['id']}", "5", enter=True)
+    page.idle()
+    found = server.call("GET", f"/api/documents/{made['id']}/assembly")[1]
+    along = sorted(x["matrix"][13] for x in found["leaves"] if x["component"].startswith("c1"))
+    assert along == pytest.approx([0, 140, 210, 280])
+    # Two of what holds the screws are taken together: they move as one.
+    page.press("component-c2")
+    page.driver.execute_script(
+        "document.querySelector('[data-testid=component-c4]').dispatchEvent("
+        "new MouseEvent('click', {bubbles: true, shiftKey: true}))"
+    )
+    page.keys("g")
+    page.idle()
+    page.wait(lambda: "moves as one" in page.text("assembly-panel"), "a group")
+    assert not page.complaints()

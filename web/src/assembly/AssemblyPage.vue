@@ -19,6 +19,7 @@ import { useMeasuring } from '../measure/store'
 import { measureLines } from '../viewport/aids'
 import { componentOf, useAssemblyLayers } from './layers'
 import { useCopying } from './copying'
+import { useHardware } from './hardware'
 import { useJoining } from './joining'
 import { doubles } from './listing'
 import PartsList from './PartsList.vue'
@@ -34,6 +35,7 @@ const doc = useDocument()
 const asm = useAssembly()
 const joining = useJoining()
 const copying = useCopying()
+const hardware = useHardware()
 const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
@@ -91,6 +93,11 @@ const verbs = computed<Verb[]>(() => [
   { label: 'Hold', icon: 'coplanar', tools: joints('Condition') },
   { label: 'Drive', icon: 'gear', tools: joints('Drive') },
   {
+    label: 'Hardware',
+    icon: 'thread',
+    tools: [{ key: 'hardware', label: 'Hardware', icon: 'thread', line: 'Screws, washers, nuts, pins and rings for picked holes (H)' }],
+  },
+  {
     label: 'Copy',
     icon: 'copies',
     tools: [
@@ -131,6 +138,8 @@ async function tool(key: string): Promise<void> {
     joining.begin(key === 'join:any' ? null : key.slice(5))
   } else if (key.startsWith('copy:')) {
     copying.begin(key.slice(5))
+  } else if (key === 'hardware') {
+    await hardware.begin().catch(doc.refused)
   } else if (key === 'copy-beside') {
     if (chosen(1, 'Choose what is to be copied first')) await asm.copy(asm.selected)
   } else if (key === 'group') {

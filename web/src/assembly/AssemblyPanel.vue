@@ -10,6 +10,8 @@ import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length, typed as withUnit } from '../ui/units'
 import ComponentTree from './ComponentTree.vue'
+import { useHardware } from './hardware'
+import HardwareEditor from './HardwareEditor.vue'
 import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
 import PlacePanel from './PlacePanel.vue'
@@ -21,6 +23,7 @@ const emit = defineEmits<{ place: [line: Schemas['DocumentLine'], anchored: bool
 const doc = useDocument()
 const asm = useAssembly()
 const joining = useJoining()
+const hardware = useHardware()
 const registries = useRegistries()
 const parameters = useParameters()
 
@@ -103,6 +106,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
     </div>
     <div class="body scroll">
       <PlacePanel v-if="placing" :documents="placing" @place="(d, anchored) => emit('place', d, anchored)" @leave="emit('leave')" />
+      <HardwareEditor v-if="hardware.open" />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />
       <h2 class="second">Joints</h2>

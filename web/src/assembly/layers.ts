@@ -11,11 +11,12 @@ import { findPick, pickAt } from '../viewport/mesh'
 import { useDocument } from '../document/store'
 import { useCopying } from './copying'
 import { makerOf } from './copyNames'
+import { useHardware } from './hardware'
 import { SIDES, useJoining } from './joining'
 import { type End, useAssembly } from './store'
 
 /** Keys of the tools while nothing is open. */
-const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group' }
+const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group', h: 'hardware' }
 
 export const componentOf = (leaf: string): string => leaf.split('/')[0]
 
@@ -30,6 +31,7 @@ export function useAssemblyLayers(
   const doc = useDocument()
   const joining = useJoining()
   const copying = useCopying()
+  const hardware = useHardware()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -96,6 +98,22 @@ export function useAssemblyLayers(
     help: () => 'assembly:copies',
     alone: () => true,
   }
+  const fasten: Layer = {
+    name: 'hardware',
+    open: () => hardware.open,
+    wanted: () => 'edge',
+    marks: () => markOf(hardware.end),
+    counted: () => null,
+    pick(hit) {
+      const end = hit && own(hit)
+      if (end) hardware.take(end)
+    },
+    active: () => 'hardware',
+    leave: () => hardware.discard(),
+    unkept: () => hardware.found !== null,
+    help: () => 'assembly:hardware',
+    alone: () => true,
+  }
   const place: Layer = {
     name: 'place',
     open: () => placing.value !== null,
@@ -153,5 +171,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, place, check, measure, looking, choose])
+  return new Stack([join, copy, fasten, place, check, measure, looking, choose])
 }

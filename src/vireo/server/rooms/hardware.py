@@ -83,9 +83,14 @@ def _put(record: DocumentRecord, body: HardwareWish, name: Callable[[], str]) ->
     if body.alike and site.alike:
         commands.append(
             {"do": "add_copies", "kind": "following", "components": chosen, "of": end,
-             "name": f"{stack.items[-1 if len(stack.items) == 1 else 0].name} at all alike"}
+             "name": f"{_main(stack, body).name} at all alike"}
         )  # fmt: skip
     return _Put(site, stack, fresh, commands)
+
+
+def _main(stack: Stack, body: HardwareWish) -> Item:
+    """The piece that was asked for, among what comes with it."""
+    return next(i for i in stack.items if i.standard == body.standard)
 
 
 def _key(item: Item) -> tuple[str, str, float]:
@@ -133,7 +138,7 @@ def look(id: str, body: HardwareWish) -> Any:
     changed, _ = work.builds.applied(record, put.commands)
     found = work.builds.show(id, record.project, changed, extra=put.fresh)
     found.pop("mechanism")
-    main = next(i for i in put.stack.items if i.standard == body.standard)
+    main = _main(put.stack, body)
     return {
         "diameter": put.site.diameter,
         "bores": [vars(s) for s in put.site.stretches],
@@ -164,7 +169,7 @@ def put_in(id: str, body: HardwareKept) -> DocumentView:
     for made, document in put.fresh.items():
         work.store.create_document(record.project, document, made)
     changed, _ = work.builds.applied(record, put.commands)
-    label = f"put in {put.stack.items[-1].name if len(put.stack.items) == 1 else body.standard}"
+    label = f"put in {_main(put.stack, body).name}"
     kept = work.store.commit(id, body.base, changed, label[:80], {"commands": put.commands})
     work.events.publish("shelf")
     return tell(kept)
