@@ -466,3 +466,47 @@ def test_hardware_goes_into_the_picked_hole_and_copies_follow(page, server, demo
     page.idle()
     page.wait(lambda: "moves as one" in page.text("assembly-panel"), "a group")
     assert not page.complaints()
+
+
+def test_a_component_is_replaced_and_its_joint_mended(page, server, demo):
+    shelf = server.call("GET", "/api/shelf")[1]["projects"][0]
+    ids = {d["name"]: d["id"] for d in shelf["documents"]}
+    made = server.call(
+        "POST", f"/api/projects/{shelf['id']}/documents", {"kind": "assembly", "name": "Swapped"}
+    )[1]["id"]
+
+    server.call(
+        "POST", f"/api/documents/{made}/commands",
+        {"base": 1, "commands": [
+            {"do": "add_component", "document": ids["Bearing block"], "name": "Bearing block"},
+            {"do": "add_component", "document": ids["Drum shaft"], "name": "Drum shaft",
+             "placement": {"p": (90.0, 0.0, 0.0)}}]},
+    )  # fmt: skip
+    page.go(f"/d/{made}")
+    page.idle()
+    block, shaft = (leaf_of(server, made, c) for c in ("c1", "c2"))
+    page.wait(lambda: page.topology(shaft), "shown")
+    page.keys("j")
+    page.mouse(
+        *edge_spot(page, block, lambda e: e["kind"] == "circle" and abs(e["radius"] - 17) < 1e-6)
+    )
+    page.mouse(*edge_spot(page, shaft, lambda e: e["kind"] == "circle" and e["radius"] > 11))
+    page.press("keep-joint")
+    page.idle()
+    page.press("component-c2")
+    page.driver.execute_script(
+        "document.querySelector('[data-testid=component-c2]').dispatchEvent("
+        "new MouseEvent('contextmenu', {bubbles: true, clientX: 1000, clientY: 300}))"
+    )
+    page.press_text("Replace by …")
+    page.press("place-Drum hub")
+    page.wait(lambda: "mend" in page.text("replace-ends"), "what does not match")
+    page.press("keep-replace")
+    page.idle()
+    page.wait(lambda: "no longer" in page.text("joint-j3"), "a card to mend")
+    page.press_text("Use the nearest edge")
+    page.idle()
+    found = server.call("GET", f"/api/documents/{made}/assembly")[1]
+    assert found["joints"][0]["trouble"] is None
+    assert found["holds"]
+    assert page.text("component-c2").startswith("Drum hub")

@@ -412,3 +412,128 @@ def test_hardware_that_does_not_fit_is_refused_in_words(api):
     flat = next(p for p in faces if p["witness"]["kind"] == "plane")
     assert "pick the round edge of a hole" in look(end={"component": "c1", "pick": flat})
     assert "pick the round edge" in look(end={"component": "c9", "pick": mouth})
+
+
+def test_a_component_is_replaced_and_what_does_not_match_is_mended(api):
+    project = api.project()
+    plate = bored(api, project, 3.3, (10, 10), (50, 10))
+    longer = bored(api, project, 3.3, (10, 10), (80, 10))
+    plain = api.document("part", project)
+    api.do(plain, {"do": "add_step", "kind": "primitive",
+                   "fields": {"form": "box", "width": "60 mm", "depth": "40 mm", "height": "12 mm"}})  # fmt: skip
+    id = api.document("assembly", project)
+    api.do(
+        id,
+        {"do": "add_component", "document": plate, "name": "Base"},
+        {"do": "add_component", "document": plate, "name": "Lid", "placement": {"p": (0.0, 0.0, 30.0)}},
+    )  # fmt: skip
+    top, under = ends(api, plate, "c1", "c2")
+    mouth = {"component": "c2", "pick": rims(api, plate, 3.3, up=True)[0]}
+    low = {"component": "c1", "pick": rims(api, plate, 3.3, up=True)[0]}
+    answer = api.do(
+        id,
+        {"do": "add_joint", "kind": "coplanar", "a": top, "b": under, "name": "Lies on"},
+        {"do": "add_joint", "kind": "coaxial", "a": low, "b": mouth, "name": "In line"},
+    )
+    assert answer[0] == 200, answer
+
+    def look(document, component="c2"):
+        status, said = api.post(
+            f"/api/documents/{id}/assembly/replace/look",
+            {"component": component, "document": document},
+        )
+        return said if status == 200 else said["error"]["text"]
+
+    # Grown alike, its faces bear the same names: all holds, and the lid stands as before.
+    seen = look(longer)
+    assert {(e["title"], e["how"]) for e in seen["ends"]} == {
+        ("Lies on", "name"),
+        ("In line", "name"),
+    }
+    assert seen["assembly"]["holds"]
+    assert "no part or assembly" in look("d0")
+    assert "would contain itself" in look(id) or "cannot contain itself" in look(id)
+
+    # A plain box has no hole: what lies flat is found by likeness, the rim is lost and offered nothing
+    # of another kind.
+    seen = look(plain)
+    how = {e["title"]: e["how"] for e in seen["ends"]}
+    assert how["In line"] == "lost"
+    base = api.get(f"/api/documents/{id}")[1]["revision"]
+    before = places(api, id)[1]
+    status, made = api.post(
+        f"/api/documents/{id}/assembly/replace",
+        {"component": "c2", "document": plain, "base": base},
+    )
+    assert status == 200, made
+    found = places(api, id)[1]
+    troubles = {j["name"]: j["trouble"] for j in found["joints"]}
+    assert "no longer there" in troubles["In line"]["text"]
+    for joint in found["joints"]:
+        if joint["trouble"] is None or joint["name"] != "Lies on":
+            continue
+        # What lay flat is mended by what is offered.
+        fields = joint["trouble"]["offers"][0]["fields"]
+        assert api.do(id, {"do": "edit_joint", "id": joint["id"], "fields": fields})[0] == 200
+    found = places(api, id)[1]
+    assert next(j for j in found["joints"] if j["name"] == "Lies on")["trouble"] is None
+    lid = next(c for c in found["components"] if c["id"] == "c2")
+    assert lid["matrix"][14] == pytest.approx(10, abs=1e-6)
+    # Taken back, all is as it was.
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+    while api.get(f"/api/documents/{id}")[1]["document"]["components"][1]["document"] != plate:
+        revision = api.post(f"/api/documents/{id}/undo", {"base": revision})[1]["revision"]
+    assert places(api, id)[1]["components"] == before["components"]
+
+
+def test_ports_are_found_again_by_name_and_kind(api):
+    project = api.project()
+
+    def part(height, *ports):
+        id = api.document("part", project)
+        steps = [
+            {"do": "add_step", "kind": "primitive", "fields": {"form": "box", "height": height}}
+        ]
+        steps += [
+            {"do": "add_step", "kind": "port", "name": name, "fields": {"sort": sort, "z": z}}
+            for name, sort, z in ports
+        ]
+        answer = api.do(id, *steps)
+        assert answer[0] == 200, answer
+        return id
+
+    one = part("20 mm", ("Foot", "seat", "0 mm"), ("Head", "flange", "20 mm"))
+    other = part(
+        "50 mm", ("Axle", "shaft", "9 mm"), ("Head", "flange", "50 mm"), ("Spare", "seat", "7 mm")
+    )
+    id = api.document("assembly", project)
+    answer = api.do(
+        id,
+        {"do": "add_component", "document": one, "name": "Lower"},
+        {"do": "add_component", "document": one, "name": "Upper"},
+        {"do": "add_joint", "kind": "fixed", "a": {"component": "c1", "datum": "s3"},
+         "b": {"component": "c2", "datum": "s2"}},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    found = places(api, id)[1]
+    assert found["holds"]
+    assert found["joints"][0]["trouble"] is None
+    _, seen = api.post(
+        f"/api/documents/{id}/assembly/replace/look", {"component": "c1", "document": other}
+    )
+    # The head by its name, wherever it stands in the list of steps.
+    assert [(e["how"], e["end"]["datum"]) for e in seen["ends"]] == [("port", "s3")]
+    _, seen = api.post(
+        f"/api/documents/{id}/assembly/replace/look", {"component": "c2", "document": other}
+    )
+    # No foot there, but the one seat there is.
+    assert [(e["how"], e["end"]["datum"]) for e in seen["ends"]] == [("port", "s4")]
+    assert seen["assembly"]["holds"]
+    bad = api.do(id, {"do": "add_joint", "kind": "fixed", "a": {"component": "c1"},
+                      "b": {"component": "c2", "datum": "s2"}})  # fmt: skip
+    assert "either a pick or a port" in bad[1]["error"]["text"]
+    lost = api.do(
+        id, {"do": "edit_joint", "id": "j3", "fields": {"a": {"component": "c1", "datum": "s9"}}}
+    )
+    assert lost[0] == 200
+    assert "no longer on the part" in places(api, id)[1]["joints"][0]["trouble"]["text"]

@@ -90,6 +90,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly/replace": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Put another document in place of a component's. What held it and is not found again is told */
+        post: operations["replaced"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/assembly/replace/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What another document in place of a component's keeps of what holds it, and how all would */
+        post: operations["look_replaced"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/assembly/try": {
         parameters: {
             query?: never;
@@ -2784,6 +2818,27 @@ export interface components {
             /** Words */
             words: components["schemas"]["FormulaWordView"][];
         };
+        /**
+         * FoundEndView
+         * @description What became of an end of a joint or of copies: `how` it was found again (port, name, likeness
+         *     with a score of 0 to 1), or that it is lost, with the best there is.
+         */
+        FoundEndView: {
+            end: components["schemas"]["JointEnd"] | null;
+            /**
+             * How
+             * @enum {string}
+             */
+            how: "port" | "name" | "likeness" | "lost";
+            /** Id */
+            id: string;
+            /** Score */
+            score: number;
+            /** Side */
+            side: string;
+            /** Title */
+            title: string;
+        };
         /** FrameView */
         FrameView: {
             /** Origin */
@@ -3206,6 +3261,15 @@ export interface components {
             trouble: components["schemas"]["Report"] | null;
             /** Turning */
             turning: boolean;
+        };
+        /** KeptReplace */
+        KeptReplace: {
+            /** Base */
+            base: number;
+            /** Component */
+            component: string;
+            /** Document */
+            document: string;
         };
         /** KeptScript */
         KeptScript: {
@@ -4478,6 +4542,16 @@ export interface components {
             };
         };
         /**
+         * Replace
+         * @description Another document for a component.
+         */
+        Replace: {
+            /** Component */
+            component: string;
+            /** Document */
+            document: string;
+        };
+        /**
          * ReplaceRequest
          * @description `file` takes the place of the file of `underlay`.
          */
@@ -4503,6 +4577,12 @@ export interface components {
              * @default []
              */
             underlays: components["schemas"]["Underlay"][];
+        };
+        /** ReplaceView */
+        ReplaceView: {
+            assembly: components["schemas"]["AssemblyView"];
+            /** Ends */
+            ends: components["schemas"]["FoundEndView"][];
         };
         /**
          * ReplacedView
@@ -5694,6 +5774,76 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    replaced: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["KeptReplace"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    look_replaced: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Replace"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ReplaceView"];
                 };
             };
             /** @description refused */

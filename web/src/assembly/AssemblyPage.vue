@@ -3,7 +3,7 @@
 import { turns } from '../api/newest'
 import { Box3, Matrix4, Object3D, type Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import { call, refusalOf, type Schemas } from '../api/client'
+import { refusalOf, type Schemas } from '../api/client'
 import { assemblyBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
 import { useJobs } from '../jobs/store'
@@ -24,6 +24,7 @@ import { useJoining } from './joining'
 import { doubles } from './listing'
 import PartsList from './PartsList.vue'
 import TagsTable from './TagsTable.vue'
+import { useReplacing } from './replacing'
 import { useAssembly } from './store'
 import { useTree } from './tree'
 
@@ -36,6 +37,7 @@ const asm = useAssembly()
 const joining = useJoining()
 const copying = useCopying()
 const hardware = useHardware()
+const replacing = useReplacing()
 const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
@@ -130,10 +132,7 @@ const verbs = computed<Verb[]>(() => [
 
 async function tool(key: string): Promise<void> {
   if (key === 'place') {
-    const shelf = await call('get', '/api/shelf')
-    placing.value = (shelf.projects.find((p) => p.id === doc.view?.project)?.documents ?? []).filter(
-      (d) => registries.found?.documents.find((k) => k.kind === d.kind)?.placeable && d.id !== doc.view?.id,
-    )
+    placing.value = await replacing.placeable()
   } else if (key.startsWith('join:')) {
     joining.begin(key === 'join:any' ? null : key.slice(5))
   } else if (key.startsWith('copy:')) {

@@ -16,6 +16,8 @@ import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
 import PlacePanel from './PlacePanel.vue'
 import PositionRow from './PositionRow.vue'
+import { useReplacing } from './replacing'
+import ReplacePanel from './ReplacePanel.vue'
 import { useAssembly } from './store'
 
 defineProps<{ placing: Schemas['DocumentLine'][] | null }>()
@@ -24,6 +26,7 @@ const doc = useDocument()
 const asm = useAssembly()
 const joining = useJoining()
 const hardware = useHardware()
+const replacing = useReplacing()
 const registries = useRegistries()
 const parameters = useParameters()
 
@@ -106,6 +109,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
     </div>
     <div class="body scroll">
       <PlacePanel v-if="placing" :documents="placing" @place="(d, anchored) => emit('place', d, anchored)" @leave="emit('leave')" />
+      <ReplacePanel v-if="replacing.component" />
       <HardwareEditor v-if="hardware.open" />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />

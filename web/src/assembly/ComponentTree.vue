@@ -11,6 +11,7 @@ import TroubleNote from '../ui/TroubleNote.vue'
 import { makerOf } from './copyNames'
 import CopiesEditor from './CopiesEditor.vue'
 import { useCopying } from './copying'
+import { useReplacing } from './replacing'
 import { useAssembly } from './store'
 import { type Row, useTree, within } from './tree'
 
@@ -19,6 +20,7 @@ const asm = useAssembly()
 const tree = useTree()
 const shown = useShown()
 const copying = useCopying()
+const replacing = useReplacing()
 const registries = useRegistries()
 const router = useRouter()
 const renaming = ref<{ id: string; text: string } | null>(null)
@@ -121,6 +123,7 @@ function menu(row: Row): Entry[] {
     { key: 'rename', label: 'Rename' },
     { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
     { key: 'copy', label: 'Copy' },
+    ...(own(row).length === 1 ? [{ key: 'replace', label: 'Replace by …' }] : []),
     ...together,
     ...inside,
     ...grouped,
@@ -138,6 +141,7 @@ const DEEDS: Record<string, (row: Row) => unknown> = {
   rename: (row) => (renaming.value = { id: row.id, text: row.name }),
   anchor: (row) => doc.edit([{ do: 'edit_component', id: row.id, anchored: !top(row)!.anchored }]),
   copy: (row) => asm.copy(on(row)),
+  replace: (row) => replacing.begin(row.id).catch(doc.refused),
   group: (row) => asm.group(own(row)),
   gather: (row) => asm.gather(own(row)),
   moving: (row) => doc.edit([{ do: 'edit_component', id: row.id, moving: !top(row)!.moving }]),

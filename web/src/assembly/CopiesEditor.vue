@@ -20,6 +20,7 @@ const what = computed(() => {
 const by = computed(() => {
   const end = copying.of
   if (!end) return copying.kind?.axis ? 'an axis, or pick in the picture' : 'pick it in the picture'
+  if (!end.pick) return `${nameOf(end.component)} · port`
   const nature = natureOf(end.pick)
   return `${nameOf(end.component)} · ${nature === 'axis' ? 'round face' : nature === 'plane' ? 'flat face' : nature}`
 })

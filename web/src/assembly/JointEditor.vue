@@ -15,6 +15,7 @@ function words(side: Side): string {
   const end = joining.ends[side]
   if (!end) return joining.next === side ? 'pick it in the picture' : side.length > 1 ? 'one more, if any' : 'not picked yet'
   const name = doc.assembly?.components?.find((c) => c.id === end.component)?.name ?? end.component
+  if (!end.pick) return `${name} · port`
   const nature = natureOf(end.pick)
   return `${name} · ${nature === 'axis' ? 'round face' : nature === 'plane' ? 'flat face' : nature}`
 }

@@ -74,7 +74,7 @@ afterEach(() => {
 
 describe('what a pick is to a joint', () => {
   it('is told by its form', () => {
-    const of = (form: string, on: string): string => natureOf(end('c1', form, on).pick)
+    const of = (form: string, on: string): string => natureOf(end('c1', form, on).pick!)
     expect([of('plane', 'face'), of('cylinder', 'face'), of('torus', 'face'), of('sphere', 'face')]).toEqual([
       'plane',
       'axis',
@@ -114,7 +114,7 @@ describe('two picks', () => {
     const j = await joining('revolute')
     j.take(end('c1', 'circle', 'edge', 'one'))
     j.take(end('c1', 'circle', 'edge', 'two'))
-    expect([j.ends.a?.pick.name, j.ends.a2]).toEqual([['two'], null])
+    expect([j.ends.a?.pick?.name, j.ends.a2]).toEqual([['two'], null])
     j.take(end('c2'))
     j.take(end('c3'))
     expect(j.ends.b?.component).toBe('c3')

@@ -28,7 +28,8 @@ export function natureOf(pick: StoredPick): string {
 }
 
 /** The kind proposed for two picks; null where none is made for them. */
-export function proposed(kinds: JointKind[], a: StoredPick, b: StoredPick): JointKind | null {
+export function proposed(kinds: JointKind[], a: StoredPick | null, b: StoredPick | null): JointKind | null {
+  if (!a || !b) return null
   const pair = [natureOf(a), natureOf(b)].sort().join(' ')
   return kinds.find((k) => k.best.includes(pair)) ?? null
 }

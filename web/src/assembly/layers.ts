@@ -13,6 +13,7 @@ import { useCopying } from './copying'
 import { makerOf } from './copyNames'
 import { useHardware } from './hardware'
 import { SIDES, useJoining } from './joining'
+import { useReplacing } from './replacing'
 import { type End, useAssembly } from './store'
 
 /** Keys of the tools while nothing is open. */
@@ -32,6 +33,7 @@ export function useAssemblyLayers(
   const joining = useJoining()
   const copying = useCopying()
   const hardware = useHardware()
+  const replacing = useReplacing()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -42,13 +44,12 @@ export function useAssemblyLayers(
     return { component: leaf.component, path: leaf.path, pick: pickAt(spec.mesh.topology, leaf.body, hit.kind, hit.index) }
   }
   function markOf(end: End | null): Mark[] {
-    if (!end) return []
-    const leaf = asm.drawn?.leaves.find(
-      (l) => l.component === end.component && l.body === end.pick.body && l.path.join() === end.path.join(),
-    )
+    const pick = end?.pick
+    if (!end || !pick) return []
+    const leaf = asm.drawn?.leaves.find((l) => l.component === end.component && l.body === pick.body && l.path.join() === end.path.join())
     const spec = bodies.value.find((b) => b.id === leaf?.id)
-    const index = spec ? findPick(spec.mesh.topology, end.pick) : -1
-    return spec && index >= 0 ? [{ body: spec.id, kind: end.pick.kind as Mark['kind'], index }] : []
+    const index = spec ? findPick(spec.mesh.topology, pick) : -1
+    return spec && index >= 0 ? [{ body: spec.id, kind: pick.kind as Mark['kind'], index }] : []
   }
 
   /** An end on a component itself: what holds a copy is what holds its original. */
@@ -114,6 +115,13 @@ export function useAssemblyLayers(
     help: () => 'assembly:hardware',
     alone: () => true,
   }
+  const replace: Layer = {
+    name: 'replace',
+    open: () => replacing.component !== null,
+    leave: () => replacing.discard(),
+    unkept: () => replacing.found !== null,
+    help: () => 'assembly:replace',
+  }
   const place: Layer = {
     name: 'place',
     open: () => placing.value !== null,
@@ -171,5 +179,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, fasten, place, check, measure, looking, choose])
+  return new Stack([join, copy, fasten, replace, place, check, measure, looking, choose])
 }

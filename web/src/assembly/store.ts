@@ -12,7 +12,9 @@ type Placement = Schemas['PlacementView']
 export interface End {
   component: string
   path: string[]
-  pick: StoredPick
+  /** None where a port or another datum of the part holds. */
+  pick: StoredPick | null
+  datum?: string
 }
 
 export const useAssembly = defineStore('assembly', () => {

@@ -15,7 +15,7 @@ from vireo.core.assembly.seats import BuiltPart, Entry, Leaf, Library, Seat, sea
 from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, JointKind
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Joint, Motion
-from vireo.core.naming import Topology
+from vireo.core.naming import Topology, make_pick, ranked
 from vireo.core.quantity import (
     DIMENSIONS,
     LENGTH,
@@ -124,7 +124,9 @@ class Holds:
         there = [x for x in self.seats[number].leaves if x.path == rest]
         leaf = next((x for x in there if body in (None, x.solid.id)), None)
         if leaf is None:
-            raise EndTrouble(f"{of} holds a body that is no longer there")
+            trouble = EndTrouble(f"{of} holds a body that is no longer there")
+            trouble.offers = _elsewhere(end, side, there, self.library)
+            raise trouble
         return number, leaf, _topology(self.library, leaf)
 
     def _datum(self, end: JointEnd, leaf: Leaf) -> EndFrame:
@@ -133,6 +135,23 @@ class Holds:
         if place is None:
             raise EndTrouble("it holds a port or reference that is no longer on the part")
         return datum_frame(place.form, place.frame)
+
+
+def _elsewhere(end: JointEnd, side: str, leaves: Sequence[Leaf], library: Library) -> list[Offer]:
+    """What is most like a pick whose body is gone, on the bodies there are."""
+    if end.pick is None or not side:
+        return []
+    found = []
+    for leaf in leaves:
+        topology = _topology(library, leaf)
+        for index, score in ranked(end.pick, topology, 2):
+            better = make_pick(topology, leaf.solid.id, end.pick.kind, index)
+            found.append((score, end.model_copy(update={"pick": better}).model_dump(mode="json")))
+    best = sorted(found, key=lambda x: -x[0])[:2]
+    return [
+        Offer(label=f"Use a {end.pick.kind}, {score:.0%} alike", fields={side: put})
+        for score, put in best
+    ]
 
 
 def _in_seat(frame: EndFrame, leaf: Leaf) -> EndFrame:

@@ -12,7 +12,8 @@ from vireo.core.assembly.nesting import dissolved, gathered
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.solver import driven_within
 from vireo.core.declared.joint import driven
-from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.documents.kind import Json, dump, kind_of
+from vireo.core.documents.kinds.assembly import Assembly, Component
 from vireo.core.lately import Lately
 from vireo.core.trouble import BadInput, NotAllowed
 from vireo.server.api import Room, services
@@ -23,6 +24,9 @@ from vireo.server.views.assembly import (
     DriveRequest,
     DriveView,
     Gather,
+    KeptReplace,
+    Replace,
+    ReplaceView,
     StudyView,
 )
 from vireo.server.views.documents import DocumentView, Trial
@@ -103,6 +107,65 @@ def dissolve(id: str, body: Dissolve) -> Any:
         poses = {c["id"]: pose(c["placement"]) for c in stood}
     outer = dissolved(document, whole.id, inner, poses, pose(views[whole.id]))
     return _kept(id, body.base, outer, f"dissolve {whole.name}")
+
+
+@room.route("POST", "/documents/<id>/assembly/replace/look", body=Replace, answer=ReplaceView)
+def look_replaced(id: str, body: Replace) -> Any:
+    """What another document in place of a component's keeps of what holds it, and how all would
+    stand; keeps nothing."""
+    work = services()
+    record = work.store.document(id)
+    ends, command = _replacing(record, body)
+    changed, _ = work.builds.applied(record, [command])
+    found = work.builds.show(id, record.project, changed)
+    found.pop("mechanism")
+    return {"ends": ends, "assembly": {**found, "revision": record.revision}}
+
+
+@room.route("POST", "/documents/<id>/assembly/replace", body=KeptReplace, answer=DocumentView)
+def replaced(id: str, body: KeptReplace) -> DocumentView:
+    """Put another document in place of a component's. What held it and is not found again is told
+    where it is, with the best there is to put in its place."""
+    work = services()
+    record = work.store.document(id)
+    _fresh(record, body.base)
+    _, command = _replacing(record, body)
+    changed, _ = work.builds.applied(record, [command])
+    made = work.store.commit(id, body.base, changed, "replace", {"commands": [command]})
+    return tell(made)
+
+
+def _replacing(record: DocumentRecord, body: Replace) -> tuple[list[Json], Json]:
+    """What became of every end, and the command that does it."""
+    work = services()
+    document = record.document
+    if not isinstance(document, Assembly):
+        raise NotAllowed("only an assembly has components")
+    component = document.component(body.component)
+    if component is None:
+        raise NotAllowed(f"there is no component {body.component} in this document")
+    around = work.builds.around(record.project)
+    new = around.other(body.document)
+    if new is None or not kind_of(new).placeable:
+        raise BadInput("what it is replaced by is no part or assembly of this project")
+    old = around.other(component.document)
+    command: Json = {"do": "replace_component", "id": body.component, "document": body.document}
+    if old is not None and component.name.startswith(old.name):
+        command["name"] = new.name
+    # Circles are told before anything is built.
+    work.builds.applied(record, [command])
+    trial = document.model_copy(
+        update={"components": (*document.components, Component(
+            id="c0", name="new", document=body.document))}
+    )  # fmt: skip
+    _, request = work.builds.request(record.project, trial)
+    request["document"] = dump(document)
+    ask = {"request": request, "component": body.component, "with": body.document}
+    ends: list[Json] = work.builds.run("replacement", ask, sticky=record.id)
+    command["ends"] = [
+        {"id": e["id"], "side": e["side"], "end": e["end"]} for e in ends if e["how"] != "lost"
+    ]
+    return ends, command
 
 
 def _fresh(record: DocumentRecord, base: int) -> Assembly:

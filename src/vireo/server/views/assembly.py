@@ -2,8 +2,11 @@
 
 from __future__ import annotations
 
+from typing import Literal
+
 from pydantic import BaseModel, Field
 
+from vireo.core.documents.frames import JointEnd
 from vireo.core.trouble import Report
 from vireo.server.views.parameters import ParameterView
 from vireo.server.views.part import BuildView
@@ -126,6 +129,34 @@ class Gather(BaseModel):
 class Dissolve(BaseModel):
     base: int
     component: str
+
+
+class Replace(BaseModel):
+    """Another document for a component."""
+
+    component: str
+    document: str
+
+
+class KeptReplace(Replace):
+    base: int
+
+
+class FoundEndView(BaseModel):
+    """What became of an end of a joint or of copies: `how` it was found again (port, name, likeness
+    with a score of 0 to 1), or that it is lost, with the best there is."""
+
+    id: str
+    side: str
+    title: str
+    how: Literal["port", "name", "likeness", "lost"]
+    score: float
+    end: JointEnd | None
+
+
+class ReplaceView(BaseModel):
+    ends: list[FoundEndView]
+    assembly: AssemblyView
 
 
 class DriveRequest(BaseModel):

@@ -16,6 +16,7 @@ from vireo.core.assembly.build import (
     mass_of,
 )
 from vireo.core.assembly.mechanism import Pair
+from vireo.core.assembly.replacing import rematched
 from vireo.core.assembly.seats import Place
 from vireo.core.assembly.site import site_of
 from vireo.core.assembly.tones import toned
@@ -206,6 +207,22 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "mass": leaf.solid.mass,
         "matrix": leaf.pose.column_major(),
     }
+
+
+@task("replacement")
+def replacement(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """What held a component, found again on the document put in its place."""
+    document = load_document(request["request"]["document"])
+    assert isinstance(document, Assembly)
+    library = _library(bench, request["request"])
+    component = document.component(request["component"])
+    before = library.get(component.document) if component else None
+    new = library.get(request["with"])
+    found = rematched(
+        document, request["component"], new if isinstance(new, BuiltPart) else None,
+        before if isinstance(before, BuiltPart) else None,
+    )  # fmt: skip
+    return [c.to_json() for c in found]
 
 
 @task("hardware_site")

@@ -6,7 +6,7 @@ import re
 from collections.abc import Mapping
 from typing import Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.declared.joint import JOINTS, JointKind
 from vireo.core.documents.base import Document
@@ -73,6 +73,44 @@ class EditComponent(AssemblyCommand):
 
     def apply(self, document: Assembly) -> Document:
         return edited(document, "components", self.id, "component", self.given("id"))
+
+
+class FoundEnd(BaseModel):
+    """An end of a joint (`side` a, b, a2, b2) or of copies (`of`) found again elsewhere."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    id: str
+    side: Literal["a", "b", "a2", "b2", "of"]
+    end: JointEnd
+
+
+@command
+class ReplaceComponent(AssemblyCommand):
+    """Another document stands where a component does; `ends` are what holds it, found again on
+    that. It keeps its name where that is its own."""
+
+    do: Literal["replace_component"] = "replace_component"
+    id: str
+    document: str
+    name: str | None = None
+    ends: list[FoundEnd] = Field(default_factory=list, max_length=5000)
+
+    def apply(self, document: Assembly) -> Document:
+        changes: dict[str, Any] = {"document": self.document, "moving": False, "inside": {}}
+        if self.name is not None:
+            mine = document.components[place(document.components, self.id, "component")]
+            taken = {c.name for c in document.components if c is not mine}
+            changes["name"] = free_name(self.name, taken)
+        document = edited(document, "components", self.id, "component", changes)
+        for found in self.ends:
+            if found.end.component != self.id:
+                raise NotAllowed("an end found again lies on the replaced component")
+            group, what = ("copies", "copies") if found.side == "of" else ("joints", "joint")
+            document = edited(document, group, found.id, what, {found.side: found.end})
+        return document
+
+    def label(self) -> str:
+        return "replace"
 
 
 @command
