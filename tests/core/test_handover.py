@@ -1,16 +1,23 @@
 """STEP files out: shared by content, named and coloured, read back before they are handed over."""
 
+import json
+import re
+import tempfile
+from pathlib import Path
+
 import numpy as np
 import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
 
 from tests.core.parts import Maker
 from tests.core.test_clearance import box
 from vireo.core.geometry import Frame
 from vireo.core.kernel import exchange
-from vireo.core.kernel.exchange import Placed, write_step
+from vireo.core.kernel.exchange import Placed, glb_box, write_glb, write_step
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import read_shape
-from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.measure import box_of, volume_of
 from vireo.core.kernel.place import located
 from vireo.core.kernel.primitive import primitive
 from vireo.core.kernel.shape import Body, solids_of
@@ -114,3 +121,88 @@ def test_bodies_taken_from_another_part_keep_name_colour_and_paint():
     body = found.bodies[f"b_{t}"]
     assert (body["name"], body["colour"]) == ("Lid", "#123456")
     assert list(found.paints[f"b_{t}"].values()) == ["#ff8800"]
+
+
+def spot(x, y=0.0, z=0.0, turn=0.0):
+    c, s = np.cos(turn), np.sin(turn)
+    return np.array([[c, -s, 0.0], [s, c, 0.0], [0.0, 0.0, 1.0]]), np.array([x, y, z], float)
+
+
+def machine(at=0.0, turn=0.0):
+    """Two equal doors, each a frame with two equal pins, and a pin by itself; all carried along."""
+    frame, pin = cube(10.0), cube(2.0)
+    base = spot(at, 0.0, 0.0, turn)
+
+    def carried(r, p):
+        return base[0] @ r, base[0] @ p + base[1]
+
+    parts = []
+    for k in range(2):
+        door = spot(40.0 * k, 5.0, 0.0, 0.7 * k)
+        for c, (body, place) in enumerate(
+            ((frame, spot(0)), (pin, spot(12)), (pin, spot(12, 6, 1, 0.3)))
+        ):
+            r, p = carried(door[0] @ place[0], door[0] @ place[1] + door[1])
+            path = (f"c{k}", f"c{10 + c}")
+            names = ("Door" if k == 0 else "Door · 2", "Frame" if c == 0 else "Pin")
+            parts.append(Placed(" / ".join(names), body, "#aa3311", r, p, "", {}, "", path, names))
+    r, p = carried(*spot(-20))
+    parts.append(Placed("Pin", pin, "#aa3311", r, p, "", {}, "", ("c9",), ("Pin",)))
+    return parts
+
+
+@pytest.mark.parametrize("schema", ["AP214", "AP242"])
+def test_an_assembly_goes_out_as_it_is_built_equal_ones_once(tmp_path, schema):
+    path = tmp_path / "a.step"
+    write_step("Whole", machine(), str(path), schema)
+    text = path.read_text()
+    volumes, _ = read(path)
+    assert volumes == pytest.approx([8.0] * 5 + [1000.0] * 2)
+    # Two doors and a pin in the whole, three in the one door that is stored.
+    assert text.count("NEXT_ASSEMBLY_USAGE_OCCURRENCE") == 3 + 3
+    assert text.count("MANIFOLD_SOLID_BREP") == 2
+    assert len(re.findall(r"=\s*PRODUCT\('Door'", text)) == 1
+    assert ("AP242" in text.upper()) == (schema == "AP242")
+    # Everything stands where it stood: the box of each solid, against the corners by hand.
+    boxes = sorted(
+        tuple(np.round(box_of(s), 5).ravel())
+        for s in solids_of(read_shape(path.read_bytes()).shape)
+    )
+    meant = []
+    for part in machine():
+        size = round(volume_of(part.body.shape) ** (1 / 3), 6)
+        corners = np.array([[x, y, z] for x in (0, size) for y in (0, size) for z in (0, size)])
+        stood = corners @ part.rotation.T + part.position
+        meant.append(tuple(np.round([stood.min(axis=0), stood.max(axis=0)], 5).ravel()))
+    assert np.array(boxes) == pytest.approx(np.array(sorted(meant)), abs=2e-5)
+
+
+@given(st.floats(-300, 300), st.floats(-3, 3))
+@settings(max_examples=8, deadline=None)
+def test_triangles_go_out_in_their_places_with_names_and_shared_meshes(at, turn):
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "a.glb"
+        parts = machine(at, turn)
+        write_glb("Whole", parts, str(path), 0.05)
+        data = path.read_bytes()
+    low, high, count = glb_box(data)
+    every = []
+    for part in parts:
+        size = volume_of(part.body.shape) ** (1 / 3)
+        corners = np.array([[x, y, z] for x in (0, size) for y in (0, size) for z in (0, size)])
+        every.append(corners @ part.rotation.T + part.position)
+    every = np.concatenate(every)
+    assert count == 7
+    # The reader here asks boxes of turned meshes: those of cubes are their corners.
+    assert low == pytest.approx(every.min(axis=0), abs=1e-3)
+    assert high == pytest.approx(every.max(axis=0), abs=1e-3)
+    tree = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
+    # Of seven meshes only two sets of points are stored.
+    assert len({p["attributes"]["POSITION"] for m in tree["meshes"] for p in m["primitives"]}) == 2
+    assert sum(n.get("name") == "Pin" for n in tree["nodes"]) >= 3
+    (colour,) = {
+        tuple(np.round(m["pbrMetallicRoughness"]["baseColorFactor"], 3)) for m in tree["materials"]
+    }
+    # sRGB #aa3311 in linear light, as the format asks.
+    linear = [((v / 255 + 0.055) / 1.055) ** 2.4 for v in (0xAA, 0x33, 0x11)]
+    assert colour[:3] == pytest.approx(linear, abs=2e-3)

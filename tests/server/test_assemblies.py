@@ -5,6 +5,7 @@ import time
 
 import pytest
 
+from vireo.core.kernel.exchange import glb_box
 from vireo.script.sketch import Sketch
 
 
@@ -537,3 +538,27 @@ def test_ports_are_found_again_by_name_and_kind(api):
     )
     assert lost[0] == 200
     assert "no longer on the part" in places(api, id)[1]["joints"][0]["trouble"]["text"]
+
+
+def test_assemblies_go_out_as_step_and_glb(api):
+    project = api.project()
+    plate = api.plate(project)
+    id = api.document("assembly", project)
+    api.do(
+        id,
+        {"do": "add_component", "document": plate, "name": "Plate"},
+        {"do": "add_copies", "kind": "row", "components": ["c1"], "axis": "Z", "count": "3"},
+    )
+    step = api.get(f"/api/documents/{id}/export.step?schema=ap242")[1]
+    assert step.count(b"NEXT_ASSEMBLY_USAGE_OCCURRENCE") == 3
+    assert step.count(b"MANIFOLD_SOLID_BREP") == 1
+    for document, bodies in ((id, 3), (plate, 1)):
+        _, _, count = glb_box(api.get(f"/api/documents/{document}/export.glb")[1])
+        assert count == bodies
+    status, said = api.get(f"/api/documents/{id}/export.step?schema=AP203")
+    assert "AP214 or AP242" in said["error"]["text"]
+    assert status == 422
+    assert (
+        "between 0.0001 and 10 mm"
+        in api.get(f"/api/documents/{id}/export.glb?deviation=0")[1]["error"]["text"]
+    )

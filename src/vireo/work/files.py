@@ -2,14 +2,19 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from vireo.core.documents import DOCUMENT_KINDS, kind_of
 from vireo.core.trouble import BadInput
 from vireo.store import DocumentRecord
 from vireo.work.builds import Builds
 
 
-def file_of(builds: Builds, record: DocumentRecord, form: str, deviation: float) -> bytes:
-    """A document as a file: STEP, STL or 3MF; `deviation` in mm for the meshed ones.
+def file_of(
+    builds: Builds, record: DocumentRecord, form: str, deviation: float, **more: Any
+) -> bytes:
+    """A document as a file: STEP, GLB, STL or 3MF; `deviation` in mm for the meshed ones, `more`
+    what else a form takes.
 
     Raises BadInput for a form that is not written or does not go with the kind of document.
     """
@@ -21,5 +26,7 @@ def file_of(builds: Builds, record: DocumentRecord, form: str, deviation: float)
         raise BadInput(f"{kind.article} is not written as {form}")
     task = kind.exports[form]
     _, ask = builds.request(record.project, record.document)
-    data: bytes = builds.run(task, {**ask, "form": form, "deviation": deviation}, sticky=None)
+    data: bytes = builds.run(
+        task, {**ask, "form": form, "deviation": deviation, **more}, sticky=None
+    )
     return data

@@ -243,6 +243,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/export.glb": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A part or an assembly as triangles in a binary glTF file; `deviation` in mm, 0.1 when not */
+        get: operations["export_glb"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/export.step": {
         parameters: {
             query?: never;
@@ -250,7 +267,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A part or an assembly as STEP. */
+        /** A part or an assembly as STEP, by AP214 or AP242. */
         get: operations["export_step"];
         put?: never;
         post?: never;
@@ -6087,9 +6104,42 @@ export interface operations {
             };
         };
     };
+    export_glb: {
+        parameters: {
+            query?: {
+                deviation?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     export_step: {
         parameters: {
-            query?: never;
+            query?: {
+                schema?: string;
+            };
             header?: never;
             path: {
                 id: string;

@@ -191,7 +191,7 @@ async function send(what: string): Promise<void> {
   if (!view) return
   try {
     await download(what === 'zip' ? `/api/projects/${view.project}/archive` : `/api/documents/${view.id}/export.${what}`)
-    doc.say(`Handed over as ${what.toUpperCase()}`, 'good')
+    doc.say(`Handed over as ${what.split('?')[0].toUpperCase()}`, 'good')
   } catch (error) {
     doc.refused(error)
   }

@@ -47,7 +47,9 @@ const part: PageKind = {
     const offered = 'template' in view.document && view.document.template
     return [
       { key: 'step', label: 'STEP, exact' },
+      { key: 'step?schema=AP242', label: 'STEP by AP242' },
       { key: 'brep', label: 'BREP, exact, surfaces too' },
+      { key: 'glb', label: 'GLB, triangles to look at' },
       { key: 'print', label: 'For printing: 3MF, STL', does: () => void (usePrinting().shown = true) },
       {
         key: 'template',
@@ -73,7 +75,11 @@ const assembly: PageKind = {
   page: defineAsyncComponent(() => import('../assembly/AssemblyPage.vue')),
   builds: false,
   asks: null,
-  handOver: () => [{ key: 'step', label: 'STEP, names and colours' }],
+  handOver: () => [
+    { key: 'step', label: 'STEP, names and colours' },
+    { key: 'step?schema=AP242', label: 'STEP by AP242' },
+    { key: 'glb', label: 'GLB, triangles to look at' },
+  ],
   beside: async (view) => {
     const built = await call('get', '/api/documents/{id}/assembly', { path: { id: view.id } })
     const hides = new Map(built.leaves.map((l) => [l.id, l.component]))

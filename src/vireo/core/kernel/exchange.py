@@ -3,20 +3,28 @@
 from __future__ import annotations
 
 import io
+import json
 from collections.abc import Mapping, Sequence
-from dataclasses import dataclass, field
+from dataclasses import dataclass, field, replace
 from pathlib import Path
+from typing import Any
 
 import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
+from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
+from OCP.collections import IndexedDataMap_TCollection_AsciiString_TCollection_AsciiString
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
+from OCP.Message import Message_ProgressRange
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
+from OCP.RWGltf import RWGltf_CafWriter
+from OCP.RWMesh import RWMesh_CoordinateSystem
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
-from OCP.TCollection import TCollection_ExtendedString
+from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
+from OCP.TDocStd import TDocStd_Document
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 
@@ -25,7 +33,7 @@ from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import quiet, read_shape
 from vireo.core.kernel.looks import new_document, says_nothing
-from vireo.core.kernel.measure import area_of, volume_of
+from vireo.core.kernel.measure import area_of, box_of, volume_of
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, solids_of
@@ -47,6 +55,14 @@ class Placed:
     prototype: str = ""
     paints: Mapping[int, str] = field(default_factory=dict)
     key: str = ""
+    #: The components that lead to it from the top, and what they are called.
+    path: tuple[str, ...] = ()
+    titles: tuple[str, ...] = ()
+
+    @property
+    def called(self) -> str:
+        """What the body itself is called in a file, wherever it stands."""
+        return self.prototype or (self.titles[-1] if self.titles else self.name)
 
 
 def _tone(colour: str) -> Quantity_Color:
@@ -54,56 +70,236 @@ def _tone(colour: str) -> Quantity_Color:
     return Quantity_Color(r, g, b, Quantity_TypeOfColor.Quantity_TOC_sRGB)
 
 
-def write_step(name: str, parts: Sequence[Placed], path: str) -> None:
-    """One part, or an assembly whose equal bodies are stored once, with names and colours.
+def write_step(name: str, parts: Sequence[Placed], path: str, schema: str = "AP214") -> None:
+    """One part, or an assembly as it is built, equal bodies and equal assemblies stored once, with
+    names and colours; by the application protocol AP214 or AP242.
 
     What was written is read again and compared before this returns. Raises KernelTrouble.
     """
     quiet()
-    document = new_document()
-    shapes = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
-    colours = XCAFDoc_DocumentTool.ColorTool_s(document.Main())
-    made: dict[object, object] = {}
-    stored: set[Key] = set()
-
-    def label_of(part: Placed) -> object:
-        title = part.prototype or part.name
-        look = (title, part.colour, tuple(sorted(part.paints.items())))
-        key = (part.key or Key(part.body.shape), *look)
-        if key not in made:
-            body = settled(part.body)
-            if Key(body.shape) in stored:
-                # One shape has one look in a file: of another look it is another shape.
-                body = Body(BRepBuilderAPI_Copy(body.shape).Shape(), body.names)
-            stored.add(Key(body.shape))
-            label = shapes.AddShape(body.shape, False)
-            TDataStd_Name.Set_s(label, TCollection_ExtendedString(title, True))
-            colours.SetColor(label, _tone(part.colour), XCAFDoc_ColorType.XCAFDoc_ColorGen)
-            for index, colour in part.paints.items():
-                face = shapes.AddSubShape(label, body.faces[index])
-                colours.SetColor(face, _tone(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
-            made[key] = label
-        return made[key]
-
-    if len(parts) == 1 and not parts[0].prototype:
-        label_of(parts[0])
-    else:
-        whole = shapes.NewShape()
-        TDataStd_Name.Set_s(whole, TCollection_ExtendedString(name, True))
-        for part in parts:
-            place = location(part.rotation, part.position)
-            one = shapes.AddComponent(whole, label_of(part), place)
-            TDataStd_Name.Set_s(one, TCollection_ExtendedString(part.name, True))
-        shapes.UpdateAssemblies()
+    document = _Handed().document(name, parts)
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     writer.SetColorMode(True)
-    Interface_Static.SetCVal_s("write.step.schema", "AP214IS")
+    Interface_Static.SetCVal_s("write.step.schema", _SCHEMAS[schema])
     if not writer.Transfer(document, STEPControl_StepModelType.STEPControl_AsIs):
         raise KernelTrouble("the model could not be turned into STEP")
     if writer.Write(path) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise KernelTrouble("the STEP file could not be written")
     _read_back(parts, path)
+
+
+#: The application protocols a STEP file is written by, as the kernel calls them.
+_SCHEMAS = {"AP214": "AP214IS", "AP242": "AP242DIS"}
+
+
+class _Handed:
+    """Bodies put into a document of the kernel: equal ones, and equal assemblies of them, once."""
+
+    def __init__(self) -> None:
+        self._document = new_document()
+        self._shapes = XCAFDoc_DocumentTool.ShapeTool_s(self._document.Main())
+        self._colours = XCAFDoc_DocumentTool.ColorTool_s(self._document.Main())
+        self._made: dict[object, Any] = {}
+        self._stored: set[Key] = set()
+
+    def document(self, name: str, parts: Sequence[Placed]) -> TDocStd_Document:
+        if len(parts) == 1 and not parts[0].prototype and not parts[0].titles:
+            self._body(parts[0])
+            return self._document
+        whole = self._shapes.NewShape()
+        _call(whole, name)
+        for one in self._level(parts, 0):
+            self._put(whole, one)
+        self._shapes.UpdateAssemblies()
+        return self._document
+
+    def _level(self, parts: Sequence[Placed], level: int) -> list[_Held]:
+        """What stands at a level: bodies, and what holds several as an assembly of its own."""
+        groups: dict[tuple[str, ...], list[Placed]] = {}
+        for k, part in enumerate(parts):
+            own = part.path[: level + 1] or (str(k),)
+            groups.setdefault(own, []).append(part)
+        found = []
+        for inside in groups.values():
+            first = inside[0]
+            if len(inside) == 1 and len(first.path) <= level + 1:
+                key, label = self._body(first)
+                title = first.titles[-1] if first.titles else first.name
+                found.append(_Held(title, key, label, first.rotation, first.position))
+                continue
+            title = first.titles[level] if level < len(first.titles) else first.name
+            deep = [p for p in inside if len(p.path) > level + 1]
+            # The bodies of one part stand beside each other under it.
+            held = self._level(deep, level + 1) if deep else [self._one(p) for p in inside]
+            found.append(self._assembly(title, held))
+        return found
+
+    def _one(self, part: Placed) -> _Held:
+        key, label = self._body(part)
+        return _Held(part.called, key, label, part.rotation, part.position)
+
+    def _assembly(self, title: str, held: Sequence[_Held]) -> _Held:
+        """An assembly of some things, about the place of the first; one made already when it holds
+        the same in the same places."""
+        base = held[0]
+        inner = [h.seen_from(base) for h in held]
+        key = tuple((h.key, h.title, *np.round([*h.rotation.ravel(), *h.position], 6) + 0.0)
+                    for h in inner)  # fmt: skip
+        if key not in self._made:
+            label = self._shapes.NewShape()
+            _call(label, title)
+            for one in inner:
+                self._put(label, one)
+            self._made[key] = label
+        return _Held(title, key, self._made[key], base.rotation, base.position)
+
+    def _put(self, whole: Any, one: _Held) -> None:
+        label = self._shapes.AddComponent(whole, one.label, location(one.rotation, one.position))
+        _call(label, one.title)
+
+    def _body(self, part: Placed) -> tuple[object, Any]:
+        title = part.called
+        look = (title, part.colour, tuple(sorted(part.paints.items())))
+        key = (part.key or Key(part.body.shape), *look)
+        if key not in self._made:
+            body = settled(part.body)
+            if Key(body.shape) in self._stored:
+                # One shape has one look in a file: of another look it is another shape.
+                body = Body(BRepBuilderAPI_Copy(body.shape).Shape(), body.names)
+            self._stored.add(Key(body.shape))
+            label = self._shapes.AddShape(body.shape, False)
+            _call(label, title)
+            self._colours.SetColor(label, _tone(part.colour), XCAFDoc_ColorType.XCAFDoc_ColorGen)
+            for index, colour in part.paints.items():
+                face = self._shapes.AddSubShape(label, body.faces[index])
+                self._colours.SetColor(face, _tone(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)
+            self._made[key] = label
+        return key, self._made[key]
+
+
+@dataclass(frozen=True)
+class _Held:
+    """Something in a document of the kernel, where it stands."""
+
+    title: str
+    key: object
+    label: Any
+    rotation: Vector
+    position: Vector
+
+    def seen_from(self, base: _Held) -> _Held:
+        back = base.rotation.T
+        return replace(
+            self, rotation=back @ self.rotation, position=back @ (self.position - base.position)
+        )
+
+
+def _call(label: Any, name: str) -> None:
+    TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
+
+
+def write_glb(
+    name: str, parts: Sequence[Placed], path: str, deflection: float, angle: float = 0.3
+) -> None:
+    """Bodies as triangles in one binary glTF file (Khronos glTF 2.0): structure, names, colours, equal
+    ones shared; metres, y up, as the format asks. Triangles lie within `deflection` mm of the faces.
+    What was written is looked through before this returns. Raises KernelTrouble and BadInput."""
+    quiet()
+    least = max(finest(p.body) for p in parts)
+    if deflection < least:
+        raise BadInput(
+            f"a deviation of {deflection:g} mm is too fine for a model of this size: "
+            f"the finest is {least:.2g} mm"
+        )
+    # Triangles are kept with the shapes they are of: those of others stay as they are.
+    own: dict[Key, Body] = {}
+    meshed = []
+    for part in parts:
+        if Key(part.body.shape) not in own:
+            shape = BRepBuilderAPI_Copy(part.body.shape).Shape()
+            BRepMesh_IncrementalMesh(shape, deflection, False, angle)
+            own[Key(part.body.shape)] = Body(shape, part.body.names)
+        meshed.append(replace(part, body=own[Key(part.body.shape)]))
+    document = _Handed().document(name, meshed)
+    writer = RWGltf_CafWriter(TCollection_AsciiString(path), True)
+    turned = writer.CoordinateSystemConverter()
+    turned.SetInputLengthUnit(0.001)
+    turned.SetInputCoordinateSystem(RWMesh_CoordinateSystem.RWMesh_CoordinateSystem_Zup)
+    writer.SetCoordinateSystemConverter(turned)
+    writer.SetMergeFaces(True)
+    if not writer.Perform(
+        document, IndexedDataMap_TCollection_AsciiString_TCollection_AsciiString(),
+        Message_ProgressRange(),
+    ):  # fmt: skip
+        raise KernelTrouble("the model could not be written as glTF")
+    _looked_through(parts, Path(path).read_bytes(), deflection)
+
+
+def _looked_through(parts: Sequence[Placed], data: bytes, deflection: float) -> None:
+    """That a glTF file shows as many bodies as went in, in the box they stand in. Raises
+    KernelTrouble."""
+    low, high, count = glb_box(data)
+    if count != len(parts):
+        raise KernelTrouble(f"the glTF file shows {count} bodies where {len(parts)} went in")
+    corners = []
+    for part in parts:
+        a, b = box_of(part.body.shape)
+        box = np.array(
+            [[x, y, z] for x in (a[0], b[0]) for y in (a[1], b[1]) for z in (a[2], b[2])]
+        )
+        corners.append(box @ np.asarray(part.rotation).T + np.asarray(part.position))
+    every = np.concatenate(corners)
+    # Boxes of turned bodies are wider than what is in them: what is shown lies inside.
+    slack = deflection + 1e-3
+    if (low < every.min(axis=0) - slack).any() or (high > every.max(axis=0) + slack).any():
+        raise KernelTrouble("the glTF file shows bodies in other places than they stand")
+
+
+def glb_box(data: bytes) -> tuple[Any, Any, int]:
+    """The corners of the box (mm, z up) of what a binary glTF file shows, and how many nodes show
+    a mesh."""
+    length = int.from_bytes(data[12:16], "little")
+    tree = json.loads(data[20 : 20 + length])
+    points: list[Any] = []
+
+    def visit(index: int, above: Any) -> int:
+        node = tree["nodes"][index]
+        here = above @ _matrix_of(node)
+        shown = 0
+        if "mesh" in node:
+            shown = 1
+            for primitive in tree["meshes"][node["mesh"]]["primitives"]:
+                box = tree["accessors"][primitive["attributes"]["POSITION"]]
+                a, b = box["min"], box["max"]
+                points.extend(
+                    here @ [x, y, z, 1.0]
+                    for x in (a[0], b[0])
+                    for y in (a[1], b[1])
+                    for z in (a[2], b[2])
+                )
+        return shown + sum(visit(k, here) for k in node.get("children", ()))
+
+    scene = tree["scenes"][tree.get("scene", 0)]
+    count = sum(visit(k, np.eye(4)) for k in scene["nodes"])
+    at = np.array(points)[:, :3] * 1000.0
+    stood = np.column_stack([at[:, 0], -at[:, 2], at[:, 1]])
+    return stood.min(axis=0), stood.max(axis=0), count
+
+
+def _matrix_of(node: Mapping[str, Any]) -> Any:
+    if "matrix" in node:
+        return np.array(node["matrix"]).reshape(4, 4).T
+    m = np.eye(4)
+    x, y, z, w = node.get("rotation", (0.0, 0.0, 0.0, 1.0))
+    m[:3, :3] = [
+        [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
+        [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
+        [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
+    ]
+    m[:3, :3] *= node.get("scale", (1.0, 1.0, 1.0))
+    m[:3, 3] = node.get("translation", (0.0, 0.0, 0.0))
+    return m
 
 
 def _read_back(parts: Sequence[Placed], path: str) -> None:
@@ -135,7 +331,7 @@ def _read_back(parts: Sequence[Placed], path: str) -> None:
     names = {(d.name or "")[:60].rstrip() for d in found.dresses}
     text = Path(path).read_text(errors="replace")
     for p in parts:
-        title = " ".join((p.prototype or p.name).split())[:60].rstrip()
+        title = " ".join(p.called.split())[:60].rstrip()
         if not solids_of(p.body.shape):
             # The reader looks for names of solids; others at least stand in the file.
             if title.isascii() and "'" not in title and f"'{title}" not in text:

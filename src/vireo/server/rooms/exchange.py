@@ -103,12 +103,24 @@ def attachment(data: bytes, name: str, mime: str) -> Response:
     )
 
 
-@room.route("GET", "/documents/<id>/export.step")
-def export_step(id: str) -> Response:
-    """A part or an assembly as STEP."""
+@room.route("GET", "/documents/<id>/export.step", query={"schema": str})
+def export_step(id: str, schema: str | None) -> Response:
+    """A part or an assembly as STEP, by AP214 or AP242."""
     record = services().store.document(id)
-    data = file_of(services().builds, record, "step", 0.0)
+    wanted = (schema or "AP214").upper()
+    if wanted not in ("AP214", "AP242"):
+        raise BadInput(f"STEP is written by AP214 or AP242, not {schema}")
+    data = file_of(services().builds, record, "step", 0.0, schema=wanted)
     return attachment(data, f"{record.document.name}.step", "model/step")
+
+
+@room.route("GET", "/documents/<id>/export.glb", query={"deviation": float})
+def export_glb(id: str, deviation: float | None) -> Response:
+    """A part or an assembly as triangles in a binary glTF file; `deviation` in mm, 0.1 when not
+    given."""
+    record = services().store.document(id)
+    data = file_of(services().builds, record, "glb", _chord(deviation, 0.1))
+    return attachment(data, f"{record.document.name}.glb", "model/gltf-binary")
 
 
 @room.route("GET", "/documents/<id>/export.brep")
@@ -122,11 +134,15 @@ def export_brep(id: str) -> Response:
 def _mesh_request(id: str, deviation: float | None) -> tuple[str, dict[str, Any]]:
     record = services().store.document(id)
     part = as_part(record.document, "only parts are handed over as meshes")
-    chord = 0.05 if deviation is None else deviation
+    _, ask = services().builds.request(record.project, part)
+    return part.name, {**ask, "deviation": _chord(deviation, 0.05)}
+
+
+def _chord(given: float | None, usual: float) -> float:
+    chord = usual if given is None else given
     if not 1e-4 <= chord <= 10.0:
         raise BadInput(f"the deviation must lie between 0.0001 and 10 mm, not {chord:g}")
-    _, ask = services().builds.request(record.project, part)
-    return part.name, {**ask, "deviation": chord}
+    return chord
 
 
 @room.route("GET", "/documents/<id>/export.stl", query={"deviation": float})

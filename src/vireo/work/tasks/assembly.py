@@ -34,7 +34,7 @@ from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.core.viewmesh import kept_as
-from vireo.work.tasks.exchange import picture_of, step_file
+from vireo.work.tasks.exchange import glb_file, picture_of, step_file
 from vireo.work.tasks.part import build_part, mesh, parameter_views
 from vireo.work.worker import Bench, task
 
@@ -238,7 +238,8 @@ def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:
     built = put_together(bench, request)
     return [
         Placed(leaf.name, bench.cache.body(leaf.solid.key), leaf.solid.colour,
-               leaf.pose.rotation, leaf.pose.p, leaf.solid.name, leaf.solid.paints, leaf.solid.key)
+               leaf.pose.rotation, leaf.pose.p, leaf.solid.name, leaf.solid.paints, leaf.solid.key,
+               leaf.path, leaf.names)
         for leaf in built.leaves
     ]  # fmt: skip
 
@@ -249,7 +250,16 @@ def assembly_step(bench: Bench, request: dict[str, Any]) -> bytes:
     parts = _placed(bench, request)
     if not parts:
         raise BadInput("there is nothing in this assembly to hand over yet")
-    return step_file(request["document"]["name"], parts)
+    return step_file(request["document"]["name"], parts, request.get("schema", "AP214"))
+
+
+@task("assembly_glb")
+def assembly_glb(bench: Bench, request: dict[str, Any]) -> bytes:
+    """An assembly as triangles in a binary glTF file, with its structure; `deviation` in mm."""
+    parts = _placed(bench, request)
+    if not parts:
+        raise BadInput("there is nothing in this assembly to hand over yet")
+    return glb_file(request["document"]["name"], parts, request["deviation"])
 
 
 @task("assembly_thumbnail")

@@ -15,7 +15,7 @@ from typing import Any
 import numpy as np
 
 from vireo.core.exchange.meshfile import read_mesh
-from vireo.core.kernel.exchange import Placed, brep_file, printed, write_step
+from vireo.core.kernel.exchange import Placed, brep_file, printed, write_glb, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
@@ -51,7 +51,9 @@ def placed_parts(bench: Bench, request: dict[str, Any]) -> list[Placed]:
 @task("part_step")
 def part_step(bench: Bench, request: dict[str, Any]) -> bytes:
     """A part as a STEP file."""
-    return step_file(request["document"]["name"], placed_parts(bench, request))
+    return step_file(
+        request["document"]["name"], placed_parts(bench, request), request.get("schema", "AP214")
+    )
 
 
 @task("part_brep")
@@ -60,11 +62,24 @@ def part_brep(bench: Bench, request: dict[str, Any]) -> bytes:
     return brep_file([p.body for p in placed_parts(bench, request)])
 
 
-def step_file(name: str, parts: list[Placed]) -> bytes:
+def step_file(name: str, parts: list[Placed], schema: str = "AP214") -> bytes:
     with tempfile.TemporaryDirectory() as folder:
         path = Path(folder) / "out.step"
-        write_step(name, parts, str(path))
+        write_step(name, parts, str(path), schema)
         return path.read_bytes()
+
+
+def glb_file(name: str, parts: list[Placed], deviation: float) -> bytes:
+    with tempfile.TemporaryDirectory() as folder:
+        path = Path(folder) / "out.glb"
+        write_glb(name, parts, str(path), deviation or 0.1)
+        return path.read_bytes()
+
+
+@task("part_glb")
+def part_glb(bench: Bench, request: dict[str, Any]) -> bytes:
+    """A part as triangles in a binary glTF file; `deviation` in mm."""
+    return glb_file(request["document"]["name"], placed_parts(bench, request), request["deviation"])
 
 
 def _chosen(bench: Bench, request: dict[str, Any], found: PartBuild) -> list[tuple[str, str, Body]]:

@@ -199,7 +199,10 @@ class AssemblyKind(DocumentKind[Assembly]):
         CHECKS,
         NOTES,
     )
-    exports: ClassVar[Mapping[str, str]] = {"step": "assembly_step"}
+    exports: ClassVar[Mapping[str, str]] = {
+        "step": "assembly_step",
+        "glb": "assembly_glb",
+    }
     picture = "assembly_thumbnail"
     measurable = True
     placeable = True

@@ -251,6 +251,7 @@ class PartKind(DocumentKind[Part]):
     exports: ClassVar[Mapping[str, str]] = {
         "step": "part_step", "brep": "part_brep", "stl": "part_mesh", "stl-text": "part_mesh",
         "3mf": "part_mesh",
+        "glb": "part_glb",
     }  # fmt: skip
     picture = "part_thumbnail"
     alone = True
