@@ -487,6 +487,83 @@ def test_a_component_is_replaced_and_what_does_not_match_is_mended(api):
     assert places(api, id)[1]["components"] == before["components"]
 
 
+def ported(api, project, height, *ports):
+    """A box with ports: name, kind, where (mm), whether it may turn."""
+    id = api.document("part", project)
+    steps = [{"do": "add_step", "kind": "primitive", "fields": {"form": "box", "height": height}}]
+    steps += [
+        {"do": "add_step", "kind": "port", "name": name,
+         "fields": {"sort": sort, "z": at[2], "x": at[0], "y": at[1], **more}}
+        for name, sort, at, more in ports
+    ]  # fmt: skip
+    answer = api.do(id, *steps)
+    assert answer[0] == 200, answer
+    return id
+
+
+def up(x, y, z):
+    return f"{x} mm", f"{y} mm", f"{z} mm"
+
+
+def test_a_component_fits_where_ports_of_its_name_and_kind_are_free(api):
+    project = api.project()
+    down = {"flip": True}
+    base = ported(
+        api, project, "20 mm",
+        ("Seat", "seat", up(10, 15, 20), {}), ("Seat", "seat", up(30, 15, 20), {}),
+        ("Seat", "flange", up(20, 15, 20), {}), ("Axle", "shaft", up(0, 0, 20), {"turns": True}),
+    )  # fmt: skip
+    foot = ported(
+        api,
+        project,
+        "8 mm",
+        ("Seat", "seat", up(5, 5, 0), down),
+        ("Other", "seat", up(0, 0, 8), {}),
+    )
+    # Two feet as far apart as the seats: both come down together, one way round or the other.
+    both = ported(
+        api,
+        project,
+        "9 mm",
+        ("Seat", "seat", up(0, 0, 0), down),
+        ("Seat", "seat", up(20, 0, 0), down),
+    )
+    wheel = ported(api, project, "5 mm", ("Axle", "shaft", up(4, 4, 0), down))
+    id = api.document("assembly", project)
+    api.do(id, *(
+        {"do": "add_component", "document": d, "name": n, "placement": {"p": (0.0, 90.0 * k, 0.0)}}
+        for k, (d, n) in enumerate(((base, "Base"), (foot, "Foot"), (both, "Both"), (wheel, "Wheel")))
+    ))  # fmt: skip
+
+    def fits(component):
+        found = api.get(f"/api/documents/{id}/assembly/ports?component={component}")[1]["places"]
+        # What fits another part that lies free fits there, too: only the base is asked here.
+        return [p for p in found if p["title"].endswith("on Base") and " on Base" in p["title"]]
+
+    places_ = fits("c2")
+    assert [p["title"] for p in places_] == ["Seat on Base", "Seat on Base"]
+    assert len(places_[0]["commands"]) == 1
+    assert {c["kind"] for p in places_ for c in p["commands"]} == {"fixed"}
+    (two, *ones) = fits("c3")
+    assert len(two["commands"]) == 2
+    assert all(len(p["commands"]) == 1 for p in ones)
+    assert api.do(id, *two["commands"])[0] == 200
+    stands, built = places(api, id)
+    assert built["holds"]
+    assert built["freedom"] == 6 + 6
+    low = {stands["Both"][12], stands["Both"][12] + 20 * stands["Both"][0]}
+    assert {round(v, 6) for v in low} == {10, 30}
+    assert stands["Both"][14] == pytest.approx(20)
+    # Both seats are taken now: nothing fits there any more.
+    assert fits("c2") == []
+    (turning,) = fits("c4")
+    assert turning["commands"][0]["kind"] == "revolute"
+    assert api.do(id, *turning["commands"])[0] == 200
+    assert places(api, id)[1]["freedom"] == 6 + 1
+    assert fits("c1") == []
+    assert api.get(f"/api/documents/{id}/assembly/ports?component=c9")[1]["places"] == []
+
+
 def test_ports_are_found_again_by_name_and_kind(api):
     project = api.project()
 

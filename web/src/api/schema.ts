@@ -90,6 +90,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly/ports": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Where a component fits by its ports: places where those of one name and kind come together. */
+        get: operations["snaps"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/assembly/replace": {
         parameters: {
             query?: never;
@@ -4843,6 +4860,24 @@ export interface components {
             kind: "point" | "midpoint" | "curve" | "tangent";
         };
         /**
+         * SnapView
+         * @description A place where a component fits by its ports: what joins it there, and where it stands then.
+         */
+        SnapView: {
+            /** Commands */
+            commands: {
+                [key: string]: unknown;
+            }[];
+            placement: components["schemas"]["PlacementView"];
+            /** Title */
+            title: string;
+        };
+        /** SnapsView */
+        SnapsView: {
+            /** Places */
+            places: components["schemas"]["SnapView"][];
+        };
+        /**
          * SolveRequest
          * @description `pull` drags points (mm). `edited` is the size just typed: when it has no solution, how
          *     far it could go is told.
@@ -5791,6 +5826,39 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    snaps: {
+        parameters: {
+            query?: {
+                component?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SnapsView"];
                 };
             };
             /** @description refused */

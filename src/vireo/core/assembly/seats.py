@@ -46,12 +46,14 @@ class Solid:
 
 @dataclass(frozen=True)
 class Place:
-    """A datum of a part that joints hold: what it is called, its form, the kind of a port, where."""
+    """A datum of a part that joints hold: what it is called, its form, the kind of a port, where, and
+    whether what is joined to it may turn."""
 
     name: str
     form: str
     sort: str
     frame: Frame
+    turns: bool = False
 
 
 @dataclass(frozen=True)

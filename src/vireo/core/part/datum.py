@@ -24,19 +24,26 @@ def frame_from_json(raw: dict[str, Any]) -> Frame:
 @dataclass(frozen=True)
 class Datum:
     """A reference: an axis runs along its frame's z through the origin, a port faces along z and
-    is clocked by x. `length` (mm) is how long it is drawn, `word` the kind of a port."""
+    is clocked by x. `length` (mm) is how long it is drawn, `word` the kind of a port, which what
+    is joined to it may turn about where it `turns`."""
 
     form: DatumForm
     frame: Frame
     length: float = 20.0
     word: str = ""
+    turns: bool = False
 
     def to_json(self) -> dict[str, Any]:
-        return asdict(self)
+        # Kept as before where it does not turn: what hangs on it need not be built anew.
+        told = asdict(self)
+        return told if self.turns else {k: v for k, v in told.items() if k != "turns"}
 
     @staticmethod
     def from_json(raw: dict[str, Any]) -> Datum:
-        return Datum(raw["form"], frame_from_json(raw["frame"]), raw["length"], raw["word"])
+        return Datum(
+            raw["form"], frame_from_json(raw["frame"]), raw["length"], raw["word"],
+            raw.get("turns", False),
+        )  # fmt: skip
 
 
 @dataclass(frozen=True)

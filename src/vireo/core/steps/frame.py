@@ -106,6 +106,7 @@ class PortFields(FrameFields):
         {"seat": "Seat", "shaft": "Shaft", "flange": "Flange", "screw": "Screw", "pipe": "Pipe",
          "snap": "Snap", "other": "Other"},
     )  # fmt: skip
+    turns: bool = f.toggle("May turn about its axis")
 
 
 @register
@@ -123,7 +124,9 @@ seat = part.port("Seat", at=[top], sort="seat")
     def build(self, fields: PortFields, ctx: Context) -> Outcome:
         frame = frame_of(fields, ctx)
         flat = SketchData(ctx.step, frame, (), {})
-        return Outcome(sketch=flat, datum=Datum("port", frame, word=fields.sort))
+        return Outcome(
+            sketch=flat, datum=Datum("port", frame, word=fields.sort, turns=fields.turns)
+        )
 
     def caption(self, fields: PortFields) -> str:
         return fields.sort

@@ -27,6 +27,7 @@ from vireo.server.views.assembly import (
     KeptReplace,
     Replace,
     ReplaceView,
+    SnapsView,
     StudyView,
 )
 from vireo.server.views.documents import DocumentView, Trial
@@ -133,6 +134,20 @@ def replaced(id: str, body: KeptReplace) -> DocumentView:
     changed, _ = work.builds.applied(record, [command])
     made = work.store.commit(id, body.base, changed, "replace", {"commands": [command]})
     return tell(made)
+
+
+@room.route("GET", "/documents/<id>/assembly/ports", answer=SnapsView, query={"component": str})
+def snaps(id: str, component: str | None) -> Any:
+    """Where a component fits by its ports: places where those of one name and kind come together."""
+    work = services()
+    record = work.store.document(id)
+    if not isinstance(record.document, Assembly):
+        raise NotAllowed("only an assembly has components")
+    if component is None:
+        raise BadInput("say which component is to fit")
+    _, request = work.builds.request(record.project, record.document)
+    ask = {"request": request, "component": component}
+    return {"places": work.builds.run("snaps", ask, sticky=record.id)}
 
 
 def _replacing(record: DocumentRecord, body: Replace) -> tuple[list[Json], Json]:

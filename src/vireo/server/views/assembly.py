@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
 from pydantic import BaseModel, Field
 
@@ -157,6 +157,18 @@ class FoundEndView(BaseModel):
 class ReplaceView(BaseModel):
     ends: list[FoundEndView]
     assembly: AssemblyView
+
+
+class SnapView(BaseModel):
+    """A place where a component fits by its ports: what joins it there, and where it stands then."""
+
+    title: str
+    commands: list[dict[str, Any]]
+    placement: PlacementView
+
+
+class SnapsView(BaseModel):
+    places: list[SnapView]
 
 
 class DriveRequest(BaseModel):

@@ -19,6 +19,7 @@ from vireo.core.assembly.mechanism import Pair
 from vireo.core.assembly.replacing import rematched
 from vireo.core.assembly.seats import Place
 from vireo.core.assembly.site import site_of
+from vireo.core.assembly.snapping import snaps_of
 from vireo.core.assembly.tones import toned
 from vireo.core.declared.joint import Coordinate
 from vireo.core.documents import load_document
@@ -80,7 +81,9 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
 
         titles = {s["id"]: s["name"] for s in entry["part"]["document"]["steps"]}
         places = {
-            step.id: Place(titles.get(step.id, step.id), datum.form, datum.word, datum.frame)
+            step.id: Place(
+                titles.get(step.id, step.id), datum.form, datum.word, datum.frame, datum.turns
+            )
             for step in part.steps
             if (datum := step.made(DATUMS)) is not None and step.error is None
         }
@@ -207,6 +210,16 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "mass": leaf.solid.mass,
         "matrix": leaf.pose.column_major(),
     }
+
+
+@task("snaps")
+def snaps(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """Where a component fits by its ports."""
+    library = _library(bench, request["request"])
+    assembly = load_document(request["request"]["document"])
+    assert isinstance(assembly, Assembly)
+    built = build_assembly(assembly, library)
+    return [s.to_json() for s in snaps_of(assembly, built, library, request["component"])]
 
 
 @task("replacement")
