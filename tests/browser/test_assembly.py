@@ -510,3 +510,52 @@ def test_a_component_is_replaced_and_its_joint_mended(page, server, demo):
     assert found["joints"][0]["trouble"] is None
     assert found["holds"]
     assert page.text("component-c2").startswith("Drum hub")
+
+
+def test_ports_offer_their_places_and_one_is_taken(page, server, demo):
+    project = server.call("GET", "/api/shelf")[1]["projects"][0]["id"]
+
+    def made(kind, name, *commands):
+        id = server.call(
+            "POST", f"/api/projects/{project}/documents", {"kind": kind, "name": name}
+        )[1]["id"]
+        answer = server.call(
+            "POST", f"/api/documents/{id}/commands", {"base": 1, "commands": commands}
+        )
+        assert answer[0] == 200, answer
+        return id
+
+    def port(**fields):
+        return {
+            "do": "add_step",
+            "kind": "port",
+            "name": "Foot",
+            "fields": {"sort": "seat", **fields},
+        }
+
+    solid = {
+        "do": "add_step",
+        "kind": "primitive",
+        "fields": {"form": "box", "width": "90 mm", "height": "12 mm"},
+    }
+    rail = made("part", "Port rail", solid, *(port(x=f"{x} mm", z="12 mm") for x in (20, 60)))
+    made("part", "Port post", {"do": "add_step", "kind": "primitive", "fields": {"form": "cylinder"}},
+         port(flip=True))  # fmt: skip
+    whole = made("assembly", "Ported", {"do": "add_component", "document": rail, "name": "Rail"})
+    page.go(f"/d/{whole}")
+    page.idle()
+    page.press("verb-place")
+    page.press("place-Port post")
+    page.idle()
+    page.wait(lambda: "Foot on Rail · 2" in page.text("ports-card"), "two places")
+    page.press("port-1")
+    page.idle()
+    page.wait(lambda: page.text("freedom") == "all held", "joined")
+    found = server.call("GET", f"/api/documents/{whole}/assembly")[1]
+    post = next(c for c in found["components"] if c["id"] == "c2")
+    assert post["matrix"][12:15] == pytest.approx([60, 0, 12])
+    # What has no port that fits is set down, and nothing is asked.
+    page.press("place-Air knob")
+    page.idle()
+    page.wait(lambda: page.text("freedom") == "6 freedoms", "it lies free")
+    assert not page.driver.find_elements("css selector", "[data-testid=ports-card]")

@@ -24,6 +24,7 @@ import { useJoining } from './joining'
 import { doubles } from './listing'
 import PartsList from './PartsList.vue'
 import TagsTable from './TagsTable.vue'
+import { usePorts } from './ports'
 import { useReplacing } from './replacing'
 import { useAssembly } from './store'
 import { useTree } from './tree'
@@ -38,6 +39,7 @@ const joining = useJoining()
 const copying = useCopying()
 const hardware = useHardware()
 const replacing = useReplacing()
+const ports = usePorts()
 const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
@@ -161,7 +163,12 @@ async function place(line: { id: string; name: string }, anchored?: boolean): Pr
   const box = engine.value?.box()
   const p = box && !box.isEmpty() ? [Math.round(box.max.x + 60), 0, 0] : [0, 0, 0]
   const first = !doc.assembly?.components?.length
-  await doc.edit([{ do: 'add_component', document: line.id, name: line.name, placement: { p }, anchored: first || anchored || null }])
+  const made = await doc.edit([
+    { do: 'add_component', document: line.id, name: line.name, placement: { p }, anchored: first || anchored || null },
+  ])
+  // What it fits by its ports is offered at once; what fits nothing stays where it was set down.
+  const id = doc.assembly?.components?.at(-1)?.id
+  if (made && id && !first && !anchored) await ports.begin(id, true).catch(doc.refused)
 }
 /** Files dropped into the picture become parts of the project and stand in the assembly. */
 async function dropped(event: DragEvent): Promise<void> {

@@ -15,6 +15,8 @@ import HardwareEditor from './HardwareEditor.vue'
 import JointEditor from './JointEditor.vue'
 import { useJoining } from './joining'
 import PlacePanel from './PlacePanel.vue'
+import { usePorts } from './ports'
+import PortsCard from './PortsCard.vue'
 import PositionRow from './PositionRow.vue'
 import { useReplacing } from './replacing'
 import ReplacePanel from './ReplacePanel.vue'
@@ -27,6 +29,7 @@ const asm = useAssembly()
 const joining = useJoining()
 const hardware = useHardware()
 const replacing = useReplacing()
+const ports = usePorts()
 const registries = useRegistries()
 const parameters = useParameters()
 
@@ -109,6 +112,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
     </div>
     <div class="body scroll">
       <PlacePanel v-if="placing" :documents="placing" @place="(d, anchored) => emit('place', d, anchored)" @leave="emit('leave')" />
+      <PortsCard v-if="ports.component" />
       <ReplacePanel v-if="replacing.component" />
       <HardwareEditor v-if="hardware.open" />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />

@@ -11,6 +11,7 @@ import TroubleNote from '../ui/TroubleNote.vue'
 import { makerOf } from './copyNames'
 import CopiesEditor from './CopiesEditor.vue'
 import { useCopying } from './copying'
+import { usePorts } from './ports'
 import { useReplacing } from './replacing'
 import { useAssembly } from './store'
 import { type Row, useTree, within } from './tree'
@@ -21,6 +22,7 @@ const tree = useTree()
 const shown = useShown()
 const copying = useCopying()
 const replacing = useReplacing()
+const ports = usePorts()
 const registries = useRegistries()
 const router = useRouter()
 const renaming = ref<{ id: string; text: string } | null>(null)
@@ -123,7 +125,12 @@ function menu(row: Row): Entry[] {
     { key: 'rename', label: 'Rename' },
     { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
     { key: 'copy', label: 'Copy' },
-    ...(own(row).length === 1 ? [{ key: 'replace', label: 'Replace by …' }] : []),
+    ...(own(row).length === 1
+      ? [
+          { key: 'fit', label: 'Fit by its ports' },
+          { key: 'replace', label: 'Replace by …' },
+        ]
+      : []),
     ...together,
     ...inside,
     ...grouped,
@@ -141,6 +148,7 @@ const DEEDS: Record<string, (row: Row) => unknown> = {
   rename: (row) => (renaming.value = { id: row.id, text: row.name }),
   anchor: (row) => doc.edit([{ do: 'edit_component', id: row.id, anchored: !top(row)!.anchored }]),
   copy: (row) => asm.copy(on(row)),
+  fit: (row) => ports.begin(row.id).catch(doc.refused),
   replace: (row) => replacing.begin(row.id).catch(doc.refused),
   group: (row) => asm.group(own(row)),
   gather: (row) => asm.gather(own(row)),

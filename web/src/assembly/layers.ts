@@ -13,6 +13,7 @@ import { useCopying } from './copying'
 import { makerOf } from './copyNames'
 import { useHardware } from './hardware'
 import { SIDES, useJoining } from './joining'
+import { usePorts } from './ports'
 import { useReplacing } from './replacing'
 import { type End, useAssembly } from './store'
 
@@ -34,6 +35,7 @@ export function useAssemblyLayers(
   const copying = useCopying()
   const hardware = useHardware()
   const replacing = useReplacing()
+  const ports = usePorts()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -115,12 +117,18 @@ export function useAssemblyLayers(
     help: () => 'assembly:hardware',
     alone: () => true,
   }
+  const fit: Layer = {
+    name: 'ports',
+    open: () => ports.component !== null,
+    leave: () => ports.discard(),
+    help: () => 'topic:assemblies',
+  }
   const replace: Layer = {
     name: 'replace',
     open: () => replacing.component !== null,
     leave: () => replacing.discard(),
     unkept: () => replacing.found !== null,
-    help: () => 'assembly:replace',
+    help: () => 'topic:assemblies',
   }
   const place: Layer = {
     name: 'place',
@@ -179,5 +187,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, fasten, replace, place, check, measure, looking, choose])
+  return new Stack([join, copy, fasten, fit, replace, place, check, measure, looking, choose])
 }

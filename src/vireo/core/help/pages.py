@@ -10,9 +10,11 @@ from importlib import resources
 from typing import Any
 
 from vireo.core.checks.kind import CHECK_KINDS
+from vireo.core.declared.copying import COPY_KINDS
 from vireo.core.declared.joint import JOINTS
 from vireo.core.declared.step import all_kinds, describe
 from vireo.core.documents import DOCUMENT_KINDS
+from vireo.core.hardware.kind import STANDARDS
 from vireo.core.quantity.help import words
 from vireo.core.samples.ways import ways
 from vireo.core.sketch.constraints import KINDS
@@ -166,8 +168,21 @@ def _sketching() -> list[Page]:
 
 def _joints() -> list[Page]:
     rows = tuple((k.label, k.line) for k in sorted(JOINTS.values(), key=lambda k: k.order))
-    return [Page("assembly:joints", "Joints", "Assemblies", "How components move against each other",
-                 (Section(rows=rows),))]  # fmt: skip
+    copies = tuple((k.label, k.line) for k in sorted(COPY_KINDS.values(), key=lambda k: k.order))
+    hardware = tuple(
+        (f"{s.standard} {s.label}", f"{first} to {last}")
+        for s in sorted(STANDARDS.values(), key=lambda s: s.order)
+        for first, last in [(next(iter(s.sizes)), list(s.sizes)[-1])]
+    )
+    return [
+        Page("assembly:joints", "Joints", "Assemblies", "How components move against each other",
+             (Section(rows=rows),)),
+        Page("assembly:copies", "Copies", "Assemblies", "How components are repeated",
+             (Section(rows=copies),)),
+        Page("assembly:hardware", "Hardware", "Assemblies",
+             "Screws, washers, nuts, pins and rings: the standards and sizes there are",
+             (Section(rows=hardware),)),
+    ]  # fmt: skip
 
 
 def _checks() -> list[Page]:

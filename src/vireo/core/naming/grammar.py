@@ -251,7 +251,7 @@ def copy_of(component: str, copies: str, number: int) -> str:
     >>> copy_of("c3", "r7", 2)
     'c3_r7_2'
     """
-    return _MARK.join([component, copies, str(number)])
+    return f"{component}{_MARK}{copies}{_MARK}{number}"
 
 
 def original_of(component: str) -> str:

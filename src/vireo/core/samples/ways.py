@@ -107,6 +107,10 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "pipe": [{"path": "s5"}, {"along": "helix", "hollow": "hollow", "wall": "1 mm", "turns": "1"}],
         "loft": [{"sections": ["s6", "s7"]}, {"sections": ["s6", "s7"], "start": "upright"}],
         "rib": [{"sketch": "s15", "grows": "across", "flip": True, "into": ["b_s13"]}],
+        "hardware": [
+            {}, {"standard": "ISO 4032", "size": "M8"}, {"standard": "ISO 4017", "length": "30 mm"},
+            {"standard": "DIN 471", "size": "20"},
+        ],
         "primitive": [{}, {"form": "cone"}, {"form": "torus"}, {"form": "wedge"}, {"form": "sphere"}],
         "hole": [{"sketch": "s9"}, {"at": "faces", "spots": [spot], "form": "counterbored"},
                  {"sketch": "s9", "form": "countersunk"}, {"sketch": "s9", "form": "tapered"},
