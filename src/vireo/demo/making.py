@@ -92,14 +92,21 @@ class PartScript(DocumentScript):
         best = min(found, key=lambda i: math.dist(t.faces[i].at, near))
         return make_pick(t, body, "face", best).model_dump(mode="json")
 
-    def edge(self, body: str, near: Triple, kind: str = "") -> dict[str, Any]:
-        """The pick of the edge whose middle (for circles: centre) is nearest to a place."""
+    def edge(
+        self, body: str, near: Triple, kind: str = "", radius: float | None = None
+    ) -> dict[str, Any]:
+        """The pick of the edge whose middle (for circles: centre) is nearest to a place; of those
+        of a radius (mm) where one is given."""
         t = self.topology(body)
 
         def at(e: EdgeInfo) -> Triple:
             return e.centre if e.kind == "circle" and e.centre else e.at
 
-        found = [i for i, e in enumerate(t.edges) if not kind or e.kind == kind]
+        found = [
+            i for i, e in enumerate(t.edges)
+            if (not kind or e.kind == kind)
+            and (radius is None or abs((e.radius or 0.0) - radius) < 1e-6)
+        ]  # fmt: skip
         best = min(found, key=lambda i: math.dist(at(t.edges[i]), near))
         return make_pick(t, body, "edge", best).model_dump(mode="json")
 
@@ -109,8 +116,11 @@ class AssemblyScript(DocumentScript):
     components: dict[str, str] = field(default_factory=dict)
 
     def place(self, part: DocumentScript, name: str, **more: Any) -> str:
+        moving = more.pop("moving", False)
         record = self.do("add_component", document=part.id, name=name, **more)
         id: str = record.document.components[-1].id  # type: ignore[attr-defined]
+        if moving:
+            self.do("edit_component", id=id, moving=True)
         self.components[name] = id
         return id
 

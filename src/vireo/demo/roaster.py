@@ -11,6 +11,7 @@ from typing import Protocol
 
 from vireo.core.naming.grammar import body_name
 from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
+from vireo.demo.machine import machine
 from vireo.demo.making import AssemblyScript, DocumentScript, PartScript, Script
 from vireo.script.sketch import Sketch as Sketcher
 from vireo.store import Store
@@ -39,8 +40,11 @@ def make_demo(services: Services) -> str | None:
     frame, door, lever = door_frame(script), discharge_door(script), door_lever(script)
     roaster(script, plate, block, shaft, frame, door, lever)
     lever_study(script, lever)
-    for make in (drum_hub, hopper_throat, air_knob):
-        make(script)
+    hub, throat, knob = drum_hub(script), hopper_throat(script), air_knob(script)
+    machine(script, {
+        "plate": plate, "block": block, "shaft": shaft, "frame": frame, "door": door,
+        "lever": lever, "hub": hub, "throat": throat, "knob": knob,
+    })  # fmt: skip
     return project
 
 

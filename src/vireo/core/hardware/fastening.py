@@ -70,6 +70,10 @@ class Stack:
     tapped: bool = False
     notes: list[str] = field(default_factory=list)
 
+    def main(self, wish: Wish) -> Item:
+        """The piece that was asked for, among what comes with it."""
+        return next(i for i in self.items if i.standard == wish.standard)
+
 
 def fitting(standard: Standard, diameter: float) -> list[str]:
     """Sizes of a standard that go into a hole, the one meant first: clearance holes from fine to
@@ -177,18 +181,20 @@ def _screwed(
             )
     else:
         room = (first.end - first.start) if first else 0.0
-        deepest = found.grip + under + max(min(1.5 * d, room - p), 0.0)
+        # To the bottom of a blind hole a pitch is left; through one the tip may come out a little.
+        most = found.grip + under + (room + 2 * p if through else max(room - p, 0.0))
+        wanted = found.grip + under + 1.5 * d
         if not length:
-            fits = [m for m in found.lengths if m <= deepest + 1e-6]
-            length = fits[-1] if fits else found.lengths[0]
-        found.held = max(length - under - found.grip, 0.0) if first else 0.0
+            fits = [m for m in found.lengths if m <= most + 1e-6]
+            length = min(fits, key=lambda m: abs(m - wanted)) if fits else found.lengths[0]
+        found.held = min(max(length - under - found.grip, 0.0), room)
         if first and found.held < d - 1e-6:
             found.notes.append(
                 f"held over {found.held:.4g} mm only: one diameter ({d:g} mm) is the least that is usual"
             )
         if first and not through and length - under > found.grip + room + 1e-6:
             found.notes.append(
-                f"the screw meets the bottom of the hole: {deepest:.4g} mm or less would not"
+                f"the screw meets the bottom of the hole: {most:.4g} mm or less would not"
             )
         if first is None:
             found.notes.append("nothing holds it: the hole has no thread and no nut")
