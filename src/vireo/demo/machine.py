@@ -52,10 +52,10 @@ def _housing(script: Script) -> PartScript:
     """A plain hood for now: open below, windows for the shaft, a hole for the throat."""
     part = script.part("Housing", "1.4301")
     part.parameter("sheet", "2 mm")
-    part.add("primitive", "Hood", form="box", width="150 mm", depth="76 mm", height="140 mm",
-             x="-75 mm", y="-38 mm")  # fmt: skip
-    part.add("primitive", "Hollow", form="box", width="150 mm - 2*sheet", depth="76 mm - 2*sheet",
-             height="140 mm - sheet", x="sheet - 75 mm", y="sheet - 38 mm", result="cut")  # fmt: skip
+    part.add("primitive", "Hood", form="box", width="150 mm", depth="84 mm", height="140 mm",
+             x="-75 mm", y="-42 mm")  # fmt: skip
+    part.add("primitive", "Hollow", form="box", width="150 mm - 2*sheet", depth="84 mm - 2*sheet",
+             height="140 mm - sheet", x="sheet - 75 mm", y="sheet - 42 mm", result="cut")  # fmt: skip
     part.add("primitive", "Windows", form="cylinder", diameter="60 mm", height="100 mm", plane="XZ",
              y="70 mm", z="-50 mm", result="cut")  # fmt: skip
     part.add("primitive", "Throat hole", form="cylinder", diameter="54 mm", height="20 mm",
