@@ -2,6 +2,7 @@
 
 import math
 import time
+from urllib.parse import quote
 
 import pytest
 
@@ -639,3 +640,65 @@ def test_assemblies_go_out_as_step_and_glb(api):
         "between 0.0001 and 10 mm"
         in api.get(f"/api/documents/{id}/export.glb?deviation=0")[1]["error"]["text"]
     )
+
+
+def sent(api, path, data, name="machine.step"):
+    return api.post(path, raw=data, headers={"X-File-Name": name})
+
+
+def test_a_step_file_comes_in_as_an_assembly_of_parts_or_without_some(api):
+    project = api.project()
+    plate = api.plate(project)
+    inner = api.document("assembly", project)
+    api.do(
+        inner,
+        {"do": "add_component", "document": plate, "name": "Lower"},
+        {"do": "add_component", "document": plate, "name": "Upper", "placement": {"p": (5.0, 0.0, 30.0)}},
+    )  # fmt: skip
+    outer = api.document("assembly", project)
+    pin = ported(api, project, "7 mm")
+    half = (0.9238795325112867, 0.0, 0.0, 0.3826834323650898)
+    api.do(
+        outer,
+        {"do": "add_component", "document": inner, "name": "Pair"},
+        {"do": "add_component", "document": inner, "name": "Pair beside",
+         "placement": {"p": (100.0, 3.0, 0.0), "q": half}},
+        {"do": "add_component", "document": pin, "name": "Pin", "placement": {"p": (0.0, -80.0, 0.0)}},
+    )  # fmt: skip
+    data = api.get(f"/api/documents/{outer}/export.step")[1]
+    before = api.get(f"/api/documents/{outer}/assembly")[1]
+    status, tree = sent(api, "/api/step-tree", data)
+    assert status == 200, tree
+    rows = [(r["name"], r["level"], r["count"]) for r in tree["rows"]]
+    assert rows[0][1] == 0
+    assert ("Pair", 1, 2) in rows
+    # A product is called after its part; what stands somewhere after the component.
+    (single,) = [n for n, level, count in rows if (level, count) == (1, 1)]
+    other = api.project()
+    status, made = sent(api, f"/api/projects/{other}/bring-apart", data)
+    assert status == 200, made
+    # Equal bodies of one name are one part; the pair is one assembly, twice in the whole.
+    assert (made["assemblies"], made["faults"]) == (2, [])
+    after = api.get(f"/api/documents/{made['id']}/assembly")[1]
+    assert after["holds"]
+    assert len(after["leaves"]) == 5
+    assert sum(x["mass"] for x in after["leaves"]) > 0
+
+    def pins(view):
+        return [x["matrix"] for x in view["leaves"] if "Pin" in x["names"]]
+
+    assert pins(after)[0] == pytest.approx(pins(before)[0], abs=1e-4)
+    # Both are of one density: the centre of all is where it was.
+    assert after["centre"] == pytest.approx(before["centre"], abs=1e-3)
+    status, less = sent(api, f"/api/projects/{other}/bring-apart?leave=Pair", data)
+    assert status == 200, less
+    only = api.get(f"/api/documents/{less['id']}/assembly")[1]
+    assert [leaf["names"][-1] for leaf in only["leaves"]] == ["Pin"]
+    status, none = sent(
+        api, f"/api/projects/{other}/bring-apart?leave=Pair%0A{quote(single)}", data
+    )
+    assert "nothing of this file is left" in none["error"]["text"]
+    status, bad = sent(api, f"/api/projects/{other}/bring-apart", data[: len(data) // 2])
+    assert "cut short" in bad["error"]["text"]
+    status, bad = sent(api, "/api/step-tree", b"solid x\nendsolid x\n")
+    assert "no STEP file" in bad["error"]["text"]

@@ -43,7 +43,7 @@ from vireo.core.trouble import BadInput
 
 @dataclass(frozen=True)
 class Placed:
-    """A body to hand over: its name, colour (#rrggbb), where it stands, what it is stored as when
+    """A body to hand over: its name, colour (#rrggbb, empty for none), where it stands, what it is stored as when
     it is one of several, and colours of faces by index. Equal ones are stored once: those of one
     `key` of their content, or of one shape where there is none."""
 
@@ -170,7 +170,9 @@ class _Handed:
             self._stored.add(Key(body.shape))
             label = self._shapes.AddShape(body.shape, False)
             _call(label, title)
-            self._colours.SetColor(label, _tone(part.colour), XCAFDoc_ColorType.XCAFDoc_ColorGen)
+            if part.colour:
+                tone = _tone(part.colour)
+                self._colours.SetColor(label, tone, XCAFDoc_ColorType.XCAFDoc_ColorGen)
             for index, colour in part.paints.items():
                 face = self._shapes.AddSubShape(label, body.faces[index])
                 self._colours.SetColor(face, _tone(colour), XCAFDoc_ColorType.XCAFDoc_ColorSurf)

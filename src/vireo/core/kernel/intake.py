@@ -17,6 +17,7 @@ from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.IGESControl import IGESControl_Controller, IGESControl_Reader
 from OCP.Message import Message
 from OCP.STEPCAFControl import STEPCAFControl_Reader
+from OCP.TDocStd import TDocStd_Document
 from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.exchange.meshfile import is_mesh
@@ -71,7 +72,10 @@ def read_shape(data: bytes) -> Contents:
     return found
 
 
-def _step(data: bytes) -> Contents | None:
+def step_document(data: bytes) -> tuple[STEPCAFControl_Reader, TDocStd_Document] | None:
+    """A STEP file read into a document of the kernel; None for one without shapes. Raises
+    BadInput."""
+    quiet()
     if b"END-ISO-10303-21" not in data[-2000:]:
         raise BadInput("this STEP file is cut short: its end is missing")
     reader = STEPCAFControl_Reader()
@@ -84,6 +88,14 @@ def _step(data: bytes) -> Contents | None:
     document = new_document()
     if not reader.Transfer(document) or not reader.Reader().NbShapes():
         return None
+    return reader, document
+
+
+def _step(data: bytes) -> Contents | None:
+    found = step_document(data)
+    if found is None:
+        return None
+    reader, document = found
     shape = reader.Reader().OneShape()
     return Contents(shape, dresses(shape, document))
 

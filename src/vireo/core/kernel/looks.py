@@ -59,14 +59,14 @@ def dresses(shape: TopoDS_Shape, document: TDocStd_Document) -> list[Dress]:
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     found = Sequence_TDF_Label()
     tool.GetShapes(found)
-    for label in _each(found):
+    for label in each(found):
         if XCAFDoc_ShapeTool.IsAssembly_s(label):
             continue
-        stored |= _of_label(label)
+        stored |= dresses_in(label)
     dressed: list[Dress] = []
     seen: dict[str, int] = {}
     for solid in solids_of(shape):
-        dress = stored.get(_bare(solid), Dress())
+        dress = stored.get(bare(solid), Dress())
         if dress.name:
             nth = seen[dress.name] = seen.get(dress.name, 0) + 1
             if nth > 1:
@@ -75,45 +75,46 @@ def dresses(shape: TopoDS_Shape, document: TDocStd_Document) -> list[Dress]:
     return dressed
 
 
-def _of_label(label: TDF_Label) -> dict[Key, Dress]:
+def dresses_in(label: TDF_Label) -> dict[Key, Dress]:
     """The solids of a stored shape: what itself and pieces of it are called and coloured."""
     names: dict[Key, str] = {}
     colours: dict[Key, str] = {}
     pieces = Sequence_TDF_Label()
     XCAFDoc_ShapeTool.GetSubShapes_s(label, pieces)
-    for piece in _each(pieces):
+    for piece in each(pieces):
         shape = XCAFDoc_ShapeTool.GetShape_s(piece)
         if shape.ShapeType() not in (TopAbs_SOLID, TopAbs_FACE):
             continue
-        if name := _name(piece):
-            names[_bare(shape)] = name
+        if name := name_of(piece):
+            names[bare(shape)] = name
         if colour := _colour(piece):
-            colours[_bare(shape)] = colour
-    name, colour = _name(label), _colour(label)
+            colours[bare(shape)] = colour
+    name, colour = name_of(label), _colour(label)
     found = {}
     for solid in solids_of(XCAFDoc_ShapeTool.GetShape_s(label)):
-        key = _bare(solid)
+        key = bare(solid)
         own = colours.get(key, colour)
         faces = {}
         for i, face in enumerate(faces_of(solid)):
-            tone = colours.get(_bare(face))
+            tone = colours.get(bare(face))
             if tone and tone != own:
                 faces[i] = tone
         found[key] = Dress(names.get(key, name), own, faces)
     return found
 
 
-def _each(labels: Any) -> Iterator[TDF_Label]:
+def each(labels: Any) -> Iterator[TDF_Label]:
     """The labels of a kernel sequence, which counts from one."""
     return (labels.Value(i) for i in range(1, labels.Length() + 1))
 
 
-def _bare(shape: TopoDS_Shape) -> Key:
+def bare(shape: TopoDS_Shape) -> Key:
     """A shape wherever it stands: placed again it is the same one."""
     return Key(shape.Located(TopLoc_Location()))
 
 
-def _name(label: TDF_Label) -> str | None:
+def name_of(label: TDF_Label) -> str | None:
+    """What a label is called; None where that says nothing."""
     # Asking a label for what it has not takes the process down.
     if not label.IsAttribute(TDataStd_Name.GetID_s()):
         return None

@@ -10,6 +10,7 @@ from flask import Response, request
 
 from vireo.core.documents import kind_of, new_document
 from vireo.core.documents.kinds.part import Part, as_part
+from vireo.core.exchange.steptree import step_tree
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.exchange.dxf import write_dxf
@@ -18,9 +19,16 @@ from vireo.core.sketch.solved import free_points
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.views.documents import Made
-from vireo.server.views.exchange import BroughtFileView, PrintRequest, PrintReview
+from vireo.server.views.exchange import (
+    BroughtApartView,
+    BroughtFileView,
+    PrintRequest,
+    PrintReview,
+    StepTreeView,
+)
 from vireo.store import DocumentRecord
 from vireo.work import archive
+from vireo.work.apart import put_apart
 from vireo.work.files import file_of
 from vireo.work.lanes import WorkerLost
 
@@ -66,6 +74,44 @@ def bring_part(id: str) -> Made:
     made = store.create_document(id, new_document("part", title, steps=[step], last_id=1))
     services().events.publish("shelf")
     return Made(id=made)
+
+
+@room.route("POST", "/step-tree", answer=StepTreeView)
+def step_products() -> Any:
+    """What a STEP file is made of, read off its text: products from the top down."""
+    _, data = upload()
+    tree = step_tree(data)
+    rows = tree.rows()
+    return {
+        "rows": [
+            {"name": r.name, "level": r.level, "count": r.count, "holds": r.holds} for r in rows
+        ],
+        "products": len(tree.products),
+        "faults": list(tree.faults),
+    }
+
+
+@room.route("POST", "/projects/<id>/bring-apart", answer=BroughtApartView, query={"leave": str})
+def bring_apart(id: str, leave: str | None) -> Any:
+    """A STEP file becomes parts and the assemblies they stand in; equal products once. `leave` are
+    names of products left out, a line each."""
+    name, data = upload()
+    services().store.settings(id)
+    left = [n for n in (leave or "").split("\n") if n]
+    try:
+        found = services().queue.call(
+            "taken_apart", {"data": data, "leave": left}, lane="background", seconds=IMPORT_SECONDS
+        )
+    except WorkerLost as lost:
+        raise BadInput(f"this file could not be read safely: {lost.text}") from lost
+    made = put_apart(services().store, id, name, found)
+    services().events.publish("shelf")
+    return {
+        "id": made.id,
+        "parts": made.parts,
+        "assemblies": made.assemblies,
+        "faults": made.faults,
+    }
 
 
 @room.route("POST", "/documents/<id>/bring", answer=BroughtFileView)

@@ -51,3 +51,27 @@ class PrintReview(BaseModel):
     rests: float
     overhangs: float
     troubles: list[PrintTrouble]
+
+
+class StepRowView(BaseModel):
+    """A product where it stands in a STEP file: how deep, how many, whether it holds others."""
+
+    name: str
+    level: int
+    count: int
+    holds: bool
+
+
+class StepTreeView(BaseModel):
+    rows: list[StepRowView]
+    products: int
+    faults: list[str]
+
+
+class BroughtApartView(BaseModel):
+    """The document on top of what was brought in, and what could not be."""
+
+    id: str
+    parts: int
+    assemblies: int
+    faults: list[str]

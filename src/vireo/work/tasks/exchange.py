@@ -14,10 +14,12 @@ from typing import Any
 
 import numpy as np
 
+from vireo.core.assembly.pose import quaternion_of
 from vireo.core.exchange.meshfile import read_mesh
 from vireo.core.kernel.exchange import Placed, brep_file, printed, write_glb, write_step
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.products import taken_apart
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context
@@ -25,7 +27,7 @@ from vireo.core.part.report import PartBuild
 from vireo.core.printing import Laid, Printed, lay, review, stl, threemf
 from vireo.core.printing.review import overlaps, thin_walls
 from vireo.core.thumbnail import Drawn, draw
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, Trouble
 from vireo.work.tasks.part import build_part
 from vireo.work.worker import Bench, task
 
@@ -54,6 +56,32 @@ def part_step(bench: Bench, request: dict[str, Any]) -> bytes:
     return step_file(
         request["document"]["name"], placed_parts(bench, request), request.get("schema", "AP214")
     )
+
+
+@task("taken_apart")
+def apart(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """The products of a STEP file: each with a shape as a file of its own, what stands in what."""
+    found = taken_apart(request["data"])
+    left = set(request["leave"])
+    parts, faults = {}, list(found.faults)
+    for key, bodies in found.bodies.items():
+        if found.names[key] in left:
+            continue
+        try:
+            parts[key] = step_file(found.names[key], bodies)
+        except Trouble as trouble:
+            faults.append(f"{found.names[key]}: {trouble.text}")
+    holds = {
+        key: [
+            {"key": s.key, "name": s.name, "p": s.position.tolist(),
+             "q": quaternion_of(s.rotation).tolist()}
+            for s in stands
+        ]
+        for key, stands in found.holds.items() if found.names[key] not in left
+    }  # fmt: skip
+    return {
+        "names": found.names, "parts": parts, "holds": holds, "roots": found.roots, "faults": faults,
+    }  # fmt: skip
 
 
 @task("part_brep")
