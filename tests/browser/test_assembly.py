@@ -559,3 +559,39 @@ def test_ports_offer_their_places_and_one_is_taken(page, server, demo):
     page.idle()
     page.wait(lambda: page.text("freedom") == "6 freedoms", "it lies free")
     assert not page.driver.find_elements("css selector", "[data-testid=ports-card]")
+
+
+def test_a_step_file_is_chosen_from_by_its_tree(page, server, demo, tmp_path):
+    data = server.call("GET", f"/api/documents/{demo['Roaster corner']}/export.step")[1]
+    file = tmp_path / "corner.step"
+    file.write_bytes(data)
+    page.go("/")
+    # The chooser of the system cannot be driven: what it would give is given by hand.
+    page.js("HTMLInputElement.prototype.click = () => {}")
+    page.press_text("From a file")
+    chooser = next(
+        i for i in page.driver.find_elements("css selector", "input[type=file]")
+        if ".step" in (i.get_attribute("accept") or "")
+    )  # fmt: skip
+    chooser.send_keys(str(file))
+    page.wait(lambda: "Bearing block" in page.text("step-tree"), "the tree")
+    assert "2 ×" in page.text("step-tree")
+    page.press("step-none")
+    assert not page.find("step-assembly").is_enabled()
+    # The whole and two of its parts are taken.
+    for name in ("Roaster corner", "Bearing block", "Drum shaft"):
+        row = next(
+            r for r in page.driver.find_elements("css selector", "[data-testid=step-tree] label")
+            if r.text.split("\n")[0] == name
+        )  # fmt: skip
+        row.find_element("css selector", "input").click()
+    page.press("step-assembly")
+    page.wait(lambda: "/d/" in page.driver.current_url, "it opens", 60)
+    id = page.driver.current_url.split("/d/")[1].split("?")[0]
+    found = server.call("GET", f"/api/documents/{id}/assembly")[1]
+    names = sorted(x["names"][0] for x in found["leaves"])
+    assert names == ["Bearing block front", "Bearing block rear", "Drum shaft"]
+    there = server.call("GET", f"/api/documents/{demo['Roaster corner']}/assembly")[1]
+    where = {x["names"][0]: x["matrix"] for x in there["leaves"]}
+    for leaf in found["leaves"]:
+        assert leaf["matrix"] == pytest.approx(where[leaf["names"][0]], abs=1e-5)

@@ -1079,6 +1079,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/bring-apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A STEP file becomes parts and the assemblies they stand in; equal products once. `leave` are */
+        post: operations["bring_apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/documents": {
         parameters: {
             query?: never;
@@ -1381,6 +1398,23 @@ export interface paths {
         put?: never;
         /** Solve a drawing, say what is loose and what clashes; drags when `pull` is given. */
         post: operations["solve_sketch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/step-tree": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a STEP file is made of, read off its text: products from the top down. */
+        post: operations["step_products"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1707,6 +1741,20 @@ export interface components {
              * @default seen
              */
             way: string;
+        };
+        /**
+         * BroughtApartView
+         * @description The document on top of what was brought in, and what could not be.
+         */
+        BroughtApartView: {
+            /** Assemblies */
+            assemblies: number;
+            /** Faults */
+            faults: string[];
+            /** Id */
+            id: string;
+            /** Parts */
+            parts: number;
         };
         /**
          * BroughtFileView
@@ -5063,6 +5111,29 @@ export interface components {
             target_volume: number | null;
         };
         /**
+         * StepRowView
+         * @description A product where it stands in a STEP file: how deep, how many, whether it holds others.
+         */
+        StepRowView: {
+            /** Count */
+            count: number;
+            /** Holds */
+            holds: boolean;
+            /** Level */
+            level: number;
+            /** Name */
+            name: string;
+        };
+        /** StepTreeView */
+        StepTreeView: {
+            /** Faults */
+            faults: string[];
+            /** Products */
+            products: number;
+            /** Rows */
+            rows: components["schemas"]["StepRowView"][];
+        };
+        /**
          * StepView
          * @description What a step made. Products tell more of it under words of their own.
          */
@@ -7786,6 +7857,39 @@ export interface operations {
             };
         };
     };
+    bring_apart: {
+        parameters: {
+            query?: {
+                leave?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtApartView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     create_document: {
         parameters: {
             query?: never;
@@ -8425,6 +8529,35 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SolvedView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    step_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepTreeView"];
                 };
             };
             /** @description refused */

@@ -3,9 +3,11 @@
 import { turns } from '../api/newest'
 import { Box3, Matrix4, Object3D, type Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
-import { refusalOf, type Schemas } from '../api/client'
+import type { Schemas } from '../api/client'
 import { assemblyBodies } from '../document/bodies'
 import { useDocument, useRegistries } from '../document/store'
+import { useBringing } from '../exchange/bringing'
+import StepTree from '../exchange/StepTree.vue'
 import { useJobs } from '../jobs/store'
 import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
@@ -39,6 +41,7 @@ const joining = useJoining()
 const copying = useCopying()
 const hardware = useHardware()
 const replacing = useReplacing()
+const bringing = useBringing()
 const ports = usePorts()
 const jobs = useJobs()
 const measuring = useMeasuring()
@@ -176,12 +179,11 @@ async function dropped(event: DragEvent): Promise<void> {
   for (const file of event.dataTransfer?.files ?? []) {
     if (!project) return
     try {
-      const headers = { 'X-File-Name': encodeURIComponent(file.name) }
-      const response = await fetch(`/api/projects/${project}/bring`, { method: 'POST', body: file, headers })
-      if (!response.ok) throw await refusalOf(response)
-      const { id } = (await response.json()) as { id: string }
-      await place({ id, name: file.name.replace(/\.\w{2,4}$/, '').slice(0, 80) || 'Imported' })
-      doc.say(`${file.name} stands in the assembly as a part of its own`, 'good')
+      const brought = await bringing.bring(project, file)
+      if (!brought) continue
+      await place({ id: brought.id, name: file.name.replace(/\.\w{2,4}$/, '').slice(0, 80) || 'Imported' })
+      for (const fault of brought.faults) doc.say(fault, 'bad')
+      doc.say(`${file.name} stands in the assembly`, 'good')
     } catch (error) {
       doc.refused(error)
     }
@@ -281,6 +283,7 @@ defineExpose({ tool, stack })
 </script>
 
 <template>
+  <StepTree />
   <Workbench
     :verbs="stack.verbs.value"
     :active="stack.active.value"

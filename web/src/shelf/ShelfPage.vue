@@ -7,6 +7,8 @@ import { call, type Material, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
 import { KINDS } from '../document/kinds'
 import { useRegistries } from '../document/store'
+import { useBringing } from '../exchange/bringing'
+import StepTree from '../exchange/StepTree.vue'
 import HelpPanel from '../help/HelpPanel.vue'
 import KeySheet from '../help/KeySheet.vue'
 import { useHelp } from '../help/store'
@@ -159,11 +161,13 @@ async function send(url: string, chosen: File): Promise<{ id: string } | undefin
   })
 }
 
+const bringing = useBringing()
 const SHAPES = '.step,.stp,.igs,.iges,.brep,.brp,.stl,.3mf'
 async function importFile(event: Event): Promise<void> {
   const chosen = (event.target as HTMLInputElement).files?.[0]
   if (!chosen || !target) return
-  const made = await send(`/api/projects/${target.id}/bring`, chosen)
+  const into = target.id
+  const made = await attempt(() => bringing.bring(into, chosen))
   if (made) await router.push(`/d/${made.id}`)
   ;(event.target as HTMLInputElement).value = ''
 }
@@ -182,6 +186,7 @@ function pickFile(project: Project): void {
 </script>
 
 <template>
+  <StepTree />
   <div class="page">
     <header class="head">
       <Brand />
