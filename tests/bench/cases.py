@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from tests.bench import joints, rooms, steps, witnesses
+from tests.bench import assemblies, joints, rooms, steps, witnesses
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
@@ -579,5 +579,6 @@ ALL: list[tuple[str, str, Callable[[], str]]] = [
     *steps.ROWS,
     *witnesses.ROWS,
     *rooms.ROWS,
+    *assemblies.ROWS,
     *joints.ROWS,
 ]

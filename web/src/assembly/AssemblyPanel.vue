@@ -13,6 +13,7 @@ import ComponentTree from './ComponentTree.vue'
 import { useHardware } from './hardware'
 import HardwareEditor from './HardwareEditor.vue'
 import JointEditor from './JointEditor.vue'
+import JointSliders from './JointSliders.vue'
 import { useJoining } from './joining'
 import PlacePanel from './PlacePanel.vue'
 import { usePorts } from './ports'
@@ -73,10 +74,6 @@ function take(j: Schemas['Joint'], offer: { fields?: Record<string, unknown>; co
 const familyOf = (j: { kind: string }): string => registries.found?.joints.find((k) => k.kind === j.kind)?.family ?? 'Joint'
 type Coordinate = Schemas['CoordinateView']
 const coordinates = (j: { id: string }): Coordinate[] => joints.value.get(j.id)?.coordinates ?? []
-function range(c: Coordinate): { least: number; most: number; step: number } {
-  const turn = c.unit === 'deg'
-  return { least: c.least ?? (turn ? -180 : -100), most: c.most ?? (turn ? 180 : 100), step: turn ? 0.5 : 0.2 }
-}
 /** Joints of assemblies inside that move here. */
 const inner = computed(() => (asm.built?.joints ?? []).filter((j) => j.inner && familyOf(j) === 'Joint' && j.coordinates.length))
 function stands(j: { id: string; kind: string }): string {
@@ -100,7 +97,6 @@ async function resize(j: Schemas['Joint'], said: string): Promise<void> {
   await doc.edit([{ do: 'edit_joint', id: j.id, fields: { motions: { ...j.motions, [size.name]: { ...j.motions![size.name], value } } } }])
 }
 const text = (e: Event): string => (e.target as HTMLInputElement).value
-const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </script>
 
 <template>
@@ -140,23 +136,12 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
           <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
             <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
           </NDropdown>
-          <template v-if="!j.asleep && familyOf(j) === 'Joint'">
-            <input
-              v-for="(c, n) in coordinates(j)"
-              :key="c.name"
-              class="wide slider"
-              type="range"
-              :min="range(c).least"
-              :max="range(c).most"
-              :step="range(c).step"
-              :value="asm.values[j.id]?.[c.name]"
-              :title="c.label"
-              :aria-label="`Drive ${j.name}: ${c.label}`"
-              :data-testid="n ? `drive-${j.id}-${c.name}` : `drive-${j.id}`"
-              @input="asm.move({ joint: j.id, coordinate: c.name, value: typed($event) })"
-              @change="asm.keepValue(j.id, c.name, typed($event))"
-            />
-          </template>
+          <JointSliders
+            v-if="!j.asleep && familyOf(j) === 'Joint'"
+            :joint="j"
+            :coordinates="coordinates(j)"
+            @keep="(c, v) => asm.keepValue(j.id, c, v)"
+          />
           <div v-if="joints.get(j.id)?.trouble" class="wide">
             <TroubleNote :report="joints.get(j.id)!.trouble!" @take="(o) => take(j, o)" />
           </div>
@@ -169,21 +154,7 @@ const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
           <Icon :name="iconOf(j.kind)" :size="15" />
           <b :title="j.name">{{ j.name }}</b>
           <span class="muted">{{ stands(j) }}</span>
-          <input
-            v-for="c in j.coordinates"
-            :key="c.name"
-            class="wide slider"
-            type="range"
-            :min="range(c).least"
-            :max="range(c).most"
-            :step="range(c).step"
-            :value="asm.values[j.id]?.[c.name]"
-            :title="c.label"
-            :aria-label="`Drive ${j.name}: ${c.label}`"
-            :data-testid="`drive-${j.id}`"
-            @input="asm.move({ joint: j.id, coordinate: c.name, value: typed($event) })"
-            @change="asm.keepPlaces()"
-          />
+          <JointSliders :joint="j" :coordinates="j.coordinates" @keep="asm.keepPlaces()" />
         </article>
       </template>
       <JointEditor v-if="joining.open && !joining.id" />
@@ -255,9 +226,6 @@ h3 {
 .size {
   width: 92px;
   text-align: right;
-}
-.slider {
-  accent-color: var(--accent);
 }
 .small {
   font-size: 12px;

@@ -37,7 +37,7 @@ function later(set: () => void): void {
 
 <template>
   <article
-    class="editor edit-card"
+    class="tool-card edit-card"
     data-testid="copies-editor"
     @keydown.enter.exact.prevent="copying.keep()"
     @keydown.esc.stop="copying.discard()"
@@ -156,46 +156,13 @@ function later(set: () => void): void {
 </template>
 
 <style scoped>
-.editor {
-  padding: 8px 10px 10px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  margin: 4px 0 6px;
-}
-header {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding-bottom: 6px;
-  border-bottom: 1px solid var(--line);
-}
 .kind {
   width: 168px;
-  font-weight: 600;
-}
-header .muted {
-  font-size: 12px;
-  margin-left: auto;
-  white-space: nowrap;
-}
-.row {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  min-height: 27px;
-}
-.row label {
-  flex: 1;
-  color: var(--ink-2);
-}
-.row .field {
-  width: 108px;
 }
 .out {
   align-items: flex-start;
 }
-.out label {
+.out > label {
   flex: none;
   padding-top: 3px;
 }
@@ -219,22 +186,7 @@ header .muted {
   color: var(--ink-3);
   background: var(--line);
 }
-.pickbox {
-  max-width: 212px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.pickbox.set {
-  border-style: solid;
-  color: var(--pick);
-}
 .note {
   font-size: 12px;
-}
-footer {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

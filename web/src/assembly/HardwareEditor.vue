@@ -36,7 +36,7 @@ const ticked = (event: Event): boolean => (event.target as HTMLInputElement).che
 
 <template>
   <article
-    class="editor edit-card"
+    class="tool-card edit-card"
     data-testid="hardware-editor"
     @keydown.enter.exact.prevent="hardware.keep()"
     @keydown.esc.stop="hardware.discard()"
@@ -147,36 +147,11 @@ const ticked = (event: Event): boolean => (event.target as HTMLInputElement).che
 </template>
 
 <style scoped>
-.editor {
-  padding: 8px 10px 10px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  margin: 4px 0 6px;
-}
-header {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding-bottom: 6px;
-  border-bottom: 1px solid var(--line);
-}
 .kind {
   flex: 1;
   min-width: 0;
-  font-weight: 600;
 }
-.row {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  min-height: 27px;
-}
-.row label {
-  flex: 1;
-  color: var(--ink-2);
-}
-.row .field {
+.row > select.field {
   width: 128px;
 }
 .through {
@@ -196,20 +171,5 @@ header {
   margin: 0;
   font-size: 12px;
   color: var(--bad);
-}
-.pickbox {
-  max-width: 212px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.pickbox.set {
-  border-style: solid;
-  color: var(--pick);
-}
-footer {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

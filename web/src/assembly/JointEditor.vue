@@ -41,7 +41,12 @@ function later(set: () => void): void {
 </script>
 
 <template>
-  <article class="editor" data-testid="joint-editor" @keydown.enter.exact.prevent="joining.keep()" @keydown.esc.stop="joining.discard()">
+  <article
+    class="tool-card edit-card"
+    data-testid="joint-editor"
+    @keydown.enter.exact.prevent="joining.keep()"
+    @keydown.esc.stop="joining.discard()"
+  >
     <header>
       <Icon :name="joining.kind?.icon ?? 'link'" :size="16" />
       <select
@@ -155,70 +160,22 @@ function later(set: () => void): void {
 </template>
 
 <style scoped>
-.editor {
-  padding: 8px 10px 10px;
-  display: flex;
-  flex-direction: column;
-  gap: 6px;
-  margin: 4px 0 6px;
-}
-header {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding-bottom: 6px;
-  border-bottom: 1px solid var(--line);
-}
 .kind {
   width: 150px;
-  font-weight: 600;
-}
-header .muted {
-  font-size: 12px;
-  margin-left: auto;
-  white-space: nowrap;
-}
-.row {
-  display: flex;
-  align-items: center;
-  gap: 8px;
-  min-height: 27px;
-}
-.row label {
-  flex: 1;
-  color: var(--ink-2);
-}
-.row .field {
-  width: 108px;
 }
 .limits {
   color: var(--ink-3);
   font-size: 12px;
   margin-top: -3px;
 }
-.limits label {
+.limits > label {
   text-align: right;
   color: inherit;
 }
-.limits .field {
+.limits > .field {
   width: 92px;
 }
 .icon-btn.on {
   color: var(--accent);
-}
-.pickbox {
-  max-width: 212px;
-  overflow: hidden;
-  text-overflow: ellipsis;
-  white-space: nowrap;
-}
-.pickbox.set {
-  border-style: solid;
-  color: var(--pick);
-}
-footer {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

@@ -18,7 +18,7 @@ const pairs = (n: number): string => (n > 1 ? `${n} ports at once` : '')
 </script>
 
 <template>
-  <section class="ports edit-card" data-testid="ports-card" @keydown.esc.stop="ports.discard()">
+  <section class="tool-card edit-card" data-testid="ports-card" @keydown.esc.stop="ports.discard()">
     <header>
       <Icon name="port" :size="16" /> <b>{{ name }} fits</b>
     </header>
@@ -42,16 +42,6 @@ const pairs = (n: number): string => (n > 1 ? `${n} ports at once` : '')
 </template>
 
 <style scoped>
-.ports {
-  padding: 8px 10px;
-  margin-bottom: 8px;
-}
-header {
-  display: flex;
-  gap: 8px;
-  align-items: center;
-  padding-bottom: 4px;
-}
 .line {
   display: flex;
   justify-content: space-between;
@@ -68,9 +58,5 @@ header {
 .line .muted {
   font-size: 12px;
   white-space: nowrap;
-}
-footer {
-  display: flex;
-  justify-content: flex-end;
 }
 </style>

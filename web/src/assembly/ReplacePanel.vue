@@ -22,7 +22,7 @@ const lost = computed(() => replacing.found?.ends.filter((e) => e.how === 'lost'
 </script>
 
 <template>
-  <section class="replace edit-card" data-testid="replace-panel" @keydown.esc.stop="replacing.discard()">
+  <section class="tool-card edit-card" data-testid="replace-panel" @keydown.esc.stop="replacing.discard()">
     <header>
       <b>Replace {{ name }} by</b><span v-if="replacing.trying" class="muted">…</span>
     </header>
@@ -45,10 +45,6 @@ const lost = computed(() => replacing.found?.ends.filter((e) => e.how === 'lost'
 </template>
 
 <style scoped>
-.replace {
-  padding: 8px 10px;
-  margin-bottom: 8px;
-}
 .ends {
   list-style: none;
   margin: 4px 0;
@@ -74,10 +70,5 @@ const lost = computed(() => replacing.found?.ends.filter((e) => e.how === 'lost'
 .small {
   font-size: 12px;
   margin: 0 0 6px;
-}
-footer {
-  display: flex;
-  justify-content: flex-end;
-  gap: 8px;
 }
 </style>

@@ -1,10 +1,10 @@
 // Hardware being put into a hole: what is picked, what is chosen for it, and how it would stand.
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import { call, Refusal, type Report, type Schemas } from '../api/client'
-import { turns } from '../api/newest'
+import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { type End, useAssembly } from './store'
+import { useLook } from './trial'
 
 type Standard = Schemas['StandardView']
 const KEY = 'vireo-hardware'
@@ -21,18 +21,29 @@ export const useHardware = defineStore('hardware', () => {
   const asm = useAssembly()
   const open = ref(false)
   const standards = shallowRef<Standard[]>([])
-  const end = shallowRef<End | null>(null)
+  const at = shallowRef<End | null>(null)
   /** What is chosen, as it was the last time. */
   const chosen = ref<Kept>({ ...FIRST, ...(JSON.parse(localStorage.getItem(KEY) ?? '{}') as Partial<Kept>) })
   /** Empty and nothing: by the hole. */
   const size = ref('')
   const length = ref(0)
-  const found = shallowRef<Schemas['HardwareView'] | null>(null)
-  const trouble = shallowRef<Report | null>(null)
-  const trying = ref(false)
-  const turn = turns()
   const standard = computed(() => standards.value.find((s) => s.standard === chosen.value.standard) ?? null)
-  const wish = computed(() => ({ ...chosen.value, end: end.value!, size: size.value, length: length.value }) as Schemas['HardwareWish'])
+  const wish = computed(() => ({ ...chosen.value, end: at.value!, size: size.value, length: length.value }) as Schemas['HardwareWish'])
+
+  const {
+    found,
+    error: trouble,
+    trying,
+    attempt: look,
+    end,
+  } = useLook<Schemas['HardwareView']>(
+    () => {
+      const view = doc.view
+      if (!view || !at.value) return null
+      return call('post', '/api/documents/{id}/hardware/look', { path: { id: view.id }, body: wish.value })
+    },
+    (answer) => (asm.tried = answer?.assembly ?? null),
+  )
 
   async function begin(): Promise<void> {
     discard()
@@ -41,7 +52,7 @@ export const useHardware = defineStore('hardware', () => {
   }
   /** A click on the rim of a hole. */
   function take(picked: End): void {
-    end.value = picked
+    at.value = picked
     size.value = ''
     length.value = 0
     void look()
@@ -55,26 +66,6 @@ export const useHardware = defineStore('hardware', () => {
     if (other !== undefined) size.value = other
     length.value = long ?? (kept.alike === undefined ? 0 : length.value)
     void look()
-  }
-  async function look(): Promise<void> {
-    const view = doc.view
-    if (!view || !end.value) return
-    const newest = turn()
-    trying.value = true
-    try {
-      const answer = await call('post', '/api/documents/{id}/hardware/look', { path: { id: view.id }, body: wish.value })
-      if (!newest()) return
-      found.value = answer
-      trouble.value = null
-      asm.tried = answer.assembly
-    } catch (problem) {
-      if (!newest()) return
-      trouble.value = problem instanceof Refusal ? problem.report : null
-      found.value = null
-      asm.tried = null
-    } finally {
-      if (newest()) trying.value = false
-    }
   }
   // Something else was kept meanwhile: it is looked at anew on that ground.
   watch(
@@ -93,16 +84,15 @@ export const useHardware = defineStore('hardware', () => {
     return kept
   }
   function again(): void {
-    turn.end()
-    end.value = found.value = trouble.value = null
+    end()
+    at.value = null
     size.value = ''
     length.value = 0
-    trying.value = false
   }
   function discard(): void {
     again()
     if (open.value) asm.tried = null
     open.value = false
   }
-  return { open, standards, standard, end, chosen, size, length, found, trouble, trying, begin, take, choose, look, keep, discard }
+  return { open, standards, standard, end: at, chosen, size, length, found, trouble, trying, begin, take, choose, look, keep, discard }
 })

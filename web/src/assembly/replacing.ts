@@ -2,10 +2,10 @@
 // looked at before it is kept.
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
-import { call, Refusal, type Report, type Schemas } from '../api/client'
-import { turns } from '../api/newest'
+import { call, type Schemas } from '../api/client'
 import { useDocument, useRegistries } from '../document/store'
 import { useAssembly } from './store'
+import { useLook } from './trial'
 
 export const useReplacing = defineStore('replacing', () => {
   const doc = useDocument()
@@ -14,10 +14,20 @@ export const useReplacing = defineStore('replacing', () => {
   const component = ref<string | null>(null)
   const chosen = ref<string | null>(null)
   const documents = shallowRef<Schemas['DocumentLine'][]>([])
-  const found = shallowRef<Schemas['ReplaceView'] | null>(null)
-  const trouble = shallowRef<Report | null>(null)
-  const trying = ref(false)
-  const turn = turns()
+  const {
+    found,
+    error: trouble,
+    trying,
+    attempt,
+    end,
+  } = useLook<Schemas['ReplaceView']>(
+    () => {
+      const [view, id, document] = [doc.view, component.value, chosen.value]
+      if (!view || !id || !document) return null
+      return call('post', '/api/documents/{id}/assembly/replace/look', { path: { id: view.id }, body: { component: id, document } })
+    },
+    (answer) => (asm.tried = answer?.assembly ?? null),
+  )
 
   /** Documents of the project that can stand in the open assembly. */
   async function placeable(): Promise<Schemas['DocumentLine'][]> {
@@ -32,28 +42,8 @@ export const useReplacing = defineStore('replacing', () => {
     component.value = id
   }
   async function choose(document: string): Promise<void> {
-    const view = doc.view
-    if (!view || !component.value) return
     chosen.value = document
-    const newest = turn()
-    trying.value = true
-    try {
-      const answer = await call('post', '/api/documents/{id}/assembly/replace/look', {
-        path: { id: view.id },
-        body: { component: component.value, document },
-      })
-      if (!newest()) return
-      found.value = answer
-      trouble.value = null
-      asm.tried = answer.assembly
-    } catch (problem) {
-      if (!newest()) return
-      trouble.value = problem instanceof Refusal ? problem.report : null
-      found.value = null
-      asm.tried = null
-    } finally {
-      if (newest()) trying.value = false
-    }
+    await attempt()
   }
   async function keep(): Promise<boolean> {
     const view = doc.view
@@ -69,11 +59,9 @@ export const useReplacing = defineStore('replacing', () => {
     return kept
   }
   function discard(): void {
-    turn.end()
+    end()
     if (component.value) asm.tried = null
     component.value = chosen.value = null
-    found.value = trouble.value = null
-    trying.value = false
   }
   return { component, chosen, documents, found, trouble, trying, placeable, begin, choose, keep, discard }
 })

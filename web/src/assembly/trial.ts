@@ -6,42 +6,34 @@ import { turns } from '../api/newest'
 import { type Command, useDocument } from '../document/store'
 import type { AssemblyView } from './store'
 
-/** `shown` is told of every answer, and of null when there is none. */
-export function useTrial(command: Ref<Command | null>, shown: (found: AssemblyView | null) => void) {
-  const doc = useDocument()
-  const trial = shallowRef<AssemblyView | null>(null)
+/** `ask` gives the question as things are set now, null where there is none; `shown` is told of every
+ * answer, and of null when there is none. */
+export function useLook<T>(ask: () => Promise<T> | null, shown: (found: T | null) => void) {
+  const found = shallowRef<T | null>(null)
   const error = shallowRef<Report | null>(null)
   const trying = ref(false)
   const turn = turns()
   let timer = 0
 
+  function settle(answer: T | null, report: Report | null): void {
+    found.value = answer
+    error.value = report
+    shown(answer)
+  }
   function schedule(wait: number): void {
     window.clearTimeout(timer)
     timer = window.setTimeout(() => void attempt(), wait)
   }
   async function attempt(): Promise<void> {
-    const [view, wish] = [doc.view, command.value]
     const newest = turn()
-    if (!view || !wish) {
-      trial.value = error.value = null
-      shown(null)
-      return
-    }
+    const asked = ask()
+    if (!asked) return settle(null, null)
     trying.value = true
     try {
-      const found = await call('post', '/api/documents/{id}/assembly/try', {
-        path: { id: view.id },
-        body: { commands: [wish], upto: null },
-      })
-      if (!newest()) return
-      trial.value = found
-      error.value = null
-      shown(found)
+      const answer = await asked
+      if (newest()) settle(answer, null)
     } catch (problem) {
-      if (!newest()) return
-      error.value = problem instanceof Refusal ? problem.report : null
-      trial.value = null
-      shown(null)
+      if (newest()) settle(null, problem instanceof Refusal ? problem.report : null)
     } finally {
       if (newest()) trying.value = false
     }
@@ -50,7 +42,18 @@ export function useTrial(command: Ref<Command | null>, shown: (found: AssemblyVi
     window.clearTimeout(timer)
     turn.end()
     trying.value = false
-    trial.value = error.value = null
+    found.value = error.value = null
   }
-  return { trial, error, trying, schedule, attempt, end }
+  return { found, error, trying, schedule, attempt, end }
+}
+
+/** The same for an edit that is one command. */
+export function useTrial(command: Ref<Command | null>, shown: (found: AssemblyView | null) => void) {
+  const doc = useDocument()
+  const { found: trial, ...rest } = useLook<AssemblyView>(() => {
+    const [view, wish] = [doc.view, command.value]
+    if (!view || !wish) return null
+    return call('post', '/api/documents/{id}/assembly/try', { path: { id: view.id }, body: { commands: [wish], upto: null } })
+  }, shown)
+  return { trial, ...rest }
 }

@@ -46,8 +46,7 @@ class Hardware(StepKind[HardwareFields]):
     line = "A screw, washer, nut, pin or ring by its standard, on its seat"
     Fields = HardwareFields
     example = """
-bolt = project.part("Bolt")
-bolt.hardware("Screw", standard="ISO 4762", size="M6", length=20)
+screw = part.hardware("Screw", standard="ISO 4762", size="M6", length=20)
 """
     deciding = ("length",)
 
