@@ -562,9 +562,33 @@ def test_ports_offer_their_places_and_one_is_taken(page, server, demo):
 
 
 def test_a_step_file_is_chosen_from_by_its_tree(page, server, demo, tmp_path):
-    data = server.call("GET", f"/api/documents/{demo['Roaster corner']}/export.step")[1]
-    file = tmp_path / "corner.step"
-    file.write_bytes(data)
+    project = server.call("GET", "/api/shelf")[1]["projects"][0]["id"]
+
+    def made(kind, name, *commands):
+        id = server.call(
+            "POST", f"/api/projects/{project}/documents", {"kind": kind, "name": name}
+        )[1]["id"]
+        answer = server.call(
+            "POST", f"/api/documents/{id}/commands", {"base": 1, "commands": commands}
+        )
+        assert answer[0] == 200, answer
+        return id
+
+    # Names of their own: other tests find documents of the demo by theirs.
+    block, pin, other = (
+        made(
+            "part",
+            f"Traded {name}",
+            {"do": "add_step", "kind": "primitive", "fields": {"form": form}},
+        )
+        for name, form in (("block", "box"), ("pin", "cylinder"), ("ball", "sphere"))
+    )
+    whole = made("assembly", "Traded whole", *(
+        {"do": "add_component", "document": d, "name": n, "placement": {"p": (50.0 * k, 0.0, 7.0)}}
+        for k, (d, n) in enumerate(((block, "Front"), (block, "Rear"), (pin, "Pin"), (other, "Ball")))
+    ))  # fmt: skip
+    file = tmp_path / "traded.step"
+    file.write_bytes(server.call("GET", f"/api/documents/{whole}/export.step")[1])
     page.go("/")
     # The chooser of the system cannot be driven: what it would give is given by hand.
     page.js("HTMLInputElement.prototype.click = () => {}")
@@ -574,12 +598,12 @@ def test_a_step_file_is_chosen_from_by_its_tree(page, server, demo, tmp_path):
         if ".step" in (i.get_attribute("accept") or "")
     )  # fmt: skip
     chooser.send_keys(str(file))
-    page.wait(lambda: "Bearing block" in page.text("step-tree"), "the tree")
+    page.wait(lambda: "Traded block" in page.text("step-tree"), "the tree")
     assert "2 ×" in page.text("step-tree")
     page.press("step-none")
     assert not page.find("step-assembly").is_enabled()
-    # The whole and two of its parts are taken.
-    for name in ("Roaster corner", "Bearing block", "Drum shaft"):
+    # The whole and two of its products are taken.
+    for name in ("Traded whole", "Traded block", "Traded pin"):
         row = next(
             r for r in page.driver.find_elements("css selector", "[data-testid=step-tree] label")
             if r.text.split("\n")[0] == name
@@ -589,9 +613,29 @@ def test_a_step_file_is_chosen_from_by_its_tree(page, server, demo, tmp_path):
     page.wait(lambda: "/d/" in page.driver.current_url, "it opens", 60)
     id = page.driver.current_url.split("/d/")[1].split("?")[0]
     found = server.call("GET", f"/api/documents/{id}/assembly")[1]
-    names = sorted(x["names"][0] for x in found["leaves"])
-    assert names == ["Bearing block front", "Bearing block rear", "Drum shaft"]
-    there = server.call("GET", f"/api/documents/{demo['Roaster corner']}/assembly")[1]
-    where = {x["names"][0]: x["matrix"] for x in there["leaves"]}
-    for leaf in found["leaves"]:
-        assert leaf["matrix"] == pytest.approx(where[leaf["names"][0]], abs=1e-5)
+    where = {x["names"][0]: x["matrix"][12:15] for x in found["leaves"]}
+    assert set(where) == {"Front", "Rear", "Pin"}
+    for k, name in enumerate(("Front", "Rear", "Pin")):
+        assert where[name] == pytest.approx([50 * k, 0, 7], abs=1e-5)
+
+
+def test_the_roaster_is_taken_apart_and_kept_so(page, server, demo):
+    id = demo["Tabletop roaster"]
+    page.go(f"/d/{id}")
+    page.idle()
+    before = server.call("GET", f"/api/documents/{id}/assembly")[1]
+    page.press("apart-joints")
+    page.wait(lambda: page.has("apart-share"), "the slider")
+    page.fill("apart-name", "All", enter=True)
+    page.idle()
+    page.wait(lambda: "All" in page.text("apart"), "kept by name")
+    (kept,) = server.call("GET", f"/api/documents/{id}")[1]["document"]["explosions"]
+    assert len(kept["steps"]) > 3
+    # The picture comes apart, the assembly does not.
+    after = server.call("GET", f"/api/documents/{id}/assembly")[1]
+    assert after["leaves"] == before["leaves"]
+    page.press("apart-together")
+    page.press(f"apart-{kept['id']}")
+    page.press("apart-play")
+    page.press("apart-together")
+    assert not page.complaints()

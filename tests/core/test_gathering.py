@@ -1,6 +1,7 @@
 """Groups, assemblies that go by their own joints, and copies, against places worked out by hand."""
 
 import math
+from itertools import pairwise
 
 import numpy as np
 import pytest
@@ -9,6 +10,7 @@ from hypothesis import strategies as st
 
 from vireo.core.assembly import drag, solve
 from vireo.core.assembly.build import BuiltPart, Solid, build_assembly
+from vireo.core.assembly.exploding import taken_apart
 from vireo.core.assembly.pose import Pose, rotation_of, turned
 from vireo.core.documents import load_document, new_document
 from vireo.core.documents.commands import parse
@@ -382,3 +384,45 @@ def test_groups_and_copies_are_told_kept_and_counted():
     assert again.bunches == made.bunches
     assert again.components == made.components
     assert load_document(made.model_dump(mode="json")) == made
+
+
+def test_taken_apart_nothing_overlaps_what_it_came_off():
+    """A pile: two washers and a screw over one bore, a plate under that; all come off along the bore."""
+    made = machine(("Base", "plate", (0, 0, 0), STILL), *(
+        (f"S{k}", "screw", (0, 0, 0), STILL) for k in range(3)
+    ), ("Under", "plate", (0, 0, -5), STILL))  # fmt: skip
+    made = do(made, "edit_component", id="c1", anchored=True)
+    top = {"component": "c1", "pick": pick(PLATE, "edge", 0)}
+    for k, height in enumerate((9, 0, 3)):
+        seat = {"component": f"c{k + 2}", "pick": pick(SCREW, "face", 0)}
+        made = do(made, "add_joint", kind="fixed", a=top, b=seat, offset=f"{height} mm")
+    low = {"component": "c1", "pick": pick(PLATE, "face", 1)}
+    made = do(
+        made,
+        "add_joint",
+        kind="coplanar",
+        a=low,
+        b={"component": "c5", "pick": pick(PLATE, "face", 0)},
+    )
+    built = build_assembly(made, LIBRARY)
+    assert built.solution.holds
+    off = {c: np.array(s.by) for s in taken_apart(built) for c in s.components}
+    assert set(off) == {"c2", "c3", "c4", "c5"}
+    spans = {}
+    for leaf in built.leaves:
+        id = leaf.path[0]
+        low_, high = leaf.solid.low[2], leaf.solid.high[2]
+        shift = leaf.pose.p[2] + (off[id][2] if id in off else 0.0)
+        spans[id] = (low_ + shift, high + shift)
+    for id, by in off.items():
+        assert by[:2] == pytest.approx([0, 0], abs=1e-9), id
+    # From below: the lower plate, the base, then what sat nearest to it first.
+    order = sorted(spans, key=lambda id: spans[id][0])
+    assert order == ["c5", "c1", "c3", "c4", "c2"]
+    for below, above in pairwise(order):
+        assert spans[below][1] < spans[above][0]
+    kept = do(made, "keep_apart", name="All", steps=[{"components": ["c2"], "by": [0, 0, 5]}])
+    kept = do(kept, "keep_apart", name="All", steps=[{"components": ["c3"], "by": [0, 0, 6]}])
+    assert [x.steps[0].components for x in kept.explosions] == [("c3",)]
+    assert content_of(kept) == content_of(made)
+    assert do(kept, "remove_apart", id=kept.explosions[0].id).explosions == ()

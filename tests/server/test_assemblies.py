@@ -288,6 +288,18 @@ def test_copies_are_listed_weighed_and_looked_through_for_overlaps(api):
     assert found["copies"] == [{"id": "r2", "numbers": [2, 4], "note": "", "trouble": None}]
     (line,) = api.get(f"/api/documents/{id}/parts?way=parts")[1]["lines"]
     assert line["quantity"] == 3
+    # Some of it is weighed by itself; what is gone is not passed over.
+    for chosen in (["c1"], ["c1", "c1_r2_4"], ["c1_r2_3"]):
+        api.do(id, {"do": "add_check", "kind": "mass", "name": "Some", "limit": "900 g",
+                    "fields": {"components": chosen}})  # fmt: skip
+    _, one, two, gone = settled_checks(api, id)
+    for shown, times in ((one, 1), (two, 2)):
+        value, unit = shown["shown"].split()
+        assert float(value) == pytest.approx(
+            times * built["mass"] * {"g": 1, "kg": 1e-3}[unit], rel=1e-3
+        )
+    assert gone["state"] == "trouble"
+    assert "no longer there" in gone["trouble"]["text"]
     assert line["components"] == ["c1", "c1_r2_2", "c1_r2_4"]
 
 
@@ -375,13 +387,22 @@ def test_a_screw_with_washer_and_nut_goes_through_two_plates_and_into_all_alike(
     assert {line["name"]: line["quantity"] for line in lines} == {
         lines[0]["name"]: 2, "ISO 7089 M6": 6, "ISO 4762 M6 x 35": 3, "ISO 4032 M6": 3,
     }  # fmt: skip
+    # Taken apart, head and washer come off upwards, what is below downwards.
+    steps = api.get(f"/api/documents/{id}/assembly/apart")[1]["steps"]
+    off = {c: s["by"] for s in steps for c in s["components"]}
+    names = {c["id"]: c["name"] for c in kept["document"]["components"]}
+    up = {names[c] for c, by in off.items() if by[2] > 1}
+    down = {names[c] for c, by in off.items() if by[2] < -1}
+    assert {"Plain washer M6", "Socket head screw M6"} <= up
+    assert {"Plain washer M6 2", "Hexagon nut M6"} <= down
+    assert api.do(id, {"do": "keep_apart", "name": "Screws", "steps": steps})[0] == 200
+    base = api.get(f"/api/documents/{id}")[1]["revision"]
     count = len(shelved(api, project))
     other = {"component": "c2", "pick": mouths[1]}
     status, seen = api.post(
         f"/api/documents/{id}/hardware/look", {"end": other, "nut": False, "washer": False}
     )
     assert "nothing holds it" in seen["notes"][0]
-    base = kept["revision"]
     status, kept = api.post(
         f"/api/documents/{id}/hardware",
         {"end": other, "base": base, "washer": False, "nut": False, "length": 35},
@@ -565,7 +586,7 @@ def test_a_component_fits_where_ports_of_its_name_and_kind_are_free(api):
     assert api.get(f"/api/documents/{id}/assembly/ports?component=c9")[1]["places"] == []
 
 
-def test_ports_are_found_again_by_name_and_kind(api):
+def test_ports_are_shownagain_by_name_and_kind(api):
     project = api.project()
 
     def part(height, *ports):

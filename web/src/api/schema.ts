@@ -56,6 +56,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly/apart": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The assembly taken apart along its joints, step by step. */
+        get: operations["apart"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/assembly/dissolve": {
         parameters: {
             query?: never;
@@ -1441,6 +1458,39 @@ export interface components {
             swaps: components["schemas"]["Swap"][];
         };
         /**
+         * ApartStep
+         * @description Components that come off at one step of a view taken apart, and by how much in all (mm).
+         */
+        ApartStep: {
+            /** By */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /** Components */
+            components: string[];
+        };
+        /** ApartStepView */
+        ApartStepView: {
+            /** By */
+            by: [
+                number,
+                number,
+                number
+            ];
+            /** Components */
+            components: string[];
+        };
+        /**
+         * ApartView
+         * @description What comes off at each step, and by how much in all (mm).
+         */
+        ApartView: {
+            /** Steps */
+            steps: components["schemas"]["ApartStepView"][];
+        };
+        /**
          * Arc
          * @description Counter-clockwise from `start` to `end` about `centre`.
          */
@@ -1491,6 +1541,11 @@ export interface components {
              * @default []
              */
             copies: components["schemas"]["Copies"][];
+            /**
+             * Explosions
+             * @default []
+             */
+            explosions: components["schemas"]["Explosion"][];
             /**
              * Joints
              * @default []
@@ -2761,6 +2816,21 @@ export interface components {
              * @default null
              */
             head: number | null;
+        };
+        /**
+         * Explosion
+         * @description A view taken apart, kept by name: what comes off, step by step.
+         */
+        Explosion: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Steps
+             * @default []
+             */
+            steps: components["schemas"]["ApartStep"][];
         };
         /**
          * FaultView
@@ -5827,6 +5897,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["AssemblyView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    apart: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ApartView"];
                 };
             };
             /** @description refused */

@@ -195,7 +195,21 @@ function onPick(hit: Hit | null, add: boolean): void {
   clash.value = null
   stack.pick(hit, add)
 }
-const measured = computed(() => measureLines(measuring.lines))
+const measured = computed(() => [...measureLines(measuring.lines), ...trails.value])
+/** From where each component that is off was, to where it is. */
+const trails = computed(() => {
+  const pairs: number[] = []
+  for (const leaf of asm.drawn?.leaves ?? []) {
+    const [from, to] = [asm.settled.get(leaf.id), asm.matrices.get(leaf.id)]
+    const spec = every.value.find((b) => b.id === leaf.id)
+    if (!from || !to || !spec || !asm.shifts.size) continue
+    const faces = spec.mesh.topology.faces
+    const middle = [0, 1, 2].map((i) => faces.reduce((sum, f) => sum + f.at[i], 0) / Math.max(faces.length, 1))
+    const at = (m: number[]): number[] => [0, 1, 2].map((i) => m[i] * middle[0] + m[4 + i] * middle[1] + m[8 + i] * middle[2] + m[12 + i])
+    if (from !== to) pairs.push(...at(from), ...at(to))
+  }
+  return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'ink', width: 1 }] : []
+})
 const contacts = computed<Mark[]>(() => {
   const c = clash.value
   if (!c) return []

@@ -9,6 +9,7 @@ import { mass, trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length, typed as withUnit } from '../ui/units'
+import ApartRow from './ApartRow.vue'
 import ComponentTree from './ComponentTree.vue'
 import { useHardware } from './hardware'
 import HardwareEditor from './HardwareEditor.vue'
@@ -159,6 +160,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       </template>
       <JointEditor v-if="joining.open && !joining.id" />
       <PositionRow v-if="doc.assembly?.components?.length" />
+      <ApartRow v-if="(doc.assembly?.components?.length ?? 0) > 1" />
     </div>
   </aside>
 </template>

@@ -17,7 +17,7 @@ async function keep(): Promise<void> {
 
 <template>
   <h2>Positions</h2>
-  <div class="positions" data-testid="positions">
+  <div class="kept-row" data-testid="positions">
     <span v-for="p in positions" :key="p.id" class="one">
       <button
         class="take"
@@ -56,36 +56,5 @@ async function keep(): Promise<void> {
 h2 {
   font-size: 14px;
   margin: 14px 4px 6px;
-}
-.positions {
-  display: flex;
-  flex-wrap: wrap;
-  gap: 6px;
-  align-items: center;
-}
-.one {
-  display: inline-flex;
-  align-items: center;
-  border: 1px solid var(--line-2);
-  border-radius: 7px;
-  padding-left: 9px;
-  background: var(--panel);
-}
-.take {
-  font: inherit;
-  font-size: 12.5px;
-  height: 25px;
-}
-.take:hover {
-  color: var(--accent);
-}
-form {
-  display: flex;
-  gap: 6px;
-  flex: 1 1 160px;
-}
-form .field {
-  flex: 1;
-  min-width: 120px;
 }
 </style>

@@ -7,6 +7,7 @@ import { type Layer, Stack } from '../shell/layers'
 import type { Verb } from '../shell/VerbRail.vue'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Mark } from '../viewport/engine'
+import { mass } from '../ui/format'
 import { findPick, pickAt } from '../viewport/mesh'
 import { useDocument } from '../document/store'
 import { useCopying } from './copying'
@@ -171,7 +172,11 @@ export function useAssemblyLayers(
     open: () => true,
     wanted: () => 'face',
     marks: () => whole(asm.selected),
-    counted: () => amount(asm.selected.length),
+    counted() {
+      const weight = (asm.built?.leaves ?? []).reduce((sum, l) => sum + (asm.selected.includes(l.component) ? l.mass : 0), 0)
+      const words = amount(asm.selected.length)
+      return words && weight > 0 ? `${words} · ${mass(weight)}` : words
+    },
     pick(hit, add) {
       if (!hit) {
         if (!add) asm.selected = []

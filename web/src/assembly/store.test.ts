@@ -1,9 +1,10 @@
 import { afterEach, beforeEach, describe, expect, it } from 'vitest'
+import { createPinia, setActivePinia } from 'pinia'
 import { Matrix4, Quaternion, Vector3 } from 'three'
 import { useDocument } from '../document/store'
 import { opened, told } from '../testing/document'
 import { dice, refused, Server, settled } from '../testing/server'
-import { inverseRigid, matrixOf, multiply, placementOf, standing, useAssembly } from './store'
+import { inverseRigid, matrixOf, multiply, placementOf, shifted, standing, useAssembly } from './store'
 
 const roll = dice(3)
 const pose = (): { p: [number, number, number]; q: [number, number, number, number] } => {
@@ -61,6 +62,44 @@ describe('copies while things move', () => {
       expect(off(standing(built, { c1: { matrix: p } }).get('y')!, screw)).toBe(0)
       expect(off(matrixOf(placementOf(s)), s)).toBeLessThan(1e-9)
     }
+  })
+})
+
+describe('an assembly taken apart', () => {
+  it('has copies come off as their originals do, turned as they are, and all else stay', () => {
+    const quarter = [0, 1, 0, 0, -1, 0, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
+    const at = (x: number): number[] => [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, x, 0, 0, 1]
+    const leaves = [
+      { id: 'a', component: 'c1', carried: [] },
+      { id: 'b', component: 'c2', carried: [] },
+      { id: 'c', component: 'c2_r3_2', carried: [{ about: null, matrix: quarter }] },
+    ]
+    const stands = new Map(leaves.map((l, k) => [l.id, at(k)]))
+    const found = shifted({ leaves } as never, stands, new Map([['c2', [5, 0, 2]]]))
+    expect([...found].map(([id, m]) => [id, ...m.slice(12, 15)])).toEqual([
+      ['a', 0, 0, 0],
+      ['b', 6, 0, 2],
+      ['c', 2, 5, 2],
+    ])
+    expect(shifted({ leaves } as never, stands, new Map())).toBe(stands)
+  })
+  it('comes off step by step', () => {
+    setActivePinia(createPinia())
+    const asm = useAssembly()
+    asm.apart = [
+      { components: ['c3'], by: [0, 0, 8] },
+      { components: ['c1', 'c2'], by: [0, 4, 0] },
+    ]
+    const off = (share: number): [string, number[]][] => ((asm.share = share), [...asm.shifts])
+    expect(off(0)).toEqual([])
+    expect(off(0.25)).toEqual([['c3', [0, 0, 4]]])
+    expect(off(0.75)).toEqual([
+      ['c3', [0, 0, 8]],
+      ['c1', [0, 2, 0]],
+      ['c2', [0, 2, 0]],
+    ])
+    asm.close()
+    expect(asm.shifts.size).toBe(0)
   })
 })
 

@@ -9,6 +9,7 @@ import { makerOf, originalOf } from './copyNames'
 
 export type AssemblyView = Schemas['AssemblyView']
 type Placement = Schemas['PlacementView']
+export type ApartStep = Schemas['ApartStepView']
 export interface End {
   component: string
   path: string[]
@@ -56,13 +57,33 @@ export const useAssembly = defineStore('assembly', () => {
   function close(): void {
     built.value = tried.value = null
     live.value = null
+    apart.value = []
+    share.value = 0
     selected.value = []
   }
 
   /** What is drawn. */
   const drawn = computed(() => tried.value ?? built.value)
   /** Column-major matrices of leaves as they stand now. */
-  const matrices = computed(() => standing(drawn.value, live.value ?? {}))
+  const settled = computed(() => standing(drawn.value, live.value ?? {}))
+  const matrices = computed(() => shifted(drawn.value, settled.value, shifts.value))
+  /** What comes off at each step while it is looked at taken apart, and how far it is: 0 to 1. */
+  const apart = shallowRef<ApartStep[]>([])
+  const share = ref(0)
+  /** How far each component is off: one step after the other. */
+  const shifts = computed(() => {
+    const found = new Map<string, number[]>()
+    apart.value.forEach((step, n) => {
+      const done = Math.min(Math.max(share.value * apart.value.length - n, 0), 1)
+      if (done > 0)
+        for (const id of step.components)
+          found.set(
+            id,
+            step.by.map((v) => done * v),
+          )
+    })
+    return found
+  })
 
   /** Ask where everything goes; only the newest wish is sent, one at a time. */
   const pump = new Pump<Partial<Schemas['DriveRequest']>>(send)
@@ -204,6 +225,10 @@ export const useAssembly = defineStore('assembly', () => {
     built,
     tried,
     drawn,
+    apart,
+    share,
+    shifts,
+    settled,
     building,
     live,
     values,
@@ -250,6 +275,25 @@ export function standing(built: AssemblyView | null, moved: Moved): Map<string, 
     }
     // Motions may mirror; their inverse is still their transpose.
     found.set(leaf.id, multiply(now, multiply(inverseRigid(before), leaf.matrix)))
+  }
+  return found
+}
+/** Matrices of leaves with the components they belong to shifted; copies come off as their originals do,
+ * the way they are turned. */
+export function shifted(
+  built: AssemblyView | null,
+  matrices: Map<string, number[]>,
+  shifts: ReadonlyMap<string, number[]>,
+): Map<string, number[]> {
+  if (!shifts.size) return matrices
+  const found = new Map(matrices)
+  for (const leaf of built?.leaves ?? []) {
+    const by = shifts.get(originalOf(leaf.component))
+    const at = matrices.get(leaf.id)
+    if (!by || !at) continue
+    let v = by
+    for (const { matrix: m } of leaf.carried) v = [0, 1, 2].map((i) => m[i] * v[0] + m[4 + i] * v[1] + m[8 + i] * v[2])
+    found.set(leaf.id, [...at.slice(0, 12), at[12] + v[0], at[13] + v[1], at[14] + v[2], 1])
   }
   return found
 }

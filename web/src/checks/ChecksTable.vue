@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Saved rules with what they found; adding one, with picks where it needs them.
 import { computed, ref } from 'vue'
+import { useAssembly } from '../assembly/store'
 import { useDocument, useRegistries } from '../document/store'
 import { raised } from '../ui/format'
 import Icon from '../ui/Icon.vue'
@@ -9,6 +10,7 @@ import { useChecks } from './store'
 const doc = useDocument()
 const checks = useChecks()
 const registries = useRegistries()
+const asm = useAssembly()
 const making = ref<{ kind: string; name: string; relation: string; limit: string; picks: number } | null>(null)
 const limit = ref<{ id: string; text: string } | null>(null)
 
@@ -29,10 +31,12 @@ function begin(kind: (typeof kinds.value)[number]): void {
   checks.picking = kind.picks > 0
   checks.picked = []
 }
+/** Components a new check of mass is about: those chosen, all when none is. */
+const weighed = computed(() => (making.value?.kind === 'mass' && doc.assembly ? asm.selected : []))
 async function make(): Promise<void> {
   const m = making.value
   if (!m || (m.picks && checks.picked.length < m.picks)) return
-  const fields = m.picks ? { picks: checks.picked } : {}
+  const fields = m.picks ? { picks: checks.picked } : weighed.value.length ? { components: weighed.value } : {}
   if (await doc.edit([{ do: 'add_check', kind: m.kind, name: m.name, relation: m.relation, limit: m.limit, fields }])) stop()
 }
 function stop(): void {
@@ -96,6 +100,9 @@ async function keepLimit(): Promise<void> {
     <span v-if="making.picks" class="pick" :class="{ ready: checks.picked.length === making.picks }"
       ><Icon name="hand" :size="15" /> {{ checks.picked.length }} of {{ making.picks }} picked in the picture</span
     >
+    <span v-if="making.kind === 'mass' && doc.assembly" class="muted" data-testid="check-weighs">{{
+      weighed.length ? `of ${weighed.length} chosen ${weighed.length === 1 ? 'component' : 'components'}` : 'of everything'
+    }}</span>
     <select v-model="making.relation" class="field" aria-label="Relation">
       <option value="at_most">at most</option>
       <option value="at_least">at least</option>

@@ -19,6 +19,7 @@ from vireo.core.trouble import BadInput, NotAllowed
 from vireo.server.api import Room, services
 from vireo.server.rooms.documents import tell
 from vireo.server.views.assembly import (
+    ApartView,
     AssemblyView,
     Dissolve,
     DriveRequest,
@@ -148,6 +149,17 @@ def snaps(id: str, component: str | None) -> Any:
     _, request = work.builds.request(record.project, record.document)
     ask = {"request": request, "component": component}
     return {"places": work.builds.run("snaps", ask, sticky=record.id)}
+
+
+@room.route("GET", "/documents/<id>/assembly/apart", answer=ApartView)
+def apart(id: str) -> Any:
+    """The assembly taken apart along its joints, step by step."""
+    work = services()
+    record = work.store.document(id)
+    if not isinstance(record.document, Assembly):
+        raise NotAllowed("only an assembly can be taken apart")
+    _, request = work.builds.request(record.project, record.document)
+    return {"steps": work.builds.run("apart", request, sticky=record.id)}
 
 
 def _replacing(record: DocumentRecord, body: Replace) -> tuple[list[Json], Json]:

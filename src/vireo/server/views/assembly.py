@@ -171,6 +171,17 @@ class SnapsView(BaseModel):
     places: list[SnapView]
 
 
+class ApartStepView(BaseModel):
+    components: list[str]
+    by: Triple
+
+
+class ApartView(BaseModel):
+    """What comes off at each step, and by how much in all (mm)."""
+
+    steps: list[ApartStepView]
+
+
 class DriveRequest(BaseModel):
     """Move a joint to a value (degrees or mm) of a coordinate (its first when none is named), or
     pull a point of a component (mm)."""

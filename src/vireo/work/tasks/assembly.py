@@ -15,6 +15,7 @@ from vireo.core.assembly.build import (
     build_assembly,
     mass_of,
 )
+from vireo.core.assembly.exploding import taken_apart
 from vireo.core.assembly.mechanism import Pair
 from vireo.core.assembly.replacing import rematched
 from vireo.core.assembly.seats import Place
@@ -220,6 +221,13 @@ def snaps(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
     assert isinstance(assembly, Assembly)
     built = build_assembly(assembly, library)
     return [s.to_json() for s in snaps_of(assembly, built, library, request["component"])]
+
+
+@task("apart")
+def apart(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """An assembly taken apart along its joints. mm."""
+    found = taken_apart(put_together(bench, request))
+    return [{"components": list(s.components), "by": list(s.by)} for s in found]
 
 
 @task("replacement")

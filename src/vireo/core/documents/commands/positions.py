@@ -1,15 +1,17 @@
-"""Commands on stands of an assembly that are kept by name."""
+"""Commands on stands of an assembly, and views taken apart, that are kept by name."""
 
 from __future__ import annotations
 
 from typing import ClassVar, Literal
+
+from pydantic import Field
 
 from vireo.core.declared.joint import JOINTS
 from vireo.core.documents.base import Document
 from vireo.core.documents.commands.assembly import AssemblyCommand, placed
 from vireo.core.documents.commands.base import RemoveItem, command, place, update
 from vireo.core.documents.frames import Placement
-from vireo.core.documents.kinds.assembly import Assembly, Motion, Position
+from vireo.core.documents.kinds.assembly import ApartStep, Assembly, Explosion, Motion, Position
 
 
 @command
@@ -86,3 +88,32 @@ class RemovePosition(RemoveItem):
     on: ClassVar[tuple[str, ...]] = ("assembly",)
     group, what = "positions", "position"
     do: Literal["remove_position"] = "remove_position"
+
+
+@command
+class KeepApart(AssemblyCommand):
+    """Keep a view taken apart under a name; the same name again keeps it anew."""
+
+    do: Literal["keep_apart"] = "keep_apart"
+    name: str
+    steps: list[ApartStep] = Field(min_length=1, max_length=2000)
+
+    def apply(self, document: Assembly) -> Document:
+        name = self.name.strip()
+        known = next((x for x in document.explosions if x.name == name), None)
+        number = document.last_id + (known is None)
+        made = Explosion(id=known.id if known else f"x{number}", name=name, steps=tuple(self.steps))
+        if known:
+            kept = tuple(made if x is known else x for x in document.explosions)
+            return update(document, explosions=kept)
+        return update(document, explosions=(*document.explosions, made), last_id=number)
+
+    def label(self) -> str:
+        return f"keep {self.name} taken apart"
+
+
+@command
+class RemoveApart(RemoveItem):
+    on: ClassVar[tuple[str, ...]] = ("assembly",)
+    group, what = "explosions", "view taken apart"
+    do: Literal["remove_apart"] = "remove_apart"

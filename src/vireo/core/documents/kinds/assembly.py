@@ -8,7 +8,7 @@ from typing import ClassVar, Literal
 from pydantic import Field
 
 from vireo.core.documents.base import Data, Document, Id, Name, dump
-from vireo.core.documents.frames import JointEnd, Placement
+from vireo.core.documents.frames import JointEnd, Number, Placement
 from vireo.core.documents.kind import (
     CHECKS,
     NOTES,
@@ -101,6 +101,21 @@ class Copies(Data):
     asleep: bool = False
 
 
+class ApartStep(Data):
+    """Components that come off at one step of a view taken apart, and by how much in all (mm)."""
+
+    components: tuple[str, ...] = Field(min_length=1, max_length=5000)
+    by: tuple[Number, Number, Number]
+
+
+class Explosion(Data):
+    """A view taken apart, kept by name: what comes off, step by step."""
+
+    id: Id
+    name: Name
+    steps: tuple[ApartStep, ...] = Field(default=(), max_length=2000)
+
+
 class Position(Data):
     """A stand of the components kept by name: where each is, and what held coordinates of joints
     are at there, by joint and coordinate."""
@@ -119,6 +134,7 @@ class Assembly(Document):
     positions: tuple[Position, ...] = Field(default=(), max_length=200)
     bunches: tuple[Bunch, ...] = Field(default=(), max_length=500)
     copies: tuple[Copies, ...] = Field(default=(), max_length=500)
+    explosions: tuple[Explosion, ...] = Field(default=(), max_length=100)
 
     def component(self, id: str) -> Component | None:
         return next((c for c in self.components if c.id == id), None)
@@ -196,6 +212,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         Group("positions", "p", "position", "keep_position", all_but()),
         Group("bunches", "g", "group", "group_components", all_but()),
         Group("copies", "r", "copies", "add_copies", all_but("asleep"), _after_copies),
+        Group("explosions", "x", "view taken apart", "keep_apart", all_but()),
         CHECKS,
         NOTES,
     )

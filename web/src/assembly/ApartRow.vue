@@ -1,0 +1,136 @@
+<script setup lang="ts">
+// The assembly taken apart: along its joints by itself, or as it was kept by name; played step by step.
+import { computed, onUnmounted, ref } from 'vue'
+import { call, type Schemas } from '../api/client'
+import { useDocument } from '../document/store'
+import Icon from '../ui/Icon.vue'
+import { useAssembly } from './store'
+
+const doc = useDocument()
+const asm = useAssembly()
+const name = ref('')
+const playing = ref(false)
+const kept = computed(() => doc.assembly?.explosions ?? [])
+let frame = 0
+
+/** Take it apart, all the way; what is looked at already is put together again. */
+function show(steps: Schemas['ApartStepView'][]): void {
+  stop()
+  asm.apart = steps
+  asm.share = steps.length ? 1 : 0
+}
+async function alongJoints(): Promise<void> {
+  const view = doc.view
+  if (!view) return
+  try {
+    const found = await call('get', '/api/documents/{id}/assembly/apart', { path: { id: view.id } })
+    if (!found.steps.length) doc.say('Nothing comes off: components come off along the joints that hold them', 'bad')
+    show(found.steps)
+  } catch (error) {
+    doc.refused(error)
+  }
+}
+function play(): void {
+  if (playing.value) return stop()
+  const [from, to] = asm.share >= 1 ? [1, 0] : [asm.share, 1]
+  const length = 700 * Math.max(asm.apart.length, 2) ** 0.6
+  const began = performance.now()
+  playing.value = true
+  const step = (now: number): void => {
+    const t = Math.min((now - began) / length, 1)
+    asm.share = from + (to - from) * t
+    if (t < 1 && playing.value) frame = requestAnimationFrame(step)
+    else playing.value = false
+  }
+  frame = requestAnimationFrame(step)
+}
+function stop(): void {
+  cancelAnimationFrame(frame)
+  playing.value = false
+}
+function together(): void {
+  stop()
+  asm.apart = []
+  asm.share = 0
+}
+async function keep(): Promise<void> {
+  const wish = name.value.trim()
+  const steps = asm.apart
+  if (wish && (await doc.edit([{ do: 'keep_apart', name: wish, steps }]))) name.value = ''
+}
+onUnmounted(stop)
+</script>
+
+<template>
+  <h2>Taken apart</h2>
+  <div class="kept-row" data-testid="apart">
+    <button v-if="!asm.apart.length" class="btn small" data-testid="apart-joints" @click="alongJoints">Along its joints</button>
+    <span v-for="x in kept" :key="x.id" class="one">
+      <button class="take" :title="`Take apart as in ${x.name}`" :data-testid="`apart-${x.id}`" @click="show(x.steps ?? [])">
+        {{ x.name }}
+      </button>
+      <button
+        class="icon-btn"
+        :title="`Give ${x.name} up`"
+        :aria-label="`Give ${x.name} up`"
+        @click="doc.edit([{ do: 'remove_apart', id: x.id }])"
+      >
+        <Icon name="close" :size="12" />
+      </button>
+    </span>
+    <template v-if="asm.apart.length">
+      <div class="way">
+        <button
+          class="icon-btn"
+          :title="playing ? 'Stop' : 'Play'"
+          :aria-label="playing ? 'Stop' : 'Play'"
+          data-testid="apart-play"
+          @click="play"
+        >
+          <Icon :name="playing ? 'square' : 'play'" :size="15" />
+        </button>
+        <input
+          v-model.number="asm.share"
+          type="range"
+          min="0"
+          max="1"
+          step="0.005"
+          aria-label="How far it is taken apart"
+          data-testid="apart-share"
+          @pointerdown="stop"
+        />
+        <button class="btn small" data-testid="apart-together" @click="together">Together</button>
+      </div>
+      <form @submit.prevent="keep">
+        <input
+          v-model="name"
+          class="field"
+          placeholder="keep as …"
+          aria-label="Name of the view taken apart"
+          maxlength="80"
+          spellcheck="false"
+          data-testid="apart-name"
+          @keydown.stop
+        />
+        <button v-if="name.trim()" class="btn small" data-testid="keep-apart">Keep</button>
+      </form>
+    </template>
+  </div>
+</template>
+
+<style scoped>
+h2 {
+  font-size: 14px;
+  margin: 14px 4px 6px;
+}
+.way {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  flex: 1 1 100%;
+}
+.way input {
+  flex: 1;
+  accent-color: var(--accent);
+}
+</style>
