@@ -316,6 +316,21 @@ def test_copies_at_all_alike_follow_the_holes_of_their_size():
     assert trouble.where == ["copies:r3"]
 
 
+def test_copies_that_lost_what_they_go_by_offer_the_likeliest():
+    made = machine(("Plate", "plate", (0, 0, 0), STILL), ("Screw", "screw", (10, 10, 5), STILL))
+    lost = pick(PLATE, "edge", 0)
+    lost = {**lost, "name": ["s7/gone", "s7/side"], "body": "b_s7"}
+    made = do(made, "add_copies", kind="following", components=["c2"],
+              of={"component": "c1", "pick": lost})  # fmt: skip
+    built = build_assembly(made, LIBRARY)
+    trouble = built.spread.troubles["r3"]
+    assert "it holds a body that is no longer there" in trouble.text
+    mended = do(made, "edit_copies", id="r3", **trouble.offers[0].fields)
+    again = build_assembly(mended, LIBRARY)
+    assert again.spread.troubles == {}
+    assert again.spread.numbers == {"r3": [2, 3, 4]}
+
+
 def test_copies_inside_assemblies_go_along():
     inner = machine(("Screw", "screw", (0, 0, 0), STILL))
     inner = do(inner, "add_copies", kind="row", components=["c1"], count="3", spacing="10 mm")

@@ -317,7 +317,9 @@ watch(
         <NDropdown :options="menu(row)" trigger="click" @select="(k: string) => choose(k, row)">
           <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop><Icon name="more" :size="14" /></button>
         </NDropdown>
-        <div v-if="made.get(row.id)?.trouble" class="wide" @click.stop><TroubleNote :report="made.get(row.id)!.trouble!" /></div>
+        <div v-if="made.get(row.id)?.trouble" class="wide" @click.stop>
+          <TroubleNote :report="made.get(row.id)!.trouble!" @take="(o) => doc.edit([{ do: 'edit_copies', id: row.id, ...o.fields }])" />
+        </div>
         <p v-else-if="made.get(row.id)?.note" class="wide muted note">{{ made.get(row.id)!.note }}</p>
         <div v-if="blocked?.id === row.id" class="trouble wide" @click.stop>
           <div>

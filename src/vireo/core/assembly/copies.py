@@ -108,7 +108,8 @@ class _Work:
             base = self._base()
             axes = base.rotation @ _AXES[self.copies.axis]
             return None, self._turned(EndFrame(base.p, axes, False, kind.takes[0]))
-        seat, frame = self.holds.end(led)
+        # Inside an assembly nothing can be mended from out here.
+        seat, frame = self.holds.end(led, "" if self.path else "of")
         if frame.nature not in kind.takes and frame.nature != "frame":
             raise EndTrouble(
                 f"{kind.label.lower()}: what is picked does not fit; pick {_small(kind.hint)}"

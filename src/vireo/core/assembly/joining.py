@@ -75,6 +75,10 @@ class _Ends:
     b: EndFrame
 
 
+#: How the ends of joints are called; copies go by something, too.
+_SIDES = frozenset({"a", "b", "a2", "b2"})
+
+
 @dataclass(frozen=True)
 class Holds:
     """Finds what the ends of joints hold on the seats of an assembly."""
@@ -115,7 +119,7 @@ class Holds:
         return tuple(_in_seat(frame, leaf) for frame in found)
 
     def _held(self, end: JointEnd, side: str) -> tuple[int, Leaf, Topology]:
-        of = f"end {side}" if side else "it"
+        of = f"end {side}" if side in _SIDES else "it"
         found = seat_of(self.index, (end.component, *end.path))
         if found is None:
             raise EndTrouble(f"{of} holds a component that is no longer there")
