@@ -14,8 +14,9 @@ from tests.core.parts import Maker
 from tests.core.test_clearance import box
 from vireo.core.geometry import Frame
 from vireo.core.kernel import exchange
-from vireo.core.kernel.exchange import Placed, glb_box, write_glb, write_step
+from vireo.core.kernel.exchange import Placed, unmatched, write_step
 from vireo.core.kernel.gate import KernelTrouble
+from vireo.core.kernel.glb import glb_bodies, write_glb
 from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import box_of, volume_of
 from vireo.core.kernel.place import located
@@ -185,17 +186,14 @@ def test_triangles_go_out_in_their_places_with_names_and_shared_meshes(at, turn)
         parts = machine(at, turn)
         write_glb("Whole", parts, str(path), 0.05)
         data = path.read_bytes()
-    low, high, count = glb_box(data)
-    every = []
-    for part in parts:
-        size = volume_of(part.body.shape) ** (1 / 3)
-        corners = np.array([[x, y, z] for x in (0, size) for y in (0, size) for z in (0, size)])
-        every.append(corners @ part.rotation.T + part.position)
-    every = np.concatenate(every)
-    assert count == 7
-    # The reader here asks boxes of turned meshes: those of cubes are their corners.
-    assert low == pytest.approx(every.min(axis=0), abs=1e-3)
-    assert high == pytest.approx(every.max(axis=0), abs=1e-3)
+    shown = glb_bodies(data)
+    sizes = [volume_of(p.body.shape) ** (1 / 3) for p in parts]
+    middles = [
+        p.rotation @ np.full(3, a / 2) + p.position for p, a in zip(parts, sizes, strict=True)
+    ]
+    meant = np.column_stack([middles, np.sqrt(3) * np.array(sizes)])
+    assert len(shown) == 7
+    assert unmatched(shown, meant, 1e-3) is None
     tree = json.loads(data[20 : 20 + int.from_bytes(data[12:16], "little")])
     # Of seven meshes only two sets of points are stored.
     assert len({p["attributes"]["POSITION"] for m in tree["meshes"] for p in m["primitives"]}) == 2
@@ -206,3 +204,44 @@ def test_triangles_go_out_in_their_places_with_names_and_shared_meshes(at, turn)
     # sRGB #aa3311 in linear light, as the format asks.
     linear = [((v / 255 + 0.055) / 1.055) ** 2.4 for v in (0xAA, 0x33, 0x11)]
     assert colour[:3] == pytest.approx(linear, abs=2e-3)
+
+
+def test_a_file_with_a_body_in_another_place_is_not_handed_over(tmp_path, monkeypatch):
+    """Numbers and volumes are right, one body stands a millimetre off, or is turned: both are seen."""
+    right = exchange.location
+    for off in (
+        lambda r, p: (r, np.add(p, (0.0, 0.0, 1.0)) if p[0] > 11 else p),
+        lambda r, p: (r @ spot(0, turn=0.3)[0], p),
+    ):
+        monkeypatch.setattr(exchange, "location", lambda r, p, off=off: right(*off(r, p)))
+        with pytest.raises(KernelTrouble, match="in another place"):
+            write_step("Whole", machine(), str(tmp_path / "a.step"))
+        with pytest.raises(KernelTrouble, match="in another place"):
+            write_glb("Whole", machine(), str(tmp_path / "a.glb"), 0.05)
+
+
+@given(st.lists(st.tuples(*[st.floats(-9, 9)] * 3), min_size=1, max_size=9), st.randoms())
+@settings(max_examples=60, deadline=None)
+def test_rows_are_matched_each_once(rows, random):
+    wanted = np.array(rows)
+    shuffled = wanted.copy()
+    random.shuffle(order := list(range(len(rows))))
+    assert unmatched(shuffled[order], wanted, 1e-6) is None
+    shuffled[0] += 50.0
+    assert unmatched(shuffled[order], wanted, 1e-6) is not None
+
+
+def test_a_body_turned_about_its_own_middle_is_seen(tmp_path, monkeypatch):
+    bar = primitive("box", {"width": 40.0, "depth": 6.0, "height": 6.0}, Frame(), "b")
+    part = placed("Bar", bar, 5.0, prototype="Bar")
+    right = exchange.location
+
+    def turned(r, p):
+        quarter = spot(0, turn=np.pi / 2)[0]
+        middle = np.array([20.0, 3.0, 3.0])
+        return right(r @ quarter, p + r @ (middle - quarter @ middle))
+
+    write_step("Whole", [part, placed("Other", cube(3.0), -9)], str(tmp_path / "a.step"))
+    monkeypatch.setattr(exchange, "location", turned)
+    with pytest.raises(KernelTrouble, match="in another place"):
+        write_step("Whole", [part, placed("Other", cube(3.0), -9)], str(tmp_path / "a.step"))

@@ -5,7 +5,9 @@ import pytest
 
 from tests.core.test_handover import cube, machine, placed
 from vireo.core.exchange.steptree import step_tree
+from vireo.core.kernel import products
 from vireo.core.kernel.exchange import write_step
+from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.products import taken_apart
 from vireo.core.trouble import BadInput
@@ -110,3 +112,11 @@ def test_a_file_is_taken_apart_with_every_part_where_it_stood(tmp_path):
         assert v == pytest.approx(w)
         assert at == pytest.approx(want, abs=2e-5)
     assert {b.colour for bodies in found.bodies.values() for b in bodies} == {"#aa3311"}
+
+
+def test_products_that_would_stand_elsewhere_are_not_brought_in(tmp_path, monkeypatch):
+    data = written(tmp_path, machine())
+    right = products.Stand
+    monkeypatch.setattr(products, "Stand", lambda k, n, r, p: right(k, n, r.T, p))
+    with pytest.raises(KernelTrouble, match="as one part"):
+        taken_apart(data)

@@ -57,6 +57,16 @@ def classes_of(screw: Screw, inside: bool) -> list[str]:
             if (c[-1] in "AB") is not metric]  # fmt: skip
 
 
+def cut_into(screw: Screw, bore: float) -> bool:
+    """Whether a screw's thread can be cut into a bore (mm): from a little under the minor diameter
+    D1 = d - 1.0825 P (ISO 68-1) to its largest by the usual class, or to the drill where that is
+    wider."""
+    least = screw.diameter - 1.0825 * screw.pitch
+    usual = zone("6H" if screw.name.startswith("M") else "2B", screw)
+    most = max(least + usual.clear + usual.crest, screw.drill) + 0.01
+    return least - 0.1 * screw.pitch <= bore <= most
+
+
 # ISO 965-1, clause 13: P in mm, results in micrometres. Grade 6.
 
 

@@ -68,10 +68,14 @@ def put_in(
             {"do": "add_joint", "kind": "fixed", "name": f"{item.name} on its seat", "a": at,
              "b": {"component": component, "datum": "s1"}, "offset": f"{item.height!r} mm"},
         ]  # fmt: skip
-    if alike and site.alike:
+    if alike and site.unlike:
+        stack.notes.append(
+            f"{len(site.unlike)} of the {site.alike} holes alike lead through something else: left out"
+        )
+    if alike and site.alike > len(site.unlike):
         commands.append(
             {"do": "add_copies", "kind": "following", "components": chosen, "of": end,
-             "name": f"{stack.main(wish).name} at all alike"}
+             "name": f"{stack.main(wish).name} at all alike", "left_out": list(site.unlike)}
         )  # fmt: skip
     return Put(site, stack, fresh, commands)
 

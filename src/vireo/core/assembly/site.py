@@ -34,13 +34,15 @@ class Stretch:
 @dataclass(frozen=True)
 class Site:
     """A mouth of a bore, or the end of a shaft: diameter, bores one behind the other below it, the
-    mouth on the far side when it goes through, how many places are alike."""
+    mouth on the far side when it goes through, how many places are alike, and the numbers of those
+    (from 2) that lead through something else."""
 
     diameter: float
     hollow: bool
     stretches: tuple[Stretch, ...]
     exit: dict[str, Any] | None
     alike: int
+    unlike: tuple[int, ...] = ()
 
     @property
     def depth(self) -> float:
@@ -52,12 +54,13 @@ class Site:
     @staticmethod
     def from_json(raw: Mapping[str, Any]) -> Site:
         stretches = tuple(Stretch(**s) for s in raw["stretches"])
-        return Site(**{**raw, "stretches": stretches})
+        return Site(**{**raw, "stretches": stretches, "unlike": tuple(raw["unlike"])})
 
 
 @dataclass(frozen=True)
 class _Bore:
-    """A round hollow face on the axis, and its mouth that looks down, when it has one."""
+    """A round hollow face on an axis: how deep below the mouth it begins and ends, and the edge that
+    is its mouth on the far side, when it has one."""
 
     leaf: Leaf
     diameter: float
@@ -84,35 +87,31 @@ def site_of(end: JointEnd, leaves: Sequence[Leaf], topology: Callable[[Leaf], To
     normal = _looks(top, found.index)
     if normal is None:
         raise EndTrouble("that edge lies in no flat face: pick the rim of a hole in a flat face")
-    axis = leaf.pose.rotation @ normal
-    mouth = leaf.pose.out(np.array(edge.centre))
-    hollow = any(top.faces[i].kind == "cylinder" and top.faces[i].hollow for i in edge.faces)
-    bores = [b for x in leaves for b in _bores(x, topology(x), mouth, axis)]
-    chain: list[_Bore] = []
-    reach = 0.0
-    while True:
-        after = [b for b in bores if b not in chain and abs(b.start - reach) < _APART
-                 and b.end > reach + 1e-6]  # fmt: skip
-        if not after:
-            break
-        # Of bores that begin together the narrowest says what fits.
-        here = min(
-            after, key=lambda b: (b.leaf is not (chain[-1].leaf if chain else leaf), b.diameter)
-        )
-        chain.append(here)
-        reach = here.end
-    last = chain[-1] if chain else None
+    bored = _Bored(leaves, topology)
+    chain = bored.below(leaf, np.array(edge.centre), normal)
+    others = [bored.below(leaf, f.origin, f.axes[:, 2]) for f in alike(pick, top)]
     way_out = None
-    if last is not None and last.exit is not None:
-        there = topology(last.leaf)
-        pick_out = make_pick(there, last.leaf.solid.id, "edge", last.exit)
-        way_out = JointEnd(
-            component=last.leaf.path[0], path=last.leaf.path[1:], pick=pick_out
-        ).model_dump(mode="json")
+    if chain and chain[-1].exit is not None:
+        last = chain[-1].leaf
+        pick_out = make_pick(topology(last), last.solid.id, "edge", chain[-1].exit)
+        way_out = JointEnd(component=last.path[0], path=last.path[1:], pick=pick_out).model_dump(
+            mode="json"
+        )
     return Site(
-        diameter=2 * edge.radius, hollow=hollow,
+        diameter=2 * edge.radius,
+        hollow=any(top.faces[i].kind == "cylinder" and top.faces[i].hollow for i in edge.faces),
         stretches=tuple(Stretch(b.diameter, b.start, b.end, b.leaf.name) for b in chain),
-        exit=way_out, alike=len(alike(pick, top)),
+        exit=way_out, alike=len(others),
+        unlike=tuple(k for k, other in enumerate(others, start=2) if not _same(chain, other)),
+    )  # fmt: skip
+
+
+def _same(one: Sequence[_Bore], other: Sequence[_Bore]) -> bool:
+    """Whether two holes lead through bores of one size and depth, and both out or not."""
+    return len(one) == len(other) and all(
+        abs(a.diameter - b.diameter) < _COAXIAL and abs(a.start - b.start) < _APART
+        and abs(a.end - b.end) < _APART and (a.exit is None) == (b.exit is None)
+        for a, b in zip(one, other, strict=True)
     )  # fmt: skip
 
 
@@ -129,29 +128,56 @@ def _looks(topology: Topology, index: int) -> Floats | None:
     return None
 
 
-def _bores(leaf: Leaf, topology: Topology, mouth: Floats, axis: Floats) -> list[_Bore]:
-    """The bores of a body that lie on the axis, by how deep they begin below the mouth."""
-    r, found = leaf.pose.rotation, []
-    for i, face in enumerate(topology.faces):
-        if face.kind != "cylinder" or not face.hollow or face.direction is None:
-            continue
-        way = r @ np.array(face.direction)
-        if abs(abs(float(way @ axis)) - 1.0) > 1e-6 or face.radius is None:
-            continue
-        away = leaf.pose.out(np.array(face.origin)) - mouth
-        if float(np.linalg.norm(away - (away @ axis) * axis)) > _COAXIAL:
-            continue
+class _Bored:
+    """All bores of some bodies where they stand: gathered once, asked for many axes."""
+
+    def __init__(self, leaves: Sequence[Leaf], topology: Callable[[Leaf], Topology]) -> None:
+        self._topology = topology
+        self._of: list[tuple[Leaf, int]] = []
+        at, way = [], []
+        for leaf in leaves:
+            r = leaf.pose.rotation
+            for i, face in enumerate(topology(leaf).faces):
+                if face.kind == "cylinder" and face.hollow and face.direction and face.radius:
+                    self._of.append((leaf, i))
+                    at.append(leaf.pose.out(np.array(face.origin)))
+                    way.append(r @ np.array(face.direction))
+        self._at = np.array(at).reshape(-1, 3)
+        self._way = np.array(way).reshape(-1, 3)
+
+    def below(self, leaf: Leaf, centre: Floats, normal: Floats) -> list[_Bore]:
+        """The bores one behind the other below a mouth (in the coordinates of its body)."""
+        axis, mouth = leaf.pose.rotation @ normal, leaf.pose.out(centre)
+        away = self._at - mouth
+        gap = np.linalg.norm(away - np.outer(away @ axis, axis), axis=1)
+        on = np.flatnonzero((np.abs(np.abs(self._way @ axis) - 1.0) < 1e-6) & (gap < _COAXIAL))
+        bores = [b for k in on if (b := self._bore(*self._of[k], mouth, axis)) is not None]
+        chain: list[_Bore] = []
+        reach = 0.0
+        while True:
+            after = [b for b in bores if b not in chain and abs(b.start - reach) < _APART
+                     and b.end > reach + 1e-6]  # fmt: skip
+            if not after:
+                return chain
+            # Of bores that begin together the narrowest says what fits.
+            holder = chain[-1].leaf if chain else leaf
+            here = min(after, key=lambda b: (b.leaf is not holder, b.diameter))
+            chain.append(here)
+            reach = here.end
+
+    def _bore(self, leaf: Leaf, face: int, mouth: Floats, axis: Floats) -> _Bore | None:
+        top, r = self._topology(leaf), leaf.pose.rotation
         depths, exits = [], {}
-        for k, edge in enumerate(topology.edges):
-            if i not in edge.faces or edge.kind != "circle" or edge.centre is None:
+        for k, edge in enumerate(top.edges):
+            if face not in edge.faces or edge.kind != "circle" or edge.centre is None:
                 continue
             depth = -float((leaf.pose.out(np.array(edge.centre)) - mouth) @ axis)
             depths.append(depth)
-            n = _looks(topology, k)
+            n = _looks(top, k)
             if n is not None and float((r @ n) @ axis) < -0.9999:
                 exits[depth] = k
         if len(depths) < 2 or math.isclose(min(depths), max(depths), abs_tol=1e-9):
-            continue
+            return None
         start, end = min(depths), max(depths)
-        found.append(_Bore(leaf, 2 * face.radius, start, end, exits.get(end)))
-    return found
+        radius = top.faces[face].radius or 0.0
+        return _Bore(leaf, 2 * radius, start, end, exits.get(end))

@@ -11,6 +11,7 @@ from dataclasses import dataclass, field, replace
 
 from vireo.core.hardware.kind import STANDARDS, Standard
 from vireo.core.screws import SCREWS
+from vireo.core.thread_classes import cut_into
 from vireo.core.trouble import BadInput
 
 #: How far a hole may be off the tables (mm).
@@ -87,7 +88,7 @@ def fitting(standard: Standard, diameter: float) -> list[str]:
         fine, medium, coarse = screw.clear
         if fine - _OFF <= diameter <= coarse + _OFF:
             return 0, abs(diameter - medium)
-        if abs(diameter - screw.drill) < 0.11 or abs(diameter - screw.diameter) < _OFF:
+        if cut_into(screw, diameter) or abs(diameter - screw.diameter) < _OFF:
             return 1, abs(diameter - screw.drill)
         return 2, 0.0
 
@@ -98,6 +99,10 @@ def stacked(wish: Wish, bores: Sequence[Bore], through: bool, mouth: float) -> S
     """What is put into a hole of bores one behind the other. Raises BadInput for a hole nothing of
     the standard goes into."""
     standard = STANDARDS.called(wish.standard)
+    if standard.role in ("screw", "pin") and not bores:
+        raise BadInput(
+            f"there is no hole below that edge for a {standard.label.lower()}: pick the rim of one"
+        )
     if standard.role == "screw":
         return _screwed(standard, wish, bores, through, mouth)
     found = Stack(sizes=fitting(standard, mouth))
@@ -157,10 +162,10 @@ def _screwed(
     if first is not None:
         clear = [b for b in clear if b.end <= first.start + 0.2]
     found.grip = clear[-1].end if clear else 0.0
-    if first is not None and first.diameter < screw.drill - 0.4 * screw.pitch:
+    if first is not None and not cut_into(screw, first.diameter):
         raise BadInput(
-            f"{size} does not go in: the hole is {first.diameter:.4g} mm wide "
-            f"{first.start:.4g} mm below its mouth"
+            f"{size} does not go in: the hole is {first.diameter:.4g} mm wide {first.start:.4g} mm below "
+            f"its mouth, and its thread is cut into one of {screw.drill:.4g} mm"
         )
     found.tapped = first is not None
     washer = _partner("washer", standard, size) if wish.washer else None

@@ -3,7 +3,6 @@
 from __future__ import annotations
 
 import io
-import json
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
@@ -11,29 +10,25 @@ from typing import Any
 
 import numpy as np
 from OCP.BRepBuilderAPI import BRepBuilderAPI_Copy
-from OCP.BRepMesh import BRepMesh_IncrementalMesh
 from OCP.BRepTools import BRepTools
-from OCP.collections import IndexedDataMap_TCollection_AsciiString_TCollection_AsciiString
 from OCP.IFSelect import IFSelect_ReturnStatus
 from OCP.Interface import Interface_Static
-from OCP.Message import Message_ProgressRange
 from OCP.Quantity import Quantity_Color, Quantity_TypeOfColor
-from OCP.RWGltf import RWGltf_CafWriter
-from OCP.RWMesh import RWMesh_CoordinateSystem
 from OCP.STEPCAFControl import STEPCAFControl_Writer
 from OCP.STEPControl import STEPControl_StepModelType
-from OCP.TCollection import TCollection_AsciiString, TCollection_ExtendedString
+from OCP.TCollection import TCollection_ExtendedString
 from OCP.TDataStd import TDataStd_Name
 from OCP.TDocStd import TDocStd_Document
 from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
+from scipy.spatial import cKDTree
 
 from vireo.core.exchange.printed import Printed
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import quiet, read_shape
 from vireo.core.kernel.looks import new_document, says_nothing
-from vireo.core.kernel.measure import area_of, box_of, volume_of
+from vireo.core.kernel.measure import area_of, mass_properties, volume_of
 from vireo.core.kernel.mesh import finest, tessellate
 from vireo.core.kernel.place import location
 from vireo.core.kernel.shape import Body, Key, compound_of, edges_of, faces_of, solids_of
@@ -77,7 +72,7 @@ def write_step(name: str, parts: Sequence[Placed], path: str, schema: str = "AP2
     What was written is read again and compared before this returns. Raises KernelTrouble.
     """
     quiet()
-    document = _Handed().document(name, parts)
+    document = Handed().document(name, parts)
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     writer.SetColorMode(True)
@@ -93,7 +88,7 @@ def write_step(name: str, parts: Sequence[Placed], path: str, schema: str = "AP2
 _SCHEMAS = {"AP214": "AP214IS", "AP242": "AP242DIS"}
 
 
-class _Handed:
+class Handed:
     """Bodies put into a document of the kernel: equal ones, and equal assemblies of them, once."""
 
     def __init__(self) -> None:
@@ -201,112 +196,34 @@ def _call(label: Any, name: str) -> None:
     TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
 
 
-def write_glb(
-    name: str, parts: Sequence[Placed], path: str, deflection: float, angle: float = 0.3
-) -> None:
-    """Bodies as triangles in one binary glTF file (Khronos glTF 2.0): structure, names, colours, equal
-    ones shared; metres, y up, as the format asks. Triangles lie within `deflection` mm of the faces.
-    What was written is looked through before this returns. Raises KernelTrouble and BadInput."""
-    quiet()
-    least = max(finest(p.body) for p in parts)
-    if deflection < least:
-        raise BadInput(
-            f"a deviation of {deflection:g} mm is too fine for a model of this size: "
-            f"the finest is {least:.2g} mm"
-        )
-    # Triangles are kept with the shapes they are of: those of others stay as they are.
-    own: dict[Key, Body] = {}
-    meshed = []
-    for part in parts:
-        if Key(part.body.shape) not in own:
-            shape = BRepBuilderAPI_Copy(part.body.shape).Shape()
-            BRepMesh_IncrementalMesh(shape, deflection, False, angle)
-            own[Key(part.body.shape)] = Body(shape, part.body.names)
-        meshed.append(replace(part, body=own[Key(part.body.shape)]))
-    document = _Handed().document(name, meshed)
-    writer = RWGltf_CafWriter(TCollection_AsciiString(path), True)
-    turned = writer.CoordinateSystemConverter()
-    turned.SetInputLengthUnit(0.001)
-    turned.SetInputCoordinateSystem(RWMesh_CoordinateSystem.RWMesh_CoordinateSystem_Zup)
-    writer.SetCoordinateSystemConverter(turned)
-    writer.SetMergeFaces(True)
-    if not writer.Perform(
-        document, IndexedDataMap_TCollection_AsciiString_TCollection_AsciiString(),
-        Message_ProgressRange(),
-    ):  # fmt: skip
-        raise KernelTrouble("the model could not be written as glTF")
-    _looked_through(parts, Path(path).read_bytes(), deflection)
+def unmatched(found: Any, wanted: Any, within: float) -> int | None:
+    """Of rows of numbers (mm) one that none of as many others is as near to as `within`, each taken
+    once; None when all are there."""
+    if not len(wanted):
+        return None
+    near = cKDTree(found).query_ball_point(wanted, within)
+    left = set(range(len(found)))
+    for k, some in enumerate(near):
+        here = next((i for i in some if i in left), None)
+        if here is None:
+            return k
+        left.discard(here)
+    return None
 
 
-def _looked_through(parts: Sequence[Placed], data: bytes, deflection: float) -> None:
-    """That a glTF file shows as many bodies as went in, in the box they stand in. Raises
-    KernelTrouble."""
-    low, high, count = glb_box(data)
-    if count != len(parts):
-        raise KernelTrouble(f"the glTF file shows {count} bodies where {len(parts)} went in")
-    corners = []
-    for part in parts:
-        a, b = box_of(part.body.shape)
-        box = np.array(
-            [[x, y, z] for x in (a[0], b[0]) for y in (a[1], b[1]) for z in (a[2], b[2])]
-        )
-        corners.append(box @ np.asarray(part.rotation).T + np.asarray(part.position))
-    every = np.concatenate(corners)
-    # Boxes of turned bodies are wider than what is in them: what is shown lies inside.
-    slack = deflection + 1e-3
-    if (low < every.min(axis=0) - slack).any() or (high > every.max(axis=0) + slack).any():
-        raise KernelTrouble("the glTF file shows bodies in other places than they stand")
-
-
-def glb_box(data: bytes) -> tuple[Any, Any, int]:
-    """The corners of the box (mm, z up) of what a binary glTF file shows, and how many nodes show
-    a mesh."""
-    length = int.from_bytes(data[12:16], "little")
-    tree = json.loads(data[20 : 20 + length])
-    points: list[Any] = []
-
-    def visit(index: int, above: Any) -> int:
-        node = tree["nodes"][index]
-        here = above @ _matrix_of(node)
-        shown = 0
-        if "mesh" in node:
-            shown = 1
-            for primitive in tree["meshes"][node["mesh"]]["primitives"]:
-                box = tree["accessors"][primitive["attributes"]["POSITION"]]
-                a, b = box["min"], box["max"]
-                points.extend(
-                    here @ [x, y, z, 1.0]
-                    for x in (a[0], b[0])
-                    for y in (a[1], b[1])
-                    for z in (a[2], b[2])
-                )
-        return shown + sum(visit(k, here) for k in node.get("children", ()))
-
-    scene = tree["scenes"][tree.get("scene", 0)]
-    count = sum(visit(k, np.eye(4)) for k in scene["nodes"])
-    at = np.array(points)[:, :3] * 1000.0
-    stood = np.column_stack([at[:, 0], -at[:, 2], at[:, 1]])
-    return stood.min(axis=0), stood.max(axis=0), count
-
-
-def _matrix_of(node: Mapping[str, Any]) -> Any:
-    if "matrix" in node:
-        return np.array(node["matrix"]).reshape(4, 4).T
-    m = np.eye(4)
-    x, y, z, w = node.get("rotation", (0.0, 0.0, 0.0, 1.0))
-    m[:3, :3] = [
-        [1 - 2 * (y * y + z * z), 2 * (x * y - z * w), 2 * (x * z + y * w)],
-        [2 * (x * y + z * w), 1 - 2 * (x * x + z * z), 2 * (y * z - x * w)],
-        [2 * (x * z - y * w), 2 * (y * z + x * w), 1 - 2 * (x * x + y * y)],
-    ]
-    m[:3, :3] *= node.get("scale", (1.0, 1.0, 1.0))
-    m[:3, 3] = node.get("translation", (0.0, 0.0, 0.0))
-    return m
+def stands(solid: TopoDS_Shape, rotation: Vector, position: Vector) -> list[float]:
+    """Where the centre of a solid is, the edge of a cube of its size, and its radii of gyration about
+    the outer axes, which tell how it is turned (mm)."""
+    found = mass_properties(Body(solid, ()))
+    r = np.asarray(rotation)
+    centre = r @ np.array(found.centre) + np.asarray(position)
+    spread = np.diag(r @ found.inertia @ r.T) / found.volume
+    return [*centre.tolist(), float(np.cbrt(found.volume)), *np.sqrt(np.abs(spread)).tolist()]
 
 
 def _read_back(parts: Sequence[Placed], path: str) -> None:
-    """That a written file holds as many solids as went in, with their volumes and names. Raises
-    KernelTrouble."""
+    """That a written file holds as many solids as went in, with their volumes, centres and names.
+    Raises KernelTrouble."""
     found = read_shape(Path(path).read_bytes())
     solids = solids_of(found.shape)
     there = sorted(volume_of(s) for s in solids)
@@ -320,6 +237,14 @@ def _read_back(parts: Sequence[Placed], path: str) -> None:
             raise KernelTrouble(
                 f"the STEP file came back with a solid of {a:.6g} mm³ where one of {b:.6g} went in"
             )
+    still = (np.eye(3), np.zeros(3))
+    stood = np.array([stands(x, *still) for x in solids])
+    told = [(p, x) for p in parts for x in solids_of(p.body.shape)]
+    should = np.array([stands(x, p.rotation, p.position) for p, x in told])
+    if told:
+        lost = unmatched(stood, should, 1e-3 + 1e-6 * float(np.abs(should).max()))
+        if lost is not None:
+            raise KernelTrouble(f"the STEP file has “{told[lost][0].name}” in another place")
     areas = sorted(_open_area(found.shape))
     meant = sorted(a for p in parts for a in _open_area(p.body.shape))
     if len(areas) != len(meant) or any(

@@ -3,16 +3,19 @@ where."""
 
 from __future__ import annotations
 
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 import numpy as np
 from OCP.collections import Sequence_TDF_Label
 from OCP.TCollection import TCollection_AsciiString
 from OCP.TDF import TDF_Label, TDF_Tool
+from OCP.TopoDS import TopoDS_Shape
 from OCP.XCAFDoc import XCAFDoc_DocumentTool, XCAFDoc_ShapeTool
 
 from vireo.core.geometry import Vector
-from vireo.core.kernel.exchange import Placed
+from vireo.core.kernel.exchange import Placed, stands, unmatched
+from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import step_document
 from vireo.core.kernel.looks import Dress, bare, dresses_in, each, name_of
 from vireo.core.kernel.shape import Body, faces_of, solids_of
@@ -46,14 +49,39 @@ def taken_apart(data: bytes) -> Apart:
     read = step_document(data)
     if read is None:
         raise BadInput("this file holds no face, only curves or nothing at all")
-    _, document = read
+    reader, document = read
     tool = XCAFDoc_DocumentTool.ShapeTool_s(document.Main())
     free = Sequence_TDF_Label()
     tool.GetFreeShapes(free)
     found = Apart()
     for label in each(free):
         found.roots.append(_taken(label, found))
+    _held_against(found, reader.Reader().OneShape())
     return found
+
+
+def _held_against(found: Apart, whole: TopoDS_Shape) -> None:
+    """That the products, each where it stands, are the solids of the whole file where these stand: it
+    is put together by the reader and not from the tree. Raises KernelTrouble."""
+
+    def stood(key: str, rotation: Vector, position: Vector) -> Iterator[list[float]]:
+        for body in found.bodies.get(key, ()):
+            yield stands(body.body.shape, rotation, position)
+        for s in found.holds.get(key, ()):
+            yield from stood(s.key, rotation @ s.rotation, rotation @ s.position + position)
+
+    still = (np.eye(3), np.zeros(3))
+    there = np.array([row for root in found.roots for row in stood(root, *still)])
+    wanted = np.array([stands(s, *still) for s in solids_of(whole)])
+    # What is left out as faulty is told; the rest still stands where the file has it.
+    lost = len(there) > len(wanted) or (len(there) < len(wanted) and not found.faults)
+    if len(there) and not lost:
+        lost = unmatched(wanted, there, 1e-3 + 1e-6 * float(np.abs(wanted).max())) is not None
+    if lost:
+        raise KernelTrouble(
+            "taken apart, the products of this file do not stand where the file has them: bring it in "
+            "as one part"
+        )
 
 
 def _key(label: TDF_Label) -> str:

@@ -16,7 +16,8 @@ import numpy as np
 
 from vireo.core.assembly.pose import quaternion_of
 from vireo.core.exchange.meshfile import read_mesh
-from vireo.core.kernel.exchange import Placed, brep_file, printed, write_glb, write_step
+from vireo.core.kernel.exchange import Placed, brep_file, printed, write_step
+from vireo.core.kernel.glb import write_glb
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.products import taken_apart
