@@ -2,6 +2,7 @@
 
 import time
 import zipfile
+from functools import partial
 
 import pytest
 from selenium.webdriver.common.keys import Keys
@@ -512,18 +513,21 @@ def test_a_component_is_replaced_and_its_joint_mended(page, server, demo):
     assert page.text("component-c2").startswith("Drum hub")
 
 
-def test_ports_offer_their_places_and_one_is_taken(page, server, demo):
+def document(server, kind, name, *commands):
+    """A document in the first project, after commands."""
     project = server.call("GET", "/api/shelf")[1]["projects"][0]["id"]
+    made = server.call("POST", f"/api/projects/{project}/documents", {"kind": kind, "name": name})[
+        1
+    ]["id"]
+    answer = server.call(
+        "POST", f"/api/documents/{made}/commands", {"base": 1, "commands": commands}
+    )
+    assert answer[0] == 200, answer
+    return made
 
-    def made(kind, name, *commands):
-        id = server.call(
-            "POST", f"/api/projects/{project}/documents", {"kind": kind, "name": name}
-        )[1]["id"]
-        answer = server.call(
-            "POST", f"/api/documents/{id}/commands", {"base": 1, "commands": commands}
-        )
-        assert answer[0] == 200, answer
-        return id
+
+def test_ports_offer_their_places_and_one_is_taken(page, server, demo):
+    made = partial(document, server)
 
     def port(**fields):
         return {
@@ -562,18 +566,7 @@ def test_ports_offer_their_places_and_one_is_taken(page, server, demo):
 
 
 def test_a_step_file_is_chosen_from_by_its_tree(page, server, demo, tmp_path):
-    project = server.call("GET", "/api/shelf")[1]["projects"][0]["id"]
-
-    def made(kind, name, *commands):
-        id = server.call(
-            "POST", f"/api/projects/{project}/documents", {"kind": kind, "name": name}
-        )[1]["id"]
-        answer = server.call(
-            "POST", f"/api/documents/{id}/commands", {"base": 1, "commands": commands}
-        )
-        assert answer[0] == 200, answer
-        return id
-
+    made = partial(document, server)
     # Names of their own: other tests find documents of the demo by theirs.
     block, pin, other = (
         made(

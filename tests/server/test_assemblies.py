@@ -319,6 +319,40 @@ def bored(api, project, radius, *at):
     return part
 
 
+def test_motion_finds_what_a_copy_runs_into(api):
+    """An arm turns about a bore; only its copy, higher up, meets a post. By hand: the corner (2, 43) of
+    the post comes 20 mm from the line through the bore at 59.65 degrees."""
+    project = api.project()
+    arm = bored(api, project, 3.0, (10, 20))
+    post = api.document("part", project)
+    api.do(post, {"do": "add_step", "kind": "primitive", "fields": {
+        "form": "box", "width": "4 mm", "depth": "4 mm", "height": "12 mm"}})  # fmt: skip
+    id = api.document("assembly", project)
+    (top,), (low,) = rims(api, arm, 3.0, up=True), rims(api, arm, 3.0, up=False)
+    answer = api.do(
+        id,
+        {"do": "add_component", "document": arm, "name": "Base"},
+        {"do": "add_component", "document": arm, "name": "Arm", "placement": {"p": (0.0, 0.0, 10.0)}},
+        {"do": "add_component", "document": post, "name": "Post", "anchored": True,
+         "placement": {"p": (8.0, 63.0, 24.0)}},
+        {"do": "add_joint", "kind": "revolute", "a": {"component": "c1", "pick": top},
+         "b": {"component": "c2", "pick": low}},
+        {"do": "add_copies", "kind": "row", "components": ["c2"], "axis": "Z", "count": "2",
+         "spacing": "15 mm"},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    job = api.post(f"/api/documents/{id}/jobs", {"kind": "motion", "options": {
+        "joint": "j4", "start": 0, "end": 120, "steps": 12}})[1]  # fmt: skip
+    for _ in range(300):
+        job = api.get(f"/api/jobs/{job['id']}")[1]
+        if job["state"] not in ("queued", "running"):
+            break
+        time.sleep(0.1)
+    clash = job["result"]["clash"]
+    assert {clash["name_a"], clash["name_b"]} == {"Arm · 2", "Post"}
+    assert clash["value"] == pytest.approx(59.65, abs=0.05)
+
+
 def rims(api, part, radius, up):
     """Picks of round edges of a plate, 60 x 40 x 10 mm, on its top or its under side."""
     edges = api.picks(part, api.build(part)["bodies"][0]["id"], "edge")
@@ -409,6 +443,82 @@ def test_a_screw_with_washer_and_nut_goes_through_two_plates_and_into_all_alike(
     )
     assert status == 200, kept
     assert len(shelved(api, project)) == count
+
+
+def test_holes_alike_that_lead_elsewhere_and_what_is_in_the_way_are_told(api):
+    project = api.project()
+    upper = bored(api, project, 3.3, (10, 10), (50, 10), (30, 30))
+    lower = bored(api, project, 3.3, (10, 10), (50, 10))  # nothing below the third
+    id = api.document("assembly", project)
+    api.do(
+        id,
+        {"do": "add_component", "document": upper, "name": "Upper", "placement": {"p": (0.0, 0.0, 10.0)}},
+        {"do": "add_component", "document": lower, "name": "Lower"},
+    )  # fmt: skip
+    mouths = rims(api, upper, 3.3, up=True)
+
+    def look(pick, **more):
+        body = {"end": {"component": "c1", "pick": pick}, "alike": True, **more}
+        status, seen = api.post(f"/api/documents/{id}/hardware/look", body)
+        assert status == 200, seen
+        return seen
+
+    first, _, third = sorted(mouths, key=lambda r: r["witness"]["at"][1] > 20)
+    seen = look(first)
+    assert seen["alike"] == 1
+    assert seen["notes"] == ["1 of the 2 holes alike lead through something else: left out"]
+    assert len(seen["assembly"]["leaves"]) == 2 + 2 * 4
+    # The hole over solid metal has a far side by its faces; the true solids say what is there.
+    seen = look(third)
+    assert seen["alike"] == 0
+    assert any("Lower" in n and "overlap by" in n for n in seen["notes"])
+    # Something stands where the head would be.
+    api.do(id, {"do": "add_component", "document": lower, "name": "Lid",
+                "placement": {"p": (0.0, 0.0, 22.0)}})  # fmt: skip
+    assert any("Lid" in n and "overlap by" in n for n in look(third)["notes"])
+
+
+def test_a_thread_is_no_overlap_and_a_hole_of_the_wrong_size_is_no_thread(api):
+    project = api.project()
+    id = api.document("assembly", project)
+    upper = bored(api, project, 3.3, (20, 20))
+    parts = {d: bored(api, project, d / 2, (20, 20)) for d in (5.0, 5.5)}
+    api.do(
+        id,
+        {"do": "add_component", "document": upper, "name": "Upper", "placement": {"p": (0.0, 0.0, 10.0)}},
+        {"do": "add_component", "document": parts[5.0], "name": "Lower"},
+    )  # fmt: skip
+    (mouth,) = rims(api, upper, 3.3, up=True)
+    ask = {"end": {"component": "c1", "pick": mouth}, "washer": False}
+    seen = api.post(f"/api/documents/{id}/hardware/look", ask)[1]
+    assert (seen["tapped"], seen["length"], seen["notes"]) == (True, 20, [])
+    api.post(f"/api/documents/{id}/assembly/replace", {
+        "component": "c2", "document": parts[5.5], "base": api.get(f"/api/documents/{id}")[1]["revision"],
+    })  # fmt: skip
+    status, said = api.post(f"/api/documents/{id}/hardware/look", ask)
+    assert status == 422
+    assert (
+        "5.5 mm wide 10 mm below its mouth, and its thread is cut into one of 5 mm"
+        in said["error"]["text"]
+    )
+    # The rim of a peg is no hole.
+    peg = api.document("part", project)
+    api.do(peg, {"do": "add_step", "kind": "primitive",
+                 "fields": {"form": "cylinder", "diameter": "6.6 mm", "height": "10 mm"}})  # fmt: skip
+    api.do(
+        id,
+        {
+            "do": "add_component",
+            "document": peg,
+            "name": "Peg",
+            "placement": {"p": (90.0, 0.0, 0.0)},
+        },
+    )
+    (rim,) = rims(api, peg, 3.3, up=True)
+    status, said = api.post(
+        f"/api/documents/{id}/hardware/look", {"end": {"component": "c3", "pick": rim}}
+    )
+    assert "there is no hole below that edge" in said["error"]["text"]
 
 
 def test_hardware_that_does_not_fit_is_refused_in_words(api):

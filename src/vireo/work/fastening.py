@@ -12,6 +12,7 @@ from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.documents.kinds.part import Part
 from vireo.core.hardware.fastening import Bore, Item, Stack, Wish, stacked
 from vireo.core.hardware.kind import STANDARDS
+from vireo.core.naming.grammar import original_of
 from vireo.core.trouble import NotAllowed
 from vireo.store import DocumentRecord, Store
 from vireo.work.builds import Builds
@@ -113,3 +114,21 @@ def _part(item: Item) -> Document:
     return new_document(
         "part", item.title, material=_MATERIAL, steps=[step], last_id=1, properties=said
     )
+
+
+def in_the_way(builds: Builds, record: DocumentRecord, put: Put, changed: Document) -> list[str]:
+    """What the hardware would overlap with, asked of the true solids and not of what it was chosen by;
+    a thread in the part it is cut into is none."""
+    fresh = [c["b"]["component"] for c in put.commands if c["do"] == "add_joint"]
+    _, request = builds.request(record.project, changed, extra=put.fresh)
+    ask = {"request": request, "components": fresh}
+    told: dict[str, float] = {}
+    for clash in builds.run("in_the_way", ask, sticky=record.id):
+        inner = all(original_of(c) in fresh for c in clash["components"])
+        if not inner and clash["volume"] <= 1.02 * put.stack.bite + 1e-3:
+            continue
+        words = " and ".join(clash["names"])
+        told[words] = max(told.get(words, 0.0), clash["volume"])
+    most = sorted(told.items(), key=lambda x: -x[1])
+    found = [f"{words} overlap by {volume:.4g} mm³" for words, volume in most[:3]]
+    return found + ([f"{len(most) - 3} more pairs overlap"] if len(most) > 3 else [])

@@ -4,11 +4,11 @@ import { computed, onUnmounted, ref } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import KeptRow from '../ui/KeptRow.vue'
 import { useAssembly } from './store'
 
 const doc = useDocument()
 const asm = useAssembly()
-const name = ref('')
 const playing = ref(false)
 const kept = computed(() => doc.assembly?.explosions ?? [])
 let frame = 0
@@ -53,69 +53,51 @@ function together(): void {
   asm.apart = []
   asm.share = 0
 }
-async function keep(): Promise<void> {
-  const wish = name.value.trim()
-  const steps = asm.apart
-  if (wish && (await doc.edit([{ do: 'keep_apart', name: wish, steps }]))) name.value = ''
+async function keep(name: string, done: () => void): Promise<void> {
+  if (await doc.edit([{ do: 'keep_apart', name, steps: asm.apart }])) done()
 }
 onUnmounted(stop)
 </script>
 
 <template>
   <h2>Taken apart</h2>
-  <div class="kept-row" data-testid="apart">
-    <button v-if="!asm.apart.length" class="btn small" data-testid="apart-joints" @click="alongJoints">Along its joints</button>
-    <span v-for="x in kept" :key="x.id" class="one">
-      <button class="take" :title="`Take apart as in ${x.name}`" :data-testid="`apart-${x.id}`" @click="show(x.steps ?? [])">
-        {{ x.name }}
-      </button>
+  <KeptRow
+    :items="kept"
+    word="apart"
+    does="Take apart as in"
+    :keeps="asm.apart.length > 0"
+    placeholder="keep as …"
+    data-testid="apart"
+    @take="(id) => show(kept.find((x) => x.id === id)?.steps ?? [])"
+    @leave="(id) => doc.edit([{ do: 'remove_apart', id }])"
+    @keep="keep"
+  >
+    <template #first>
+      <button v-if="!asm.apart.length" class="btn small" data-testid="apart-joints" @click="alongJoints">Along its joints</button>
+    </template>
+    <div v-if="asm.apart.length" class="way">
       <button
         class="icon-btn"
-        :title="`Give ${x.name} up`"
-        :aria-label="`Give ${x.name} up`"
-        @click="doc.edit([{ do: 'remove_apart', id: x.id }])"
+        :title="playing ? 'Stop' : 'Play'"
+        :aria-label="playing ? 'Stop' : 'Play'"
+        data-testid="apart-play"
+        @click="play"
       >
-        <Icon name="close" :size="12" />
+        <Icon :name="playing ? 'square' : 'play'" :size="15" />
       </button>
-    </span>
-    <template v-if="asm.apart.length">
-      <div class="way">
-        <button
-          class="icon-btn"
-          :title="playing ? 'Stop' : 'Play'"
-          :aria-label="playing ? 'Stop' : 'Play'"
-          data-testid="apart-play"
-          @click="play"
-        >
-          <Icon :name="playing ? 'square' : 'play'" :size="15" />
-        </button>
-        <input
-          v-model.number="asm.share"
-          type="range"
-          min="0"
-          max="1"
-          step="0.005"
-          aria-label="How far it is taken apart"
-          data-testid="apart-share"
-          @pointerdown="stop"
-        />
-        <button class="btn small" data-testid="apart-together" @click="together">Together</button>
-      </div>
-      <form @submit.prevent="keep">
-        <input
-          v-model="name"
-          class="field"
-          placeholder="keep as …"
-          aria-label="Name of the view taken apart"
-          maxlength="80"
-          spellcheck="false"
-          data-testid="apart-name"
-          @keydown.stop
-        />
-        <button v-if="name.trim()" class="btn small" data-testid="keep-apart">Keep</button>
-      </form>
-    </template>
-  </div>
+      <input
+        v-model.number="asm.share"
+        type="range"
+        min="0"
+        max="1"
+        step="0.005"
+        aria-label="How far it is taken apart"
+        data-testid="apart-share"
+        @pointerdown="stop"
+      />
+      <button class="btn small" data-testid="apart-together" @click="together">Together</button>
+    </div>
+  </KeptRow>
 </template>
 
 <style scoped>

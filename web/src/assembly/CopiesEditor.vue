@@ -4,6 +4,7 @@
 import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { AXES, useCopying } from './copying'
 import { natureOf } from './joining'
@@ -56,30 +57,24 @@ function later(set: () => void): void {
       <span v-if="copying.trying" class="muted">…</span>
       <span v-else-if="made" class="muted" data-testid="copies-made">{{ made }}</span>
     </header>
-    <div class="row">
-      <label>Copies of</label>
-      <button
-        class="pickbox"
-        :class="{ on: copying.next === 'components', set: copying.components.length }"
-        title="Click to choose anew"
-        data-testid="copies-of"
-        @click="later(() => (copying.components = []))"
-      >
-        {{ what }}
-      </button>
-    </div>
-    <div class="row">
-      <label>{{ copying.kindName === 'following' ? 'At' : 'By' }}</label>
-      <button
-        class="pickbox"
-        :class="{ on: copying.next === 'of', set: copying.of }"
-        :title="copying.kind?.hint"
-        data-testid="copies-by"
-        @click="later(() => (copying.of = null))"
-      >
-        {{ by }}
-      </button>
-    </div>
+    <PickRow
+      label="Copies of"
+      :words="what"
+      :next="copying.next === 'components'"
+      :set="copying.components.length > 0"
+      title="Click to choose anew"
+      testid="copies-of"
+      @anew="later(() => (copying.components = []))"
+    />
+    <PickRow
+      :label="copying.kindName === 'following' ? 'At' : 'By'"
+      :words="by"
+      :next="copying.next === 'of'"
+      :set="copying.of !== null"
+      :title="copying.kind?.hint"
+      testid="copies-by"
+      @anew="later(() => (copying.of = null))"
+    />
     <div v-if="copying.kind?.axis && !copying.of" class="row">
       <label>{{ copying.kindName === 'mirrored' ? 'Plane across' : 'Axis of the assembly' }}</label>
       <span class="group">

@@ -3,6 +3,7 @@
 import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length } from '../ui/units'
 import { useHardware } from './hardware'
@@ -56,18 +57,14 @@ const ticked = (event: Event): boolean => (event.target as HTMLInputElement).che
       </select>
       <span v-if="hardware.trying" class="muted">…</span>
     </header>
-    <div class="row">
-      <label>At</label>
-      <button
-        class="pickbox"
-        :class="{ on: !hardware.end, set: hardware.end }"
-        title="Click to pick another"
-        data-testid="hardware-end"
-        @click="hardware.begin()"
-      >
-        {{ where }}
-      </button>
-    </div>
+    <PickRow
+      label="At"
+      :words="where"
+      :next="hardware.end === null"
+      :set="hardware.end !== null"
+      testid="hardware-end"
+      @anew="hardware.begin()"
+    />
     <template v-if="hardware.found">
       <p class="muted through" data-testid="hardware-through">{{ through }}</p>
       <div class="row">

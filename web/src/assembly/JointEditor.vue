@@ -4,6 +4,7 @@ import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { type Side, natureOf, useJoining } from './joining'
 
@@ -64,18 +65,16 @@ function later(set: () => void): void {
       <span v-if="joining.trying" class="muted">…</span>
       <span v-else-if="left" class="muted" data-testid="joint-leaves">{{ left }}</span>
     </header>
-    <div v-for="side in joining.sides" :key="side" class="row">
-      <label>{{ label(side) }}</label>
-      <button
-        class="pickbox"
-        :class="{ on: joining.next === side, set: joining.ends[side] }"
-        :title="joining.ends[side] ? 'Click to pick it anew' : ''"
-        :data-testid="`end-${side}`"
-        @click="joining.put(side, null)"
-      >
-        {{ words(side) }}
-      </button>
-    </div>
+    <PickRow
+      v-for="side in joining.sides"
+      :key="side"
+      :label="label(side)"
+      :words="words(side)"
+      :next="joining.next === side"
+      :set="joining.ends[side] !== null"
+      :testid="`end-${side}`"
+      @anew="joining.put(side, null)"
+    />
     <div v-if="joining.kind?.factor" class="row">
       <label>{{ joining.kind.factor.label }}</label>
       <input

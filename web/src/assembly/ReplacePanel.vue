@@ -14,7 +14,7 @@ const name = computed(() => doc.assembly?.components?.find((c) => c.id === repla
 type Found = Schemas['FoundEndView']
 function words(e: Found): string {
   if (e.how === 'port') return 'by its port'
-  if (e.how === 'name') return 'by name'
+  if (e.how === 'name') return e.score < 0.5 ? `by name, ${Math.round(100 * e.score)} % alike` : 'by name'
   if (e.how === 'likeness') return `${Math.round(100 * e.score)} % alike`
   return e.score ? `mend, nearest ${Math.round(100 * e.score)} %` : 'to be mended'
 }

@@ -20,8 +20,8 @@ _SIDES = ("a", "b", "a2", "b2")
 @dataclass(frozen=True)
 class Change:
     """What became of an end on the replaced component: of a joint (`side` a, b, a2, b2) or of
-    copies (`of`). `how` it was found: port, name, likeness (with a score), or lost, with the best
-    there is."""
+    copies (`of`). `how` it was found: port, name, likeness, or lost with the best there is; `score`
+    is how alike it is (0 to 1)."""
 
     id: str
     side: str
@@ -72,7 +72,9 @@ def _again(
             continue
         form, _, _ = geometry_of(topology, end.pick.kind, found.index)
         if form == end.pick.witness.kind:
-            return "name", 1.0, _on(end, topology, body, found.index)
+            # One name on a part of other ancestry may be another thing: how alike it is, is told.
+            alike = dict(ranked(end.pick, topology, len(topology.names[end.pick.kind])))
+            return "name", alike.get(found.index, 0.0), _on(end, topology, body, found.index)
     best = sorted(
         (
             (score, body, topology, index)

@@ -6,6 +6,7 @@ a half diameters where there is room; through a nut two threads stand out.
 
 from __future__ import annotations
 
+import math
 from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
@@ -69,6 +70,8 @@ class Stack:
     grip: float = 0.0
     held: float = 0.0
     tapped: bool = False
+    #: What the thread shares with the part it is cut into, drawn without one (mm3).
+    bite: float = 0.0
     notes: list[str] = field(default_factory=list)
 
     def main(self, wish: Wish) -> Item:
@@ -193,6 +196,8 @@ def _screwed(
             fits = [m for m in found.lengths if m <= most + 1e-6]
             length = min(fits, key=lambda m: abs(m - wanted)) if fits else found.lengths[0]
         found.held = min(max(length - under - found.grip, 0.0), room)
+        if first:
+            found.bite = math.pi / 4 * (d * d - first.diameter**2) * found.held
         if first and found.held < d - 1e-6:
             found.notes.append(
                 f"held over {found.held:.4g} mm only: one diameter ({d:g} mm) is the least that is usual"

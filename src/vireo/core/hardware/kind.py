@@ -8,7 +8,7 @@ Lengths in mm.
 from __future__ import annotations
 
 import math
-from collections.abc import Mapping, Sequence
+from collections.abc import Mapping
 from dataclasses import dataclass
 from typing import ClassVar, Literal
 
@@ -70,10 +70,17 @@ class Standard:
     order: ClassVar[int] = 50
     #: Sizes by name; what stands in them is the standard's own.
     sizes: ClassVar[Sizes]
+    #: Lengths that are made, in units of `unit` (mm); those of a size lie between the shortest and
+    #: the longest, the last two columns of its row.
+    made: ClassVar[tuple[float, ...]] = ()
+    unit: ClassVar[float] = 1.0
 
     def lengths(self, size: str) -> tuple[float, ...]:
-        """The lengths one is made in; none where it has no length of its own."""
-        return ()
+        """The lengths one is made in (mm); none where it has no length of its own."""
+        if not self.made:
+            return ()
+        *_, low, high = self.sizes[size]
+        return tuple(self.unit * m for m in self.made if low - 1e-9 <= m <= high + 1e-9)
 
     def nominal(self, size: str) -> float:
         """Diameter of the screw, pin or shaft it is for."""
@@ -125,10 +132,6 @@ def hexagon(across: float, low: float, high: float, name: str) -> Prism:
         (r * math.cos(math.radians(60 * k)), r * math.sin(math.radians(60 * k))) for k in range(6)
     )
     return Prism(corners, low, high, name)
-
-
-def between(made: Sequence[float], low: float, high: float) -> tuple[float, ...]:
-    return tuple(m for m in made if low - 1e-9 <= m <= high + 1e-9)
 
 
 def shank(screw: Screw, length: float, thread: float) -> tuple[tuple[float, float, str], ...]:

@@ -12,7 +12,7 @@ from vireo.server.rooms.documents import tell
 from vireo.server.views.documents import DocumentView
 from vireo.server.views.hardware import HardwareKept, HardwareView, HardwareWish, StandardsView
 from vireo.store.store import DocumentRecord, new_id
-from vireo.work.fastening import Put
+from vireo.work.fastening import Put, in_the_way
 from vireo.work.fastening import put_in as put
 
 room = Room("hardware")
@@ -53,7 +53,7 @@ def look(id: str, body: HardwareWish) -> Any:
         "diameter": found_in.site.diameter,
         "bores": [vars(s) for s in found_in.site.stretches],
         "through": found_in.site.exit is not None,
-        "alike": found_in.site.alike,
+        "alike": found_in.site.alike - len(found_in.site.unlike),
         "items": [{"title": i.title, "name": i.name, "far": i.far} for i in found_in.stack.items],
         "size": main.size,
         "sizes": found_in.stack.sizes,
@@ -62,7 +62,7 @@ def look(id: str, body: HardwareWish) -> Any:
         "grip": found_in.stack.grip,
         "held": found_in.stack.held,
         "tapped": found_in.stack.tapped,
-        "notes": found_in.stack.notes,
+        "notes": [*found_in.stack.notes, *in_the_way(work.builds, record, found_in, changed)],
         "assembly": {**found, "revision": record.revision},
     }
 

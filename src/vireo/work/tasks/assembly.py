@@ -4,7 +4,10 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import replace
+from functools import partial
 from typing import Any
+
+import numpy as np
 
 from vireo.core.assembly.build import (
     Built,
@@ -26,6 +29,7 @@ from vireo.core.declared.joint import Coordinate
 from vireo.core.documents import load_document
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.fit.interference import Item, find_interference
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.measure import box_of
 from vireo.core.lately import Lately
@@ -253,6 +257,39 @@ def hardware_site(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     end = JointEnd.model_validate(request["end"])
     solids = [leaf for leaf in built.leaves if leaf.solid.form == "solid"]
     return site_of(end, solids, lambda leaf: topology_of_key(bench, leaf.solid.key)).to_json()
+
+
+def items_of(built: Built, chosen: tuple[str, ...]) -> list[Item]:
+    """The solids of an assembly, or of chosen components of it, to look for overlaps among."""
+    return [
+        Item(
+            leaf.id, leaf.solid.key, leaf.pose, np.array(leaf.solid.low), np.array(leaf.solid.high)
+        )
+        for leaf in built.leaves
+        if (not chosen or leaf.path[0] in chosen) and leaf.solid.form == "solid"
+    ]
+
+
+@task("in_the_way")
+def in_the_way(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """What some components (and their copies) truly overlap with: pairs by component and name, volumes
+    in mm3."""
+    built = put_together(bench, request["request"])
+    chosen = set(request["components"])
+    names = {leaf.id: leaf for leaf in built.leaves}
+
+    def ours(item: Item) -> bool:
+        return original_of(names[item.id].path[0]) in chosen
+
+    found = find_interference(
+        items_of(built, ()), bench.cache.body, partial(topology_of_key, bench),
+        skip=lambda a, b: not ours(a) and not ours(b),
+    )  # fmt: skip
+    return [
+        {"components": [names[c.a].path[0], names[c.b].path[0]],
+         "names": [names[c.a].name, names[c.b].name], "volume": c.volume}
+        for c in found.clashes
+    ]  # fmt: skip
 
 
 def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from vireo.core.hardware.kind import Form, Sizes, Standard, between, register
+from vireo.core.hardware.kind import Form, Sizes, Standard, register
 from vireo.core.hardware.standards.asme_socket import INCH, MADE
 from vireo.core.hardware.standards.iso4017 import hex_form
 from vireo.core.screws import SCREWS
@@ -18,20 +18,18 @@ class InchHexHead(Standard):
     role = "screw"
     system = "inch"
     order = 120
-    #: s, k, shortest: inches.
+    made, unit = MADE, INCH
+    #: s, k, shortest and longest: inches.
     sizes: ClassVar[Sizes] = {
-        "1/4-20 UNC": (7 / 16, 5 / 32, 0.5), "5/16-18 UNC": (1 / 2, 13 / 64, 0.5),
-        "3/8-16 UNC": (9 / 16, 15 / 64, 0.75), "1/2-13 UNC": (3 / 4, 5 / 16, 1.0),
+        "1/4-20 UNC": (7 / 16, 5 / 32, 0.5, 3.0), "5/16-18 UNC": (1 / 2, 13 / 64, 0.5, 3.0),
+        "3/8-16 UNC": (9 / 16, 15 / 64, 0.75, 3.0), "1/2-13 UNC": (3 / 4, 5 / 16, 1.0, 3.0),
     }  # fmt: skip
-
-    def lengths(self, size: str) -> tuple[float, ...]:
-        return tuple(INCH * m for m in between(MADE, self.sizes[size][2], 3.0))
 
     def height(self, size: str) -> float:
         return INCH * self.sizes[size][1]
 
     def form(self, size: str, length: float) -> Form:
-        s, k, _ = (INCH * v for v in self.sizes[size])
+        s, k, *_ = (INCH * v for v in self.sizes[size])
         return hex_form(size, s, k, length, 2 * SCREWS[size].diameter + 0.25 * INCH)
 
     def title(self, size: str, length: float) -> str:

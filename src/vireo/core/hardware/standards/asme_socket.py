@@ -6,7 +6,7 @@ from __future__ import annotations
 
 from typing import ClassVar
 
-from vireo.core.hardware.kind import Form, Sizes, Standard, between, register
+from vireo.core.hardware.kind import Form, Sizes, Standard, register
 from vireo.core.hardware.standards.iso4762 import socket_form
 from vireo.core.screws import SCREWS
 
@@ -22,6 +22,7 @@ class InchSocketHead(Standard):
     role = "screw"
     system = "inch"
     order = 110
+    made, unit = MADE, INCH
     #: A, J, T, shortest and longest: inches.
     sizes: ClassVar[Sizes] = {
         "#4-40 UNC": (0.183, 3 / 32, 0.051, 0.25, 1.0), "#6-32 UNC": (0.226, 7 / 64, 0.064, 0.25, 1.5),
@@ -30,10 +31,6 @@ class InchSocketHead(Standard):
         "1/4-20 UNC": (0.375, 3 / 16, 0.120, 0.5, 3.0), "5/16-18 UNC": (0.469, 1 / 4, 0.151, 0.5, 3.0),
         "3/8-16 UNC": (0.562, 5 / 16, 0.182, 0.625, 3.0), "1/2-13 UNC": (0.750, 3 / 8, 0.245, 0.75, 3.0),
     }  # fmt: skip
-
-    def lengths(self, size: str) -> tuple[float, ...]:
-        *_, low, high = self.sizes[size]
-        return tuple(INCH * m for m in between(MADE, low, high))
 
     def height(self, size: str) -> float:
         return SCREWS[size].diameter

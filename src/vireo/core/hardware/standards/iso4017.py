@@ -9,7 +9,6 @@ from vireo.core.hardware.kind import (
     Sizes,
     Standard,
     Turned,
-    between,
     hex_outline,
     hexagon,
     register,
@@ -18,11 +17,6 @@ from vireo.core.hardware.kind import (
 )
 from vireo.core.screws import SCREWS
 
-_MADE = (
-    2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120,
-    130, 140, 150,
-)  # fmt: skip
-
 
 @register
 class HexHead(Standard):
@@ -30,6 +24,10 @@ class HexHead(Standard):
     label = "Hexagon head screw"
     role = "screw"
     order = 20
+    made = (
+        2, 3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120,
+        130, 140, 150,
+    )  # fmt: skip
     #: s, k, shortest and longest.
     sizes: ClassVar[Sizes] = {
         "M3": (5.5, 2.0, 6, 30), "M4": (7.0, 2.8, 8, 40), "M5": (8.0, 3.5, 10, 50),
@@ -37,10 +35,6 @@ class HexHead(Standard):
         "M12": (18.0, 7.5, 25, 120), "M16": (24.0, 10.0, 30, 150), "M20": (30.0, 12.5, 40, 150),
         "M24": (36.0, 15.0, 50, 150),
     }  # fmt: skip
-
-    def lengths(self, size: str) -> tuple[float, ...]:
-        *_, low, high = self.sizes[size]
-        return between(_MADE, low, high)
 
     def height(self, size: str) -> float:
         return self.sizes[size][1]

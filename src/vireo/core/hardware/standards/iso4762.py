@@ -10,18 +10,12 @@ from vireo.core.hardware.kind import (
     Sizes,
     Standard,
     Turned,
-    between,
     hexagon,
     register,
     shank,
     threaded,
 )
 from vireo.core.screws import SCREWS
-
-_MADE = (
-    2.5, 3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120,
-    130, 140, 150, 160, 180, 200,
-)  # fmt: skip
 
 
 @register
@@ -30,6 +24,10 @@ class SocketHead(Standard):
     label = "Socket head screw"
     role = "screw"
     order = 10
+    made = (
+        2.5, 3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 55, 60, 65, 70, 80, 90, 100, 110, 120,
+        130, 140, 150, 160, 180, 200,
+    )  # fmt: skip
     #: dk, k, s, t, shortest and longest.
     sizes: ClassVar[Sizes] = {
         "M1.6": (3.0, 1.6, 1.5, 0.7, 2.5, 16), "M2": (3.8, 2.0, 1.5, 1.0, 3, 20),
@@ -40,10 +38,6 @@ class SocketHead(Standard):
         "M16": (24.0, 16.0, 14.0, 8.0, 25, 160), "M20": (30.0, 20.0, 17.0, 10.0, 30, 200),
         "M24": (36.0, 24.0, 19.0, 12.0, 40, 200),
     }  # fmt: skip
-
-    def lengths(self, size: str) -> tuple[float, ...]:
-        *_, low, high = self.sizes[size]
-        return between(_MADE, low, high)
 
     def height(self, size: str) -> float:
         return self.sizes[size][1]

@@ -14,14 +14,11 @@ from vireo.core.hardware.kind import (
     Sizes,
     Standard,
     Turned,
-    between,
     register,
     shank,
     threaded,
 )
 from vireo.core.screws import SCREWS
-
-_MADE = (3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 60)
 
 
 @register
@@ -30,16 +27,13 @@ class PanHead(Standard):
     label = "Pan head screw"
     role = "screw"
     order = 30
+    made = (3, 4, 5, 6, 8, 10, 12, 16, 20, 25, 30, 35, 40, 45, 50, 60)
     #: dk, k, shortest and longest.
     sizes: ClassVar[Sizes] = {
         "M1.6": (3.2, 1.3, 3, 16), "M2": (4.0, 1.6, 3, 20), "M2.5": (5.0, 2.1, 3, 25),
         "M3": (5.6, 2.4, 4, 30), "M4": (8.0, 3.1, 5, 40), "M5": (9.5, 3.7, 6, 45),
         "M6": (12.0, 4.6, 8, 60), "M8": (16.0, 6.0, 10, 60), "M10": (20.0, 7.5, 12, 60),
     }  # fmt: skip
-
-    def lengths(self, size: str) -> tuple[float, ...]:
-        *_, low, high = self.sizes[size]
-        return between(_MADE, low, high)
 
     def height(self, size: str) -> float:
         return self.sizes[size][1]

@@ -6,12 +6,7 @@ from __future__ import annotations
 import math
 from typing import ClassVar
 
-from vireo.core.hardware.kind import Form, Sizes, Standard, Turned, between, register
-
-_MADE = (
-    3, 4, 5, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 35, 40, 45, 50, 55, 60, 65, 70, 75,
-    80, 85, 90, 95, 100,
-)  # fmt: skip
+from vireo.core.hardware.kind import Form, Sizes, Standard, Turned, register
 
 
 @register
@@ -20,6 +15,10 @@ class DowelPin(Standard):
     label = "Dowel pin"
     role = "pin"
     order = 70
+    made = (
+        3, 4, 5, 6, 8, 10, 12, 14, 16, 18, 20, 22, 24, 26, 28, 30, 32, 35, 40, 45, 50, 55, 60, 65, 70, 75,
+        80, 85, 90, 95, 100,
+    )  # fmt: skip
     #: d, c, shortest and longest.
     sizes: ClassVar[Sizes] = {
         "1": (1.0, 0.2, 3, 10), "1.5": (1.5, 0.3, 4, 16), "2": (2.0, 0.35, 5, 20),
@@ -28,10 +27,6 @@ class DowelPin(Standard):
         "10": (10.0, 2.0, 22, 100), "12": (12.0, 2.5, 26, 100), "16": (16.0, 3.0, 40, 100),
         "20": (20.0, 3.5, 50, 100),
     }  # fmt: skip
-
-    def lengths(self, size: str) -> tuple[float, ...]:
-        *_, low, high = self.sizes[size]
-        return between(_MADE, low, high)
 
     def nominal(self, size: str) -> float:
         return self.sizes[size][0]

@@ -5,16 +5,14 @@ from __future__ import annotations
 from functools import partial
 from typing import Any
 
-import numpy as np
 from pydantic import Field
 
-from vireo.core.assembly.build import Built
 from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.documents import Document
-from vireo.core.fit.interference import Clash, Item, find_interference
+from vireo.core.fit.interference import Clash, find_interference
 from vireo.core.naming.grammar import component_of, holder_of
 from vireo.work.jobs.kind import Json, Options, Other, job
-from vireo.work.tasks.assembly import put_together, topology_of_key
+from vireo.work.tasks.assembly import items_of, put_together, topology_of_key
 from vireo.work.worker import Bench
 
 
@@ -31,16 +29,6 @@ def told(result: Json, document: Document, other: Other) -> Json:
         {**c, "name_a": title(c["a"]), "name_b": title(c["b"])} for c in result.get("clashes", ())
     ]
     return {**result, "clashes": clashes, "left": [title(id) for id in result.get("left", ())]}
-
-
-def items_of(built: Built, chosen: tuple[str, ...]) -> list[Item]:
-    return [
-        Item(
-            leaf.id, leaf.solid.key, leaf.pose, np.array(leaf.solid.low), np.array(leaf.solid.high)
-        )
-        for leaf in built.leaves
-        if (not chosen or leaf.path[0] in chosen) and leaf.solid.form == "solid"
-    ]
 
 
 def _clash(clash: Clash) -> Json:
