@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Hardware for a picked hole: the standard, the size and length chosen for it, what stands on what.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import { useInSight } from '../ui/inSight'
 import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length } from '../ui/units'
@@ -33,10 +34,13 @@ const through = computed(() => {
 })
 const text = (event: Event): string => (event.target as HTMLInputElement).value
 const ticked = (event: Event): boolean => (event.target as HTMLInputElement).checked
+const card = ref<HTMLElement | null>(null)
+useInSight(card)
 </script>
 
 <template>
   <article
+    ref="card"
     class="tool-card edit-card"
     data-testid="hardware-editor"
     @keydown.enter.exact.prevent="hardware.keep()"

@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // A joint being made: its ends, what kind it is, and what it leaves to move, before it is kept.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import { useInSight } from '../ui/inSight'
 import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { type Side, natureOf, useJoining } from './joining'
@@ -39,10 +40,13 @@ function later(set: () => void): void {
   set()
   joining.schedule(150)
 }
+const card = ref<HTMLElement | null>(null)
+useInSight(card)
 </script>
 
 <template>
   <article
+    ref="card"
     class="tool-card edit-card"
     data-testid="joint-editor"
     @keydown.enter.exact.prevent="joining.keep()"

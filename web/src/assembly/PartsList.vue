@@ -84,10 +84,19 @@ function light(line: Line): void {
   gap: 10px;
   padding: 2px 0 6px;
 }
-.find {
-  width: 170px;
+.bar > * {
+  flex: none;
 }
-.grow {
+.bar > .find {
+  flex: 0 1 170px;
+  min-width: 70px;
+}
+/* Where the list is wider than the drawer it is pushed along, not folded up. */
+th,
+td {
+  white-space: nowrap;
+}
+.bar > .grow {
   flex: 1;
 }
 .choice {

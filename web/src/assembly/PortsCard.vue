@@ -1,8 +1,9 @@
 <script setup lang="ts">
 // Places where a component fits by its ports: shown while the pointer rests on them, taken by a click.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import { useInSight } from '../ui/inSight'
 import { usePorts } from './ports'
 
 const ports = usePorts()
@@ -15,10 +16,12 @@ const called = (n: number): string => {
   return alike.length > 1 ? `${title} · ${alike.indexOf(ports.places[n]) + 1}` : title
 }
 const pairs = (n: number): string => (n > 1 ? `${n} ports at once` : '')
+const card = ref<HTMLElement | null>(null)
+useInSight(card)
 </script>
 
 <template>
-  <section class="tool-card edit-card" data-testid="ports-card" @keydown.esc.stop="ports.discard()">
+  <section ref="card" class="tool-card edit-card" data-testid="ports-card" @keydown.esc.stop="ports.discard()">
     <header>
       <Icon name="port" :size="16" /> <b>{{ name }} fits</b>
     </header>

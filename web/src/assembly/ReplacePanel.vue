@@ -1,9 +1,10 @@
 <script setup lang="ts">
 // What a component is replaced by, what of its joints is found again there, and how surely.
-import { computed } from 'vue'
+import { computed, ref } from 'vue'
 import type { Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import { useInSight } from '../ui/inSight'
 import TroubleNote from '../ui/TroubleNote.vue'
 import DocumentList from './DocumentList.vue'
 import { useReplacing } from './replacing'
@@ -19,10 +20,12 @@ function words(e: Found): string {
   return e.score ? `mend, nearest ${Math.round(100 * e.score)} %` : 'to be mended'
 }
 const lost = computed(() => replacing.found?.ends.filter((e) => e.how === 'lost').length ?? 0)
+const card = ref<HTMLElement | null>(null)
+useInSight(card)
 </script>
 
 <template>
-  <section class="tool-card edit-card" data-testid="replace-panel" @keydown.esc.stop="replacing.discard()">
+  <section ref="card" class="tool-card edit-card" data-testid="replace-panel" @keydown.esc.stop="replacing.discard()">
     <header>
       <b>Replace {{ name }} by</b><span v-if="replacing.trying" class="muted">…</span>
     </header>

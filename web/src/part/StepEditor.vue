@@ -1,10 +1,11 @@
 <script setup lang="ts">
 // The open card: fields from the kind's declaration, live preview, Keep or Discard.
-import { computed, onMounted, onUnmounted, ref } from 'vue'
+import { computed, ref } from 'vue'
 import { useDocument } from '../document/store'
 import { change, mass } from '../ui/format'
 import { useHelp } from '../help/store'
 import Icon from '../ui/Icon.vue'
+import { useInSight } from '../ui/inSight'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { useEdited } from './edited'
 import { fieldComponent } from './fields/types'
@@ -16,11 +17,8 @@ const help = useHelp()
 const doc = useDocument()
 
 const fields = computed(() => edited.shownFields.filter((f) => f.label))
-/** The card stays in view as fields and troubles come and go. */
 const card = ref<HTMLElement | null>(null)
-const watcher = new ResizeObserver(() => card.value?.scrollIntoView({ block: 'nearest' }))
-onMounted(() => card.value && watcher.observe(card.value))
-onUnmounted(() => watcher.disconnect())
+useInSight(card)
 </script>
 
 <template>
