@@ -348,7 +348,7 @@ def test_copies_inside_assemblies_go_along():
         assert found["c2/c1/b_s1"] == [0.0, 0.0, 50.0]
 
 
-def test_bad_copies_and_groups_are_refused_and_removals_take_along_what_hangs_on_them():
+def test_bad_copies_and_groups_are_refused_and_removals_take_along_what_hangs_on_them(monkeypatch):
     made = machine(("A", "plate", (0, 0, 0), STILL), ("B", "screw", (0, 0, 0), STILL),
                    ("C", "screw", (9, 0, 0), STILL))  # fmt: skip
     with pytest.raises(NotAllowed, match="two components or more"):
@@ -369,6 +369,13 @@ def test_bad_copies_and_groups_are_refused_and_removals_take_along_what_hangs_on
         built = build_assembly(bad, LIBRARY)
         assert text in built.spread.troubles["r4"].text
         assert len(built.leaves) == 3
+    many = do(made, "add_copies", kind="row", components=["c2"], count="4900")
+    monkeypatch.setattr("vireo.core.assembly.copies.MOST_BODIES", 5000)
+    for count, text in ((4900, "more than 5000 copies"), (99, "of 5000 at most")):
+        bad = do(many, "add_copies", kind="row", components=["c1", "c3"], count=str(count))
+        built = build_assembly(bad, LIBRARY)
+        assert text in built.spread.troubles["r5"].text
+        assert len(built.leaves) == 3 + 4899
     on = {"component": "c1", "pick": pick(PLATE, "edge", 0)}
     made = do(made, "add_copies", kind="following", components=["c2"], of=on)
     made = do(made, "add_copies", kind="row", components=["r4", "c3"], count="2")

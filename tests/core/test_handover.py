@@ -12,6 +12,7 @@ from hypothesis import strategies as st
 
 from tests.core.parts import Maker
 from tests.core.test_clearance import box
+from vireo.core.exchange.steptree import step_tree
 from vireo.core.geometry import Frame
 from vireo.core.kernel import exchange
 from vireo.core.kernel.exchange import Placed, unmatched, write_step
@@ -245,3 +246,28 @@ def test_a_body_turned_about_its_own_middle_is_seen(tmp_path, monkeypatch):
     monkeypatch.setattr(exchange, "location", turned)
     with pytest.raises(KernelTrouble, match="in another place"):
         write_step("Whole", [part, placed("Other", cube(3.0), -9)], str(tmp_path / "a.step"))
+
+
+#: Letters that the text of a STEP file spells in its own way, and what looks like its spelling.
+ODD = st.lists(
+    st.sampled_from(["'", "\\", ",", ")", "(", ";", "a", " ", "é", "日", "😀", "\\X2\\00E8\\X0\\", "\\S\\b",
+                     "#1=PRODUCT('x')", "/*", "日本" * 20, "plate" * 9]),
+    min_size=1, max_size=9,
+).map("".join)  # fmt: skip
+
+
+@settings(max_examples=25, deadline=None)
+@given(titles=st.tuples(ODD, ODD))
+def test_names_come_back_letter_by_letter(titles):
+    """What two readers find in the file: the kernel, and the scan of its text."""
+    titles = [f"x{i} {t}" for i, t in enumerate(titles)]
+    parts = [
+        Placed(t, cube(10.0 + i), "", np.eye(3), np.array([40.0 * i, 0, 0]), path=(f"c{i}",), titles=(t,))
+        for i, t in enumerate(titles)
+    ]  # fmt: skip
+    with tempfile.TemporaryDirectory() as folder:
+        write_step("whole", parts, str(Path(folder) / "a.step"))
+        data = (Path(folder) / "a.step").read_bytes()
+    wanted = [" ".join(t.split())[:80].rstrip() for t in titles]
+    assert sorted(d.name.rstrip() for d in read_shape(data).dresses) == sorted(wanted)
+    assert sorted(r.name.rstrip() for r in step_tree(data).rows()[1:]) == sorted(wanted)

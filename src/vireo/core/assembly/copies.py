@@ -18,8 +18,9 @@ from vireo.core.naming.grammar import copy_of, within
 from vireo.core.quantity import NUMBER, Quantity
 from vireo.core.trouble import Report
 
-#: More copies than this at once are a slip of the pen.
+#: More copies than this at once are a slip of the pen, and more bodies in all nobody looks at.
 MOST = 5000
+MOST_BODIES = 20_000
 
 
 @dataclass
@@ -79,11 +80,16 @@ class _Work:
         alike = self._alike(kind, about)
         count, spacing = self._count(kind), self._spacing(kind)
         fresh: dict[int, list[str]] = {}
-        for original, leaves in whose.items():
-            if not leaves:
-                continue
-            asked = Asked(of, alike, count, spacing, *_middle(leaves))
-            for k, move in kind.moves(asked).items():
+        asks = {
+            original: Asked(of, alike, count, spacing, *_middle(leaves))
+            for original, leaves in whose.items()
+            if leaves
+        }
+        moves = {original: kind.moves(asked) for original, asked in asks.items()}
+        self._bounded(moves, whose, len(into.leaves))
+        for original, asked in asks.items():
+            leaves = whose[original]
+            for k, move in moves[original].items():
                 fresh.setdefault(k, [])
                 if k in self.copies.left_out:
                     continue
@@ -95,9 +101,24 @@ class _Work:
             if note:
                 into.notes[where] = note
         into.numbers[where] = sorted(k for k in fresh if k not in self.copies.left_out)
-        if len(whose) * len(fresh) > MOST:
-            raise EndTrouble(f"more than {MOST} copies at once are too many")
         return [id for k in sorted(fresh) for id in fresh[k]]
+
+    def _bounded(
+        self,
+        moves: Mapping[str, Mapping[int, Move]],
+        whose: Mapping[str, Sequence[Leaf]],
+        there: int,
+    ) -> None:
+        out = set(self.copies.left_out)
+        fresh = {original: len(found.keys() - out) for original, found in moves.items()}
+        if sum(fresh.values()) > MOST:
+            raise EndTrouble(f"more than {MOST} copies at once are too many")
+        bodies = there + sum(n * len(whose[original]) for original, n in fresh.items())
+        if bodies > MOST_BODIES:
+            raise EndTrouble(
+                f"with these copies there would be {bodies} bodies here, of {MOST_BODIES} at most: "
+                "make fewer copies"
+            )
 
     def _of(self, kind: CopyKind) -> tuple[int | None, EndFrame]:
         """What the copies go by, in outer coordinates, and the seat it is on."""

@@ -7,6 +7,7 @@ import re
 from collections.abc import Iterator
 from dataclasses import dataclass, field
 
+from vireo.core.exchange.steptext import told
 from vireo.core.trouble import BadInput
 
 _WANTED = re.compile(
@@ -16,9 +17,6 @@ _WANTED = re.compile(
 )
 _OWN = re.compile(rb"#(\d+)\s*$")
 _PART = re.compile(rb"'((?:[^']|'')*)'|#(\d+)|\(|\)|,")
-#: Escapes of ISO 10303-21: a code of two or four bytes for each letter, or one of the upper half.
-_WIDE = re.compile(r"\\X2\\((?:[0-9A-Fa-f]{4})+)\\X0\\|\\X4\\((?:[0-9A-Fa-f]{8})+)\\X0\\")
-_HIGH = re.compile(r"\\S\\(.)|\\X\\([0-9A-Fa-f]{2})")
 #: More rows than this are no tree anybody reads.
 MOST = 20_000
 _DEEPEST = 60
@@ -160,7 +158,7 @@ def _statements(data: bytes) -> Iterator[tuple[int, bytes, list[str], list[int]]
             elif part[2] is not None:
                 refs.append(int(part[2]))
             elif part[1] is not None:
-                texts.append(_text(part[1]))
+                texts.append(told(part[1]))
         yield int(own[1]), match[1], texts, refs
 
 
@@ -168,23 +166,3 @@ def _begins(data: bytes, at: int) -> bool:
     """Whether a statement begins here: behind the end of another, or of a comment."""
     before = data[max(at - 200, 0) : at].rstrip()
     return not before or before.endswith((b";", b"*/"))
-
-
-def _text(raw: bytes) -> str:
-    try:
-        text = raw.decode("utf-8")
-    except UnicodeDecodeError:
-        text = raw.decode("latin-1")
-    text = text.replace("''", "'")
-
-    def wide(found: re.Match[str]) -> str:
-        size, codes = (4, found[1]) if found[1] else (8, found[2])
-        return "".join(_letter(int(codes[i : i + size], 16)) for i in range(0, len(codes), size))
-
-    text = _WIDE.sub(wide, text)
-    text = _HIGH.sub(lambda m: chr(ord(m[1]) + 128) if m[1] else chr(int(m[2], 16)), text)
-    return " ".join(text.split())[:80]
-
-
-def _letter(code: int) -> str:
-    return chr(code) if code < 0x110000 and not 0xD800 <= code < 0xE000 else "?"

@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 import io
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from pathlib import Path
 from typing import Any
@@ -24,6 +24,7 @@ from OCP.XCAFDoc import XCAFDoc_ColorType, XCAFDoc_DocumentTool
 from scipy.spatial import cKDTree
 
 from vireo.core.exchange.printed import Printed
+from vireo.core.exchange.steptext import Spelling, spelt
 from vireo.core.geometry import Vector
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.intake import quiet, read_shape
@@ -72,7 +73,8 @@ def write_step(name: str, parts: Sequence[Placed], path: str, schema: str = "AP2
     What was written is read again and compared before this returns. Raises KernelTrouble.
     """
     quiet()
-    document = Handed().document(name, parts)
+    spelling = Spelling()
+    document = Handed(spelling.mark).document(name, parts)
     writer = STEPCAFControl_Writer()
     writer.SetNameMode(True)
     writer.SetColorMode(True)
@@ -81,6 +83,8 @@ def write_step(name: str, parts: Sequence[Placed], path: str, schema: str = "AP2
         raise KernelTrouble("the model could not be turned into STEP")
     if writer.Write(path) != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise KernelTrouble("the STEP file could not be written")
+    file = Path(path)
+    file.write_bytes(spelling.replaced(file.read_bytes()))
     _read_back(parts, path)
 
 
@@ -91,7 +95,9 @@ _SCHEMAS = {"AP214": "AP214IS", "AP242": "AP242DIS"}
 class Handed:
     """Bodies put into a document of the kernel: equal ones, and equal assemblies of them, once."""
 
-    def __init__(self) -> None:
+    def __init__(self, spelling: Callable[[str], str] = str) -> None:
+        """`spelling` turns a title into what the format's writer is to be given."""
+        self._spelling = spelling
         self._document = new_document()
         self._shapes = XCAFDoc_DocumentTool.ShapeTool_s(self._document.Main())
         self._colours = XCAFDoc_DocumentTool.ColorTool_s(self._document.Main())
@@ -103,7 +109,7 @@ class Handed:
             self._body(parts[0])
             return self._document
         whole = self._shapes.NewShape()
-        _call(whole, name)
+        self._call(whole, name)
         for one in self._level(parts, 0):
             self._put(whole, one)
         self._shapes.UpdateAssemblies()
@@ -143,7 +149,7 @@ class Handed:
                     for h in inner)  # fmt: skip
         if key not in self._made:
             label = self._shapes.NewShape()
-            _call(label, title)
+            self._call(label, title)
             for one in inner:
                 self._put(label, one)
             self._made[key] = label
@@ -151,7 +157,10 @@ class Handed:
 
     def _put(self, whole: Any, one: _Held) -> None:
         label = self._shapes.AddComponent(whole, one.label, location(one.rotation, one.position))
-        _call(label, one.title)
+        self._call(label, one.title)
+
+    def _call(self, label: Any, title: str) -> None:
+        TDataStd_Name.Set_s(label, TCollection_ExtendedString(self._spelling(title), True))
 
     def _body(self, part: Placed) -> tuple[object, Any]:
         title = part.called
@@ -164,7 +173,7 @@ class Handed:
                 body = Body(BRepBuilderAPI_Copy(body.shape).Shape(), body.names)
             self._stored.add(Key(body.shape))
             label = self._shapes.AddShape(body.shape, False)
-            _call(label, title)
+            self._call(label, title)
             if part.colour:
                 tone = _tone(part.colour)
                 self._colours.SetColor(label, tone, XCAFDoc_ColorType.XCAFDoc_ColorGen)
@@ -190,10 +199,6 @@ class _Held:
         return replace(
             self, rotation=back @ self.rotation, position=back @ (self.position - base.position)
         )
-
-
-def _call(label: Any, name: str) -> None:
-    TDataStd_Name.Set_s(label, TCollection_ExtendedString(name, True))
 
 
 def unmatched(found: Any, wanted: Any, within: float) -> int | None:
@@ -261,7 +266,7 @@ def _read_back(parts: Sequence[Placed], path: str) -> None:
         title = " ".join(p.called.split())[:60].rstrip()
         if not solids_of(p.body.shape):
             # The reader looks for names of solids; others at least stand in the file.
-            if title.isascii() and "'" not in title and f"'{title}" not in text:
+            if f"'{spelt(title)}" not in text:
                 raise KernelTrouble(f"the STEP file was written without the name “{title}”")
             continue
         if not says_nothing(title) and not any(n.startswith(title) for n in names):

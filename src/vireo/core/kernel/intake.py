@@ -21,6 +21,7 @@ from OCP.TDocStd import TDocStd_Document
 from OCP.TopoDS import TopoDS_Shape
 
 from vireo.core.exchange.meshfile import is_mesh
+from vireo.core.exchange.steptext import legible
 from vireo.core.kernel.looks import Dress, dresses, new_document
 from vireo.core.kernel.shape import faces_of
 from vireo.core.trouble import BadInput
@@ -81,7 +82,7 @@ def step_document(data: bytes) -> tuple[STEPCAFControl_Reader, TDocStd_Document]
     reader = STEPCAFControl_Reader()
     reader.SetNameMode(True)
     reader.SetColorMode(True)
-    status = reader.ReadStream("file.step", io.BytesIO(data))
+    status = reader.ReadStream("file.step", io.BytesIO(legible(data)))
     # Transferring after a failed read is known to crash the process.
     if status != IFSelect_ReturnStatus.IFSelect_RetDone:
         raise BadInput("this STEP file cannot be read: its contents do not parse")
