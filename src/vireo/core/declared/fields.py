@@ -368,6 +368,11 @@ def redeclared(told: dict[str, Any]) -> tuple[Any, Any]:
     return holds, Field(default=default, json_schema_extra={"vireo": meta}, validate_default=False)
 
 
+def frozen(label: str) -> Any:
+    """What was taken from around the part in its assembly, as it was then."""
+    return Field(default=(), max_length=200, json_schema_extra=_meta("frozen", label))
+
+
 def hidden(kind: str, default: Any = ..., **more: Any) -> Any:
     """A field with an editor of its own (a drawing, a plane, a stored file)."""
     return Field(default=default, json_schema_extra=_meta(kind, "", **more))

@@ -23,6 +23,7 @@ from vireo.core.part.datum import Datum, Dressed, Rule
 from vireo.core.part.products.bodies import BODIES
 from vireo.core.part.products.datum import DATUMS
 from vireo.core.part.products.deeds import DEEDS, Deed
+from vireo.core.part.products.dress import DRESSES
 from vireo.core.part.products.group import SETS
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.products.sketch import SKETCHES
@@ -77,8 +78,16 @@ class Context:
         return list(self._state.bodies)
 
     def body_ids(self) -> list[str]:
-        """Ids of the bodies of the forms the step works on."""
-        return [id for id in self.all_ids() if self._state.bodies[id].form in self.forms]
+        """Ids of the bodies of the forms the step works on, but for those that stand aside."""
+        return [
+            id
+            for id in self.all_ids()
+            if self._state.bodies[id].form in self.forms and not self.stands_aside(id)
+        ]
+
+    def stands_aside(self, id: str) -> bool:
+        """Whether a body is only there to refer to: worked on by steps it is chosen for."""
+        return self._state.of(DRESSES).get(id, Dressed()).aside
 
     def chosen(self, ids: Sequence[str], to: str) -> list[str]:
         """The bodies chosen, or all. Raises StepTrouble when there is none `to` ..."""

@@ -40,7 +40,7 @@ one = part.combine("One body", operation="add", target=[target], tools=[tool])
 
     def build(self, fields: CombineFields, ctx: Context) -> Outcome:
         ids = ctx.body_ids()
-        if len(ids) < 2:
+        if len({*ids, *fields.target, *fields.tools}) < 2 or not (ids or fields.target):
             raise StepTrouble("there must be two bodies at least to combine")
         target = fields.target[0] if fields.target else ids[0]
         tools = list(fields.tools) or [i for i in ids if i != target]
@@ -50,6 +50,7 @@ one = part.combine("One body", operation="add", target=[target], tools=[tool])
             fields.operation, ctx.body(target), [ctx.body(t) for t in tools], "combining"
         )
         outcome = Outcome(bodies={target: made})
+        tools = [t for t in tools if not ctx.stands_aside(t)]
         if fields.keep and fields.operation != "add":
             # What is kept after it has cut has no mass and is not handed over, unless said so.
             outcome.dress |= {t: Dressed(tool=True) for t in tools}

@@ -55,7 +55,7 @@ def topology_of_key(bench: Bench, key: str) -> Topology:
     return topology_by_key(key, bench.cache.body(key))
 
 
-def _library(bench: Bench, request: dict[str, Any]) -> Library:
+def library_of(bench: Bench, request: dict[str, Any]) -> Library:
     """Every document the assembly reaches, parts built."""
     found: dict[str, BuiltPart | Assembly] = {}
     for id, entry in request["documents"].items():
@@ -99,7 +99,7 @@ def _library(bench: Bench, request: dict[str, Any]) -> Library:
 def put_together(bench: Bench, request: dict[str, Any]) -> Built:
     assembly = load_document(request["document"])
     assert isinstance(assembly, Assembly)
-    return build_assembly(assembly, _library(bench, request))
+    return build_assembly(assembly, library_of(bench, request))
 
 
 @task("assemble")
@@ -220,7 +220,7 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
 @task("snaps")
 def snaps(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
     """Where a component fits by its ports."""
-    library = _library(bench, request["request"])
+    library = library_of(bench, request["request"])
     assembly = load_document(request["request"]["document"])
     assert isinstance(assembly, Assembly)
     built = build_assembly(assembly, library)
@@ -239,7 +239,7 @@ def replacement(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
     """What held a component, found again on the document put in its place."""
     document = load_document(request["request"]["document"])
     assert isinstance(document, Assembly)
-    library = _library(bench, request["request"])
+    library = library_of(bench, request["request"])
     component = document.component(request["component"])
     before = library.get(component.document) if component else None
     new = library.get(request["with"])
