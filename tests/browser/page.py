@@ -69,7 +69,7 @@ class Page:
 
     def keep_seam(self) -> None:
         """Moving between pages inside the app loses the query: open the address again."""
-        self.go(self.driver.execute_script("return location.pathname"))
+        self.go(self.driver.execute_script("return location.pathname + location.search"))
 
     def wait(self, test: Callable[[], Any], what: str = "", seconds: float = 20.0) -> Any:
         end = time.monotonic() + seconds

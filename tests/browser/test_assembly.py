@@ -632,3 +632,62 @@ def test_the_roaster_is_taken_apart_and_kept_so(page, server, demo):
     page.press("apart-play")
     page.press("apart-together")
     assert not page.complaints()
+
+
+def test_a_part_is_made_in_place_and_follows_its_neighbour_on_demand(page, server):
+    """A pad on a plate: the plate grows by 6 mm, the pad is told, and brought up to date by a click."""
+    project = server.call("POST", "/api/projects", {"name": "In place"})[1]["id"]
+    base = extruded(server, project, "Base", [(0, 0), (60, 0), (60, 40), (0, 40)], "10 mm")
+    made = server.call(
+        "POST", f"/api/projects/{project}/documents", {"kind": "assembly", "name": "Padded"}
+    )[1]["id"]
+    command = {"do": "add_component", "document": base, "name": "Base"}
+    server.call("POST", f"/api/documents/{made}/commands", {"base": 1, "commands": [command]})
+    page.go(f"/d/{made}")
+    page.idle()
+    leaf = leaf_of(server, made, "c1")
+    page.wait(lambda: page.topology(leaf), "shown")
+    page.keys("f")
+    time.sleep(0.4)
+    page.keys("n")
+    page.find("in-place-editor")
+    page.mouse(*face_spot(page, leaf, 2, 10.0))
+    page.fill("in-place-name", "Pad")
+    page.press("keep-in-place")
+    page.wait(lambda: "?in=" in page.driver.current_url, "opened in place")
+    page.keep_seam()
+    page.idle()
+    ghost = f"~{leaf}"
+    page.wait(lambda: page.topology(ghost), "what stands around")
+    page.press("verb-in place")
+    page.mouse(*face_spot(page, ghost, 2, 10.0))
+    page.wait(lambda: page.has("taken-0"), "taken")
+    page.idle()
+    page.press("keep")
+    page.idle()
+    page.press("verb-faces")
+    page.press("tool-thicken")
+    page.wait(lambda: page.topology("b_s1"), "frozen")
+    page.mouse(*page.spot("b_s1", "face", 0))
+    page.fill("field-thickness", "3 mm")
+    page.idle()
+    page.press("keep")
+    page.idle()
+    part = page.driver.current_url.split("/d/")[1].split("?")[0]
+    built = server.call("GET", f"/api/documents/{part}/build")[1]
+    assert built["volume"] == pytest.approx(60 * 40 * 3.0)
+    page.press("back-to-assembly")
+    page.wait(lambda: "With Pad" in page.text("assembly-panel"), "back in the assembly")
+    assert not page.has("stale-c2")
+    head = server.call("GET", f"/api/documents/{base}")[1]["revision"]
+    taller = {"do": "edit_step", "id": "s2", "fields": {"sketch": "s1", "depth": "16 mm"}}
+    server.call("POST", f"/api/documents/{base}/commands", {"base": head, "commands": [taller]})
+    page.wait(lambda: "moved by 6 mm" in page.text("stale-c2"), "told")
+    page.press("look-renewed")
+    page.wait(lambda: page.has("renewal"), "what would change")
+    page.press("renew")
+    page.wait(lambda: not page.has("stale-c2"), "up to date")
+    body = server.call("GET", f"/api/documents/{part}/build")[1]["bodies"][-1]
+    # Its origin lies in the middle of the face as it was picked, 10 mm up.
+    assert body["centre"] == pytest.approx([0.0, 0.0, 7.5])
+    assert page.complaints() == []

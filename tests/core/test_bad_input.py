@@ -11,8 +11,8 @@ from vireo.core.samples.maker import Maker
 from vireo.core.samples.ways import ground, ways
 from vireo.core.trouble import Trouble
 
-#: Kinds tried elsewhere: drawings, files and other documents are no sizes.
-ELSEWHERE = {"sketch", "import", "taken"}
+#: Kinds tried elsewhere: drawings, files, other documents and neighbours are no sizes.
+ELSEWHERE = {"sketch", "import", "taken", "neighbours"}
 WAYS = [(k, n) for k, given in sorted(ways().items()) for n in range(len(given))]
 #: Words of the machinery that no message may hold.
 LEAKS = ("Traceback", "Standard_", "StdFail", "OCP", "object has no", "NoneType", "Quantity(",

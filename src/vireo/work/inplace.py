@@ -71,10 +71,15 @@ def compared(builds: Builds, record: DocumentRecord, those: Sequence[InPlace]) -
 
 
 def begun(
-    builds: Builds, record: DocumentRecord, name: str, origin: JointEnd | None, made: str
+    builds: Builds,
+    record: DocumentRecord,
+    name: str,
+    origin: JointEnd | None,
+    turned: bool,
+    made: str,
 ) -> tuple[Document, list[dict[str, Any]]]:
     """A new part, and the commands that put it in: at a picked origin, moving with what that lies
-    on. `made` is what the part's document is to be called by."""
+    on, `turned` as that is or as the assembly. `made` is what the part's document is to be called by."""
     assembly = as_assembly(record)
     title = free_name(name, {c.name for c in assembly.components})
     put: dict[str, Any] = {
@@ -89,7 +94,8 @@ def begun(
         raise NotAllowed("a part is not made on a copy: pick its original")
     _, request = builds.request(record.project, assembly)
     ask = {"request": request, "end": origin.model_dump(mode="json")}
-    put["placement"] = builds.run("origin_at", ask, sticky=record.id)
+    at = builds.run("origin_at", ask, sticky=record.id)
+    put["placement"] = at if turned else {"p": at["p"]}
     own, host = f"c{assembly.last_id + 1}", origin.component
     bunch = next((b for b in assembly.bunches if host in b.components), None)
     group = (

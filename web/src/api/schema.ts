@@ -396,6 +396,75 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/in-place": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The parts of an assembly that take from what stands around them, and whether that is still */
+        get: operations["in_place"];
+        put?: never;
+        /** Make a new part in an assembly, at a picked origin, moving with what that lies on. */
+        post: operations["begin_in_place"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/in-place/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What bringing a part up to date would change; keeps nothing. */
+        post: operations["look_renewed"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/in-place/renew": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have a part take anew what it takes from around it. */
+        post: operations["renew"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/in-place/take": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Freeze what a component takes from around it, as it is now; the part keeps it with a step. */
+        post: operations["take_around"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/jobs": {
         parameters: {
             query?: never;
@@ -1654,6 +1723,35 @@ export interface components {
         Base: {
             /** Base */
             base: number;
+        };
+        /**
+         * Begin
+         * @description A new part in an assembly: at a picked origin, which it moves with, or at that of the assembly;
+         *     with the axes of the assembly, or `turned` so that Z comes out of what is picked.
+         */
+        Begin: {
+            /** Base */
+            base: number;
+            /** Name */
+            name: string;
+            /** @default null */
+            origin: components["schemas"]["JointEnd"] | null;
+            /**
+             * Turned
+             * @default false
+             */
+            turned: boolean;
+        };
+        /**
+         * BegunView
+         * @description The part and the component it is; the assembly as it is now.
+         */
+        BegunView: {
+            assembly: components["schemas"]["DocumentView"];
+            /** Component */
+            component: string;
+            /** Part */
+            part: string;
         };
         /**
          * BodyStateView
@@ -3236,6 +3334,29 @@ export interface components {
             /** Pages */
             pages: components["schemas"]["HelpPage"][];
         };
+        /**
+         * InPlaceView
+         * @description A part of the assembly that takes from around it: what it uses, and whether that is still so.
+         */
+        InPlaceView: {
+            /** Component */
+            component: string;
+            /** Document */
+            document: string;
+            /** Fresh */
+            fresh: boolean;
+            /** Name */
+            name: string;
+            /** Sources */
+            sources: components["schemas"]["SourceView"][];
+            /** Step */
+            step: string;
+        };
+        /** InPlacesView */
+        InPlacesView: {
+            /** Parts */
+            parts: components["schemas"]["InPlaceView"][];
+        };
         /** JobView */
         JobView: {
             /** Created */
@@ -4693,6 +4814,37 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** Renew */
+        Renew: {
+            /** Component */
+            component: string;
+            /** Step */
+            step: string;
+        };
+        /**
+         * Renewed
+         * @description The part as it is now, what could not be brought up to date.
+         */
+        Renewed: {
+            /** Left */
+            left: string[];
+            part: components["schemas"]["DocumentView"];
+        };
+        /**
+         * RenewedView
+         * @description What bringing a part up to date does: its mass before and after (g), steps that then fail, what
+         *     cannot be brought up to date.
+         */
+        RenewedView: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Left */
+            left: string[];
+            /** Troubles */
+            troubles: components["schemas"]["Report"][];
+        };
         /**
          * Replace
          * @description Another document for a component.
@@ -5048,6 +5200,18 @@ export interface components {
             values: {
                 [key: string]: number;
             };
+        };
+        /** SourceView */
+        SourceView: {
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "fresh" | "changed" | "lost" | "gone";
+            /** Text */
+            text: string;
+            /** Title */
+            title: string;
         };
         /**
          * Spline
@@ -5426,6 +5590,26 @@ export interface components {
             text: string;
         };
         /**
+         * Take
+         * @description What a component takes from around it.
+         */
+        Take: {
+            /** Component */
+            component: string;
+            /** Wanted */
+            wanted: components["schemas"]["Wanted"][];
+        };
+        /**
+         * TakenView
+         * @description What was taken, as the fields of a step hold it but for its number.
+         */
+        TakenView: {
+            /** Taken */
+            taken: {
+                [key: string]: unknown;
+            }[];
+        };
+        /**
          * Text
          * @description Stands on its baseline from `start` to `end`; `height` is that of the capitals.
          *
@@ -5683,6 +5867,20 @@ export interface components {
             uses: {
                 [key: string]: components["schemas"]["UseView"][];
             };
+        };
+        /**
+         * Wanted
+         * @description A body of the assembly that is taken from: picked faces and edges of it, or all of it.
+         */
+        Wanted: {
+            /** Component */
+            component: string;
+            /** Path */
+            path?: string[];
+            /** Picks */
+            picks?: components["schemas"]["Pick"][];
+            /** Solid */
+            solid: string;
         };
         /**
          * WeighRequest
@@ -6564,6 +6762,177 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["HardwareView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    in_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["InPlacesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    begin_in_place: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Begin"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BegunView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    look_renewed: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renew"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["RenewedView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    renew: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Renew"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Renewed"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    take_around: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Take"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TakenView"];
                 };
             };
             /** @description refused */

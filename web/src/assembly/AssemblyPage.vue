@@ -22,6 +22,7 @@ import { measureLines } from '../viewport/aids'
 import { componentOf, useAssemblyLayers } from './layers'
 import { useCopying } from './copying'
 import { useHardware } from './hardware'
+import { useMaking } from './inplace'
 import { useJoining } from './joining'
 import { doubles } from './listing'
 import PartsList from './PartsList.vue'
@@ -40,6 +41,7 @@ const asm = useAssembly()
 const joining = useJoining()
 const copying = useCopying()
 const hardware = useHardware()
+const making = useMaking()
 const replacing = useReplacing()
 const bringing = useBringing()
 const ports = usePorts()
@@ -87,7 +89,10 @@ const verbs = computed<Verb[]>(() => [
   {
     label: 'Place',
     icon: 'assembly',
-    tools: [{ key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in' }],
+    tools: [
+      { key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in (P)' },
+      { key: 'in-place', label: 'Make a part in place', icon: 'plus', line: 'A new part, its origin on what is there (N)' },
+    ],
   },
   {
     label: 'Join',
@@ -142,6 +147,8 @@ async function tool(key: string): Promise<void> {
     joining.begin(key === 'join:any' ? null : key.slice(5))
   } else if (key.startsWith('copy:')) {
     copying.begin(key.slice(5))
+  } else if (key === 'in-place') {
+    making.begin()
   } else if (key === 'hardware') {
     await hardware.begin().catch(doc.refused)
   } else if (key === 'copy-beside') {

@@ -13,9 +13,12 @@ import ApartRow from './ApartRow.vue'
 import ComponentTree from './ComponentTree.vue'
 import { useHardware } from './hardware'
 import HardwareEditor from './HardwareEditor.vue'
+import { useMaking } from './inplace'
+import InPlaceEditor from './InPlaceEditor.vue'
 import JointEditor from './JointEditor.vue'
 import JointSliders from './JointSliders.vue'
 import { useJoining } from './joining'
+import OutOfDate from './OutOfDate.vue'
 import PlacePanel from './PlacePanel.vue'
 import { usePorts } from './ports'
 import PortsCard from './PortsCard.vue'
@@ -32,6 +35,7 @@ const joining = useJoining()
 const hardware = useHardware()
 const replacing = useReplacing()
 const ports = usePorts()
+const making = useMaking()
 const registries = useRegistries()
 const parameters = useParameters()
 
@@ -112,6 +116,8 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <PortsCard v-if="ports.component" />
       <ReplacePanel v-if="replacing.component" />
       <HardwareEditor v-if="hardware.open" />
+      <InPlaceEditor v-if="making.open" />
+      <OutOfDate />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />
       <h2 class="second">Joints</h2>

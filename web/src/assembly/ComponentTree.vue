@@ -11,6 +11,7 @@ import TroubleNote from '../ui/TroubleNote.vue'
 import { makerOf } from './copyNames'
 import CopiesEditor from './CopiesEditor.vue'
 import { useCopying } from './copying'
+import { useMaking } from './inplace'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
 import { useAssembly } from './store'
@@ -23,6 +24,7 @@ const shown = useShown()
 const copying = useCopying()
 const replacing = useReplacing()
 const ports = usePorts()
+const making = useMaking()
 const registries = useRegistries()
 const router = useRouter()
 const renaming = ref<{ id: string; text: string } | null>(null)
@@ -122,6 +124,7 @@ function menu(row: Row): Entry[] {
     ...looks,
     line('l1'),
     { key: 'open', label: 'Open' },
+    ...(isAssembly(c.id) ? [] : [{ key: 'in-place', label: 'Edit in place' }]),
     { key: 'rename', label: 'Rename' },
     { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
     { key: 'copy', label: 'Copy' },
@@ -145,6 +148,7 @@ const DEEDS: Record<string, (row: Row) => unknown> = {
   ghost: (row) => tree.toggleGhost(on(row)),
   others: (row) => tree.ghostOthers(on(row)),
   open: (row) => router.push(`/d/${top(row)!.document}`),
+  'in-place': (row) => making.edit(top(row)!.document, row.id),
   rename: (row) => (renaming.value = { id: row.id, text: row.name }),
   anchor: (row) => doc.edit([{ do: 'edit_component', id: row.id, anchored: !top(row)!.anchored }]),
   copy: (row) => asm.copy(on(row)),

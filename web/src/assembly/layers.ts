@@ -13,13 +13,14 @@ import { useDocument } from '../document/store'
 import { useCopying } from './copying'
 import { makerOf } from './copyNames'
 import { useHardware } from './hardware'
+import { useMaking } from './inplace'
 import { SIDES, useJoining } from './joining'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
 import { type End, useAssembly } from './store'
 
 /** Keys of the tools while nothing is open. */
-const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group', h: 'hardware' }
+const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group', h: 'hardware', n: 'in-place' }
 
 export const componentOf = (leaf: string): string => leaf.split('/')[0]
 
@@ -37,6 +38,7 @@ export function useAssemblyLayers(
   const hardware = useHardware()
   const replacing = useReplacing()
   const ports = usePorts()
+  const making = useMaking()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -118,6 +120,22 @@ export function useAssemblyLayers(
     help: () => 'assembly:hardware',
     alone: () => true,
   }
+  const make: Layer = {
+    name: 'in-place',
+    open: () => making.open,
+    wanted: () => 'any',
+    marks: () => markOf(making.origin),
+    counted: () => null,
+    pick(hit) {
+      const end = hit && own(hit)
+      if (end) making.origin = end
+    },
+    active: () => 'in-place',
+    leave: () => making.discard(),
+    unkept: () => making.origin !== null,
+    help: () => 'topic:assemblies',
+    alone: () => true,
+  }
   const fit: Layer = {
     name: 'ports',
     open: () => ports.component !== null,
@@ -192,5 +210,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, fasten, fit, replace, place, check, measure, looking, choose])
+  return new Stack([join, copy, fasten, make, fit, replace, place, check, measure, looking, choose])
 }

@@ -4,8 +4,10 @@ import { call, type DocumentView, type Schemas } from '../api/client'
 import { assemblyFinds } from '../assembly/finds'
 import { useJoining } from '../assembly/joining'
 import { useAssembly } from '../assembly/store'
+import { useMaking } from '../assembly/inplace'
 import { usePrinting } from '../exchange/printing'
 import { useEdited } from '../part/edited'
+import { useInPlace } from '../part/inplace'
 import { partFinds } from '../part/finds'
 import { useSketch } from '../sketch/store'
 import type { Finds } from '../shell/quick'
@@ -67,6 +69,7 @@ const part: PageKind = {
   panels: [{ component: defineAsyncComponent(() => import('../exchange/PrintPanel.vue')), shown: () => usePrinting().shown }],
   reset: () => {
     useEdited().discard()
+    useInPlace().close()
     useSketch().stop()
   },
 }
@@ -89,6 +92,7 @@ const assembly: PageKind = {
   panels: [],
   reset: () => {
     useJoining().discard()
+    useMaking().discard()
     useAssembly().close()
   },
 }

@@ -139,7 +139,7 @@ const value = (event: Event): string => (event.target as HTMLInputElement).value
         </NPopover>
         <span v-if="b.form === 'solid'" class="mass">{{ mass(b.mass) }}</span>
         <span v-else class="mass" :title="`A ${b.form}: it weighs nothing until it is thickened`"
-          >{{ b.form }} {{ area(b.area, true) }}</span
+          >{{ b.form }}{{ b.area ? ' ' + area(b.area, true) : '' }}</span
         >
         <button
           class="icon-btn"

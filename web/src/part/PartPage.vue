@@ -12,8 +12,10 @@ import type { Engine } from '../viewport/engine'
 import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
 import { aidLines, faultLines, ghostLines, measureLines } from '../viewport/aids'
+import { useRoute } from 'vue-router'
 import { useCompare } from './compare'
 import { useEdited } from './edited'
+import { placeOf, useInPlace } from './inplace'
 import { fieldType } from './fields/types'
 import { type Picked, usePartLayers } from './layers'
 import { usePlacing } from './placing'
@@ -41,6 +43,14 @@ const compare = useCompare()
 const panes = usePanes()
 const parameters = useParameters()
 const printing = usePrinting()
+const inplace = useInPlace()
+const route = useRoute()
+// What stands around it follows what changes elsewhere, and what is kept here.
+watch(
+  [() => [doc.view?.id, doc.view?.revision, route.query.in], () => doc.touched],
+  () => doc.view && void inplace.load(placeOf(route.query.in)),
+  { immediate: true },
+)
 watch(
   () => doc.view?.id,
   () => printing.close(),
@@ -107,6 +117,10 @@ async function tool(key: string): Promise<void> {
     if (face && faceKind(face.mark) === 'plane') await placing.begin({ base: null, face: face.pick })
     else if (edge && (await placing.throughEdge(edge.mark, edge.pick))) return
     else choosingPlane.value = true
+  } else if (key === 'neighbours') {
+    edited.discard()
+    picked.value = []
+    await edited.begin(key, inplace.begun())
   } else if (key === 'import') {
     chooser.value?.click()
   } else {
@@ -202,6 +216,13 @@ const regionStep = computed(() => {
 })
 /** The lines of the model, and the triangles a print would have. */
 const drawnLines = computed(() => (printing.mesh ? [...lines.value, { pairs: printing.mesh, tone: 'accent', width: 1 }] : lines.value))
+/** All that is drawn: the part, and what stands around it in its place. */
+const drawn = computed(() => [...(compare.before ?? bodies.value), ...(compare.before ? [] : inplace.drawn)])
+/** What clicks are looked for in. */
+const pickable = computed(() => {
+  if (sketch.tool === 'bring' && beneath.value.length) return beneath.value
+  return inplace.asking ? inplace.around : pickBodies.value
+})
 defineExpose({ stack, tool })
 </script>
 
@@ -219,8 +240,8 @@ defineExpose({ stack, tool })
   >
     <template #view>
       <ViewPane
-        :bodies="compare.before ?? bodies"
-        :pick-bodies="sketch.tool === 'bring' && beneath.length ? beneath : pickBodies"
+        :bodies="drawn"
+        :pick-bodies="pickable"
         :lines="drawnLines"
         :spots="printing.places"
         :centre="measuring.centre"
@@ -263,6 +284,24 @@ defineExpose({ stack, tool })
             <button class="chip" title="The colour of the body again" @click="paint(null)">No paint</button>
           </template>
         </template>
+        <div v-if="inplace.place && !sketching" class="place">
+          <RouterLink
+            class="chip"
+            :to="`/d/${inplace.place.assembly}`"
+            title="Back to the assembly it stands in"
+            data-testid="back-to-assembly"
+            ><Icon name="assembly" :size="14" /> {{ inplace.name || 'its assembly' }}</RouterLink
+          >
+          <button
+            class="chip"
+            :class="{ on: inplace.shown }"
+            title="Show what stands around it"
+            data-testid="around"
+            @click="inplace.shown = !inplace.shown"
+          >
+            Around
+          </button>
+        </div>
         <SketchLayer v-if="sketching && engine" :engine="engine" :tick="tick" :beneath="beneath" />
         <RegionLayer v-else-if="engine && regionStep && edited.open" :engine="engine" :tick="tick" :sketch="regionStep" />
         <MeasureCard v-if="engine && !sketching && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
@@ -284,7 +323,7 @@ defineExpose({ stack, tool })
           <template v-else>building {{ doc.stage || '…' }}</template>
         </div>
         <StartCard
-          v-if="!bodies.length && stack.is('part') && doc.part && !doc.part.steps?.length"
+          v-if="!bodies.length && stack.is('part') && doc.part && !doc.part.steps?.length && !inplace.place"
           title="An empty part"
           action="Start a sketch"
           testid="first-sketch"
@@ -301,6 +340,23 @@ defineExpose({ stack, tool })
 </template>
 
 <style scoped>
+.place {
+  position: absolute;
+  top: 10px;
+  left: 10px;
+  display: flex;
+  gap: 5px;
+  padding: 3px;
+  border-radius: 8px;
+  background: var(--panel);
+  box-shadow: 0 1px 4px rgb(0 0 0 / 12%);
+}
+.place .chip {
+  display: inline-flex;
+  align-items: center;
+  gap: 5px;
+  text-decoration: none;
+}
 .paint {
   display: inline-flex;
   align-items: center;

@@ -113,7 +113,7 @@ export const useEdited = defineStore('edited', () => {
     const copyable = (kind: string): boolean => Boolean(registries.kind(kind)?.copyable)
     const found = fieldType(field.type).guess?.({ part, field, steps, given: into, copyable })
     if (found !== undefined) into[field.name] = found
-    const bodies = doc.build?.bodies.length ?? 0
+    const bodies = doc.build?.bodies.filter((b) => !b.tool).length ?? 0
     if (field.name === 'result' && bodies > 0 && into.result === 'new' && field.words?.cut) into.result = 'add'
   }
 

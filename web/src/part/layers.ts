@@ -15,6 +15,7 @@ import type { Mark } from '../viewport/engine'
 import { findPick, pickAt, type StoredPick } from '../viewport/mesh'
 import BuildList from './BuildList.vue'
 import { useEdited } from './edited'
+import { useInPlace } from './inplace'
 import type { Placing } from './placing'
 import { useRail } from './rail'
 
@@ -47,6 +48,7 @@ export function usePartLayers(
   const measuring = useMeasuring()
   const sees = useShown()
   const registries = useRegistries()
+  const inplace = useInPlace()
   const rail = useRail(() => bodies.value.length > 0)
 
   const faceKind = (m: Mark): string | undefined => bodies.value.find((b) => b.id === m.body)?.mesh.topology.faces[m.index]?.kind
@@ -118,6 +120,7 @@ export function usePartLayers(
     open: () => edited.open,
     wanted: () => (edited.asked && edited.holder.wanted?.(edited.asked)) ?? 'none',
     marks() {
+      if (edited.holder.around) return inplace.marks
       if (edited.holder.bodies) return wholeOf(chosenBodies())
       return edited.focus ? marksOf(edited.focused, before.value ?? bodies.value) : []
     },
@@ -126,7 +129,8 @@ export function usePartLayers(
       const n = chosenBodies().length
       return n ? `${n} ${n === 1 ? 'body' : 'bodies'}` : null
     },
-    pick(hit) {
+    async pick(hit) {
+      if (edited.holder.around) return void (hit && (await inplace.take(hit)))
       const pick = hit && pickOf(hit)
       if (pick) edited.takeClick(pick, hit)
     },

@@ -3,6 +3,7 @@ import { computed, type ComputedRef } from 'vue'
 import { useDocument, useRegistries } from '../document/store'
 import type { Verb } from '../shell/VerbRail.vue'
 import { useLinks } from '../sketch/links'
+import { useInPlace } from './inplace'
 import { useSketch } from '../sketch/store'
 import { keyName } from '../sketch/tool'
 
@@ -14,8 +15,9 @@ const GROUP_ICON: Record<string, string> = {
   Faces: 'faces',
   Copy: 'copies',
   Refer: 'refer',
+  'In place': 'link',
 }
-const ORDER = ['Sketch', 'Grow', 'Cut', 'Edges', 'Faces', 'Copy', 'Refer']
+const ORDER = ['In place', 'Sketch', 'Grow', 'Cut', 'Edges', 'Faces', 'Copy', 'Refer']
 /** Groups of sketch tools in the rail, each with the icon it shows. */
 const SKETCH_GROUPS: [string, string][] = [
   ['Line', 'line'],
@@ -33,11 +35,12 @@ export function useRail(hasBodies: () => boolean): { steps: ComputedRef<Verb[]>;
   const sketch = useSketch()
   const links = useLinks()
   const registries = useRegistries()
+  const inplace = useInPlace()
 
   const stepVerbs = computed<Verb[]>(() => {
     const groups = new Map<string, Verb>()
     for (const k of registries.steps) {
-      if (k.group === 'Hidden') continue
+      if (k.group === 'In place' && !inplace.place) continue
       const verb = groups.get(k.group) ?? { label: k.group, icon: GROUP_ICON[k.group] ?? k.icon, tools: [] }
       verb.tools.push({ key: k.kind, label: k.label, icon: k.icon, line: k.line })
       groups.set(k.group, verb)

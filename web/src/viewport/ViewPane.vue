@@ -258,7 +258,7 @@ const local = (event: PointerEvent | WheelEvent): [number, number] => {
 
 function down(event: PointerEvent): void {
   // Buttons and fields that stand over the picture keep their own clicks.
-  if ((event.target as Element).closest('button, input, select, label, .section, .legend')) return
+  if ((event.target as Element).closest('a, button, input, select, label, .section, .legend')) return
   const [x, y] = local(event)
   last = start = [x, y]
   travelled = 0

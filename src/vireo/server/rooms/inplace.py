@@ -24,7 +24,7 @@ room = Room("in place")
 
 
 @room.route("POST", "/documents/<id>/in-place", body=Begin, answer=BegunView)
-def begin(id: str, body: Begin) -> BegunView:
+def begin_in_place(id: str, body: Begin) -> BegunView:
     """Make a new part in an assembly, at a picked origin, moving with what that lies on."""
     work = services()
     record = work.store.document(id)
@@ -32,7 +32,9 @@ def begin(id: str, body: Begin) -> BegunView:
         # The store finds the words for what happened since.
         work.store.commit(id, body.base, record.document, "", None)
     made = new_id("d")
-    part, commands = begun(work.builds, record, body.name.strip() or "Part", body.origin, made)
+    part, commands = begun(
+        work.builds, record, body.name.strip() or "Part", body.origin, body.turned, made
+    )
     work.store.create_document(record.project, part, made)
     changed, _ = work.builds.applied(record, commands)
     kept = work.store.commit(
@@ -67,7 +69,7 @@ def in_place(id: str) -> Any:
 
 
 @room.route("POST", "/documents/<id>/in-place/take", body=Take, answer=TakenView)
-def take(id: str, body: Take) -> Any:
+def take_around(id: str, body: Take) -> Any:
     """Freeze what a component takes from around it, as it is now; the part keeps it with a step."""
     work = services()
     wanted = [w.model_dump(mode="json") for w in body.wanted]
@@ -76,7 +78,7 @@ def take(id: str, body: Take) -> Any:
 
 
 @room.route("POST", "/documents/<id>/in-place/look", body=Renew, answer=RenewedView)
-def look(id: str, body: Renew) -> Any:
+def look_renewed(id: str, body: Renew) -> Any:
     """What bringing a part up to date would change; keeps nothing."""
     work = services()
     record = work.store.document(id)

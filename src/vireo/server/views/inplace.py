@@ -13,11 +13,13 @@ from vireo.server.views.documents import DocumentView
 
 
 class Begin(BaseModel):
-    """A new part in an assembly: at a picked origin, which it moves with, or at that of the assembly."""
+    """A new part in an assembly: at a picked origin, which it moves with, or at that of the assembly;
+    with the axes of the assembly, or `turned` so that Z comes out of what is picked."""
 
     base: int
     name: str = Field(min_length=1, max_length=80)
     origin: JointEnd | None = None
+    turned: bool = False
 
 
 class BegunView(BaseModel):

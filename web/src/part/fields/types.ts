@@ -20,6 +20,8 @@ export interface FieldType {
   bodies?(value: unknown): string[]
   /** Its clicks are on what the step makes, not on what was there before it. */
   made?: boolean
+  /** Its clicks are on what stands around the part in its assembly. */
+  around?: boolean
   /** Chosen in the sketch, drawn over the picture. */
   drawn?: boolean
   /** Takes the clicks as the step opens, or as a choice asks for it. */
