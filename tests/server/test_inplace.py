@@ -240,7 +240,7 @@ def test_a_taken_body_stands_aside_until_it_is_chosen(api, machine):
 
 def test_what_cannot_be_taken_is_refused_in_words(api, machine):
     id, plate, solid, top, rim = machine
-    part, component = begin(api, id, {"component": "c1", "pick": rim})
+    _, component = begin(api, id, {"component": "c1", "pick": rim})
 
     def head(id):
         return api.get(f"/api/documents/{id}")[1]["revision"]

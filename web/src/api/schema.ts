@@ -721,6 +721,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/share.step": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A share copy that is kept by name as STEP. The file is read again and looked through before */
+        get: operations["export_shared"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/share/look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A share copy as it would be; keeps nothing. */
+        post: operations["look_shared"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/sketches/{step}/export.dxf": {
         parameters: {
             query?: never;
@@ -1659,6 +1693,11 @@ export interface components {
              * @constant
              */
             schema_version: 2;
+            /**
+             * Shares
+             * @default []
+             */
+            shares: components["schemas"]["Share"][];
             /**
              * @default {
              *       "angle": "deg",
@@ -5055,6 +5094,133 @@ export interface components {
             /** Scripts */
             scripts: components["schemas"]["KeptScript"][];
         };
+        /**
+         * Share
+         * @description A share copy for outsiders, kept by name: what no rule speaks of shows `level`, the last rule
+         *     that does decides. Holes up to `small` (mm) are closed in outer skins; `looks` keeps colours.
+         */
+        Share: {
+            /** Id */
+            id: string;
+            /**
+             * Level
+             * @default skin
+             * @enum {string}
+             */
+            level: "exact" | "skin" | "box" | "out";
+            /**
+             * Looks
+             * @default true
+             */
+            looks: boolean;
+            /** Name */
+            name: string;
+            /**
+             * Rules
+             * @default []
+             */
+            rules: components["schemas"]["ShareRule"][];
+            /**
+             * Small
+             * @default 3
+             */
+            small: number;
+        };
+        /**
+         * ShareRule
+         * @description How much of some components a share copy shows: those called so (`*` for anything), those whose
+         *     document or an own property says so (``name=value``), or picked ones by id.
+         */
+        ShareRule: {
+            /**
+             * By
+             * @enum {string}
+             */
+            by: "name" | "property" | "pick";
+            /**
+             * Components
+             * @default []
+             */
+            components: string[];
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "exact" | "skin" | "box" | "out";
+            /**
+             * What
+             * @default
+             */
+            what: string;
+        };
+        /** ShareView */
+        ShareView: {
+            /** Leaves */
+            leaves: components["schemas"]["SharedLeafView"][];
+            /** Rows */
+            rows: components["schemas"]["SharedRowView"][];
+        };
+        /**
+         * ShareWish
+         * @description What a share copy shows of what, as it is kept by name.
+         */
+        ShareWish: {
+            /**
+             * Level
+             * @default skin
+             * @enum {string}
+             */
+            level: "exact" | "skin" | "box" | "out";
+            /**
+             * Looks
+             * @default true
+             */
+            looks: boolean;
+            /** Rules */
+            rules?: components["schemas"]["ShareRule"][];
+            /**
+             * Small
+             * @default 3
+             */
+            small: number;
+        };
+        /** SharedLeafView */
+        SharedLeafView: {
+            /** Colour */
+            colour: string;
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Matrix */
+            matrix: number[];
+        };
+        /**
+         * SharedRowView
+         * @description A component of the copy: the rule that decided (none: the copy itself), its faces before and
+         *     after, whether it is left out because nobody sees it, inner faces that could not be closed.
+         */
+        SharedRowView: {
+            /** After */
+            after: number;
+            /** Before */
+            before: number;
+            /** Component */
+            component: string;
+            /** Hidden */
+            hidden: boolean;
+            /** Left */
+            left: number;
+            /**
+             * Level
+             * @enum {string}
+             */
+            level: "exact" | "skin" | "box" | "out";
+            /** Name */
+            name: string;
+            /** Rule */
+            rule: number | null;
+        };
         /** ShelfView */
         ShelfView: {
             /** Projects */
@@ -7456,6 +7622,73 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    export_shared: {
+        parameters: {
+            query?: {
+                share?: string;
+                schema?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    look_shared: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["ShareWish"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ShareView"];
                 };
             };
             /** @description refused */

@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 import re
+from collections.abc import Iterator
 from dataclasses import dataclass, field
 
 #: An apostrophe as a control directive.
@@ -89,3 +90,8 @@ def _letters(found: re.Match[str]) -> str:
     if found[4]:
         return chr(int(found[4], 16))
     return {"''": "'", "\\\\": "\\"}.get(found[0], " ")
+
+
+def strings(data: bytes) -> Iterator[str]:
+    """All strings of a STEP file, as they are read."""
+    return (told(m[1]) for m in _STRING.finditer(data) if m[1])

@@ -1,4 +1,4 @@
-"""Commands on stands of an assembly, and views taken apart, that are kept by name."""
+"""Commands on stands of an assembly, views taken apart and share copies, that are kept by name."""
 
 from __future__ import annotations
 
@@ -11,7 +11,16 @@ from vireo.core.documents.base import Document
 from vireo.core.documents.commands.assembly import AssemblyCommand, placed
 from vireo.core.documents.commands.base import RemoveItem, command, place, update
 from vireo.core.documents.frames import Placement
-from vireo.core.documents.kinds.assembly import ApartStep, Assembly, Explosion, Motion, Position
+from vireo.core.documents.kinds.assembly import (
+    ApartStep,
+    Assembly,
+    Explosion,
+    Motion,
+    Position,
+    Share,
+    ShareLevel,
+    ShareRule,
+)
 
 
 @command
@@ -117,3 +126,38 @@ class RemoveApart(RemoveItem):
     on: ClassVar[tuple[str, ...]] = ("assembly",)
     group, what = "explosions", "view taken apart"
     do: Literal["remove_apart"] = "remove_apart"
+
+
+@command
+class KeepShare(AssemblyCommand):
+    """Keep a share copy under a name; the same name again keeps it anew."""
+
+    do: Literal["keep_share"] = "keep_share"
+    name: str
+    rules: list[ShareRule] = Field(default_factory=list, max_length=200)
+    level: ShareLevel = "skin"
+    small: float = Field(default=3.0, ge=0, le=1000, allow_inf_nan=False)
+    looks: bool = True
+
+    def apply(self, document: Assembly) -> Document:
+        name = self.name.strip()
+        known = next((s for s in document.shares if s.name == name), None)
+        number = document.last_id + (known is None)
+        made = Share(
+            id=known.id if known else f"k{number}", name=name, rules=tuple(self.rules),
+            level=self.level, small=self.small, looks=self.looks,
+        )  # fmt: skip
+        if known:
+            kept = tuple(made if s is known else s for s in document.shares)
+            return update(document, shares=kept)
+        return update(document, shares=(*document.shares, made), last_id=number)
+
+    def label(self) -> str:
+        return f"keep share copy {self.name}"
+
+
+@command
+class RemoveShare(RemoveItem):
+    on: ClassVar[tuple[str, ...]] = ("assembly",)
+    group, what = "shares", "share copy"
+    do: Literal["remove_share"] = "remove_share"

@@ -75,6 +75,10 @@ class Joint(Data):
     asleep: bool = False
 
 
+#: What a share copy shows of a component.
+ShareLevel = Literal["exact", "skin", "box", "out"]
+
+
 class Bunch(Data):
     """Components that move as one: they stand to each other as they were put."""
 
@@ -116,6 +120,28 @@ class Explosion(Data):
     steps: tuple[ApartStep, ...] = Field(default=(), max_length=2000)
 
 
+class ShareRule(Data):
+    """How much of some components a share copy shows: those called so (`*` for anything), those whose
+    document or an own property says so (``name=value``), or picked ones by id."""
+
+    by: Literal["name", "property", "pick"]
+    what: str = Field(default="", max_length=200)
+    components: tuple[str, ...] = Field(default=(), max_length=5000)
+    level: ShareLevel
+
+
+class Share(Data):
+    """A share copy for outsiders, kept by name: what no rule speaks of shows `level`, the last rule
+    that does decides. Holes up to `small` (mm) are closed in outer skins; `looks` keeps colours."""
+
+    id: Id
+    name: Name
+    rules: tuple[ShareRule, ...] = Field(default=(), max_length=200)
+    level: ShareLevel = "skin"
+    small: float = Field(default=3.0, ge=0, le=1000, allow_inf_nan=False)
+    looks: bool = True
+
+
 class Position(Data):
     """A stand of the components kept by name: where each is, and what held coordinates of joints
     are at there, by joint and coordinate."""
@@ -135,6 +161,7 @@ class Assembly(Document):
     bunches: tuple[Bunch, ...] = Field(default=(), max_length=500)
     copies: tuple[Copies, ...] = Field(default=(), max_length=500)
     explosions: tuple[Explosion, ...] = Field(default=(), max_length=100)
+    shares: tuple[Share, ...] = Field(default=(), max_length=100)
 
     def component(self, id: str) -> Component | None:
         return next((c for c in self.components if c.id == id), None)
@@ -213,6 +240,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         Group("bunches", "g", "group", "group_components", all_but()),
         Group("copies", "r", "copies", "add_copies", all_but("asleep"), _after_copies),
         Group("explosions", "x", "view taken apart", "keep_apart", all_but()),
+        Group("shares", "k", "share copy", "keep_share", all_but()),
         CHECKS,
         NOTES,
     )
