@@ -7,6 +7,9 @@ from functools import partial
 import pytest
 from selenium.webdriver.common.keys import Keys
 
+from vireo.core.kernel.intake import read_shape
+from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.shape import solids_of
 from vireo.script.sketch import Sketch
 
 
@@ -690,4 +693,54 @@ def test_a_part_is_made_in_place_and_follows_its_neighbour_on_demand(page, serve
     body = server.call("GET", f"/api/documents/{part}/build")[1]["bodies"][-1]
     # Its origin lies in the middle of the face as it was picked, 10 mm up.
     assert body["centre"] == pytest.approx([0.0, 0.0, 7.5])
+    assert page.complaints() == []
+
+
+def test_a_share_copy_is_seen_beside_and_written_without_what_is_inside(page, server):
+    """A block in a closed case is left out; the lid is shown as a box by hand."""
+    project = server.call("POST", "/api/projects", {"name": "Shared"})[1]["id"]
+
+    def post(path, body):
+        answer = server.call("POST", path, body)
+        assert answer[0] == 200, answer
+        return answer[1]
+
+    def solid(name, *boxes):
+        id = post(f"/api/projects/{project}/documents", {"kind": "part", "name": name})["id"]
+        steps = [
+            {"do": "add_step", "kind": "primitive", "fields": {
+                "width": f"{w} mm", "depth": f"{d} mm", "height": f"{h} mm", "x": f"{x} mm",
+                "y": f"{y} mm", "z": f"{z} mm", "result": "cut" if k else "new"}}
+            for k, (x, y, z, w, d, h) in enumerate(boxes)
+        ]  # fmt: skip
+        post(f"/api/documents/{id}/commands", {"base": 1, "commands": steps})
+        return id
+
+    case = solid("Case", (0, 0, 0, 100, 80, 60), (10, 10, 10, 80, 60, 40))
+    rotor = solid("Rotor", (40, 30, 10, 20, 20, 20))
+    lid = solid("Lid", (10, 10, 60, 80, 60, 10), (20, 20, 65, 60, 40, 5))
+    made = post(f"/api/projects/{project}/documents", {"kind": "assembly", "name": "Motor"})["id"]
+    parts = [{"do": "add_component", "document": d, "name": n}
+             for d, n in ((case, "Case"), (rotor, "Rotor"), (lid, "Lid"))]  # fmt: skip
+    post(f"/api/documents/{made}/commands", {"base": 1, "commands": parts})
+    page.go(f"/d/{made}")
+    page.idle()
+    page.press("hand-over")
+    page.press_text("Share copy for outsiders …")
+    page.wait(lambda: "nobody sees it" in page.text("share-c2"), "looked at")
+    assert "12 → 6 faces" in page.text("share-c1")
+    page.wait(lambda: page.has("shut-beside"), "beside each other")
+    page.press_option("share-of-c3", "box")
+    page.wait(lambda: page.find("share-as-0").get_attribute("value") == "box", "a rule by hand")
+    page.press("write-share")
+    page.wait(
+        lambda: server.call("GET", f"/api/documents/{made}")[1]["document"]["shares"],
+        "kept by name",
+    )
+    page.wait(lambda: page.text("write-share") == "Write STEP", "written", 60)
+    assert not page.has("trouble")
+    data = server.call("GET", f"/api/documents/{made}/share.step?share=For%20outsiders")[1]
+    found = sorted(volume_of(s) for s in solids_of(read_shape(data).shape))
+    assert found == pytest.approx([80 * 60 * 10, 100 * 80 * 60])
+    assert b"Rotor" not in data
     assert page.complaints() == []

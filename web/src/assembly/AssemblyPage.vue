@@ -29,6 +29,7 @@ import PartsList from './PartsList.vue'
 import TagsTable from './TagsTable.vue'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
+import { useSharing } from './sharing'
 import { useAssembly } from './store'
 import { useTree } from './tree'
 
@@ -42,6 +43,7 @@ const joining = useJoining()
 const copying = useCopying()
 const hardware = useHardware()
 const making = useMaking()
+const sharing = useSharing()
 const replacing = useReplacing()
 const bringing = useBringing()
 const ports = usePorts()
@@ -314,8 +316,8 @@ defineExpose({ tool, stack })
     :running="running.length"
     :engine="engine"
     :tick="tick"
-    :bodies="bodies"
-    :matrices="asm.matrices"
+    :bodies="sharing.after ?? bodies"
+    :matrices="sharing.after ? null : asm.matrices"
     @tool="tool"
     @drawer="(k) => emit('drawer', k)"
   >
@@ -335,6 +337,7 @@ defineExpose({ tool, stack })
           :lines="measured"
           :wanted="stack.wanted.value"
           title="Assembly"
+          :caption="sharing.after ? 'As it is' : null"
           :counted="stack.counted.value"
           @pick="onPick"
           @ready="ready"

@@ -24,6 +24,8 @@ import { usePorts } from './ports'
 import PortsCard from './PortsCard.vue'
 import PositionRow from './PositionRow.vue'
 import { useReplacing } from './replacing'
+import SharePanel from './SharePanel.vue'
+import { useSharing } from './sharing'
 import ReplacePanel from './ReplacePanel.vue'
 import { useAssembly } from './store'
 
@@ -36,6 +38,7 @@ const hardware = useHardware()
 const replacing = useReplacing()
 const ports = usePorts()
 const making = useMaking()
+const sharing = useSharing()
 const registries = useRegistries()
 const parameters = useParameters()
 
@@ -117,6 +120,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <ReplacePanel v-if="replacing.component" />
       <HardwareEditor v-if="hardware.open" />
       <InPlaceEditor v-if="making.open" />
+      <SharePanel v-if="sharing.open" />
       <OutOfDate />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />

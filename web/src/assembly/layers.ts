@@ -17,6 +17,7 @@ import { useMaking } from './inplace'
 import { SIDES, useJoining } from './joining'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
+import { useSharing } from './sharing'
 import { type End, useAssembly } from './store'
 
 /** Keys of the tools while nothing is open. */
@@ -39,6 +40,7 @@ export function useAssemblyLayers(
   const replacing = useReplacing()
   const ports = usePorts()
   const making = useMaking()
+  const sharing = useSharing()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -154,6 +156,12 @@ export function useAssemblyLayers(
     open: () => placing.value !== null,
     leave: () => (placing.value = null),
   }
+  const share: Layer = {
+    name: 'share',
+    open: () => sharing.open,
+    leave: () => sharing.close(),
+    help: () => 'topic:assemblies',
+  }
   const check: Layer = {
     name: 'check',
     open: () => checks.picking,
@@ -210,5 +218,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, fasten, make, fit, replace, place, check, measure, looking, choose])
+  return new Stack([join, copy, fasten, make, fit, replace, place, share, check, measure, looking, choose])
 }

@@ -3,6 +3,7 @@ import { type Component, defineAsyncComponent } from 'vue'
 import { call, type DocumentView, type Schemas } from '../api/client'
 import { assemblyFinds } from '../assembly/finds'
 import { useJoining } from '../assembly/joining'
+import { useSharing } from '../assembly/sharing'
 import { useAssembly } from '../assembly/store'
 import { useMaking } from '../assembly/inplace'
 import { usePrinting } from '../exchange/printing'
@@ -82,6 +83,7 @@ const assembly: PageKind = {
     { key: 'step', label: 'STEP, names and colours' },
     { key: 'step?schema=AP242', label: 'STEP by AP242' },
     { key: 'glb', label: 'GLB, triangles to look at' },
+    { key: 'share', label: 'Share copy for outsiders …', does: () => void useSharing().begin() },
   ],
   beside: async (view) => {
     const built = await call('get', '/api/documents/{id}/assembly', { path: { id: view.id } })
@@ -93,6 +95,7 @@ const assembly: PageKind = {
   reset: () => {
     useJoining().discard()
     useMaking().discard()
+    useSharing().close()
     useAssembly().close()
   },
 }
