@@ -145,16 +145,18 @@ def test_two_picks_propose_a_joint_a_tab_is_centred_and_a_distance_held(page, se
     assert found["components"][1]["placement"]["p"][0] == pytest.approx(21.0, abs=1e-6)
     assert found["components"][1]["freedom"] == 3
     # A distance starts with the one there is; another is typed.
-    page.press("verb-hold")
-    page.press("tool-join:distance")
+    page.keys("j")
     pick(block, 2, 50.0, "5")
     pick(tab, 2, 12.0, "5")
+    # Beside the second pick stands what fits two faces.
+    page.find("mini-bar")
+    page.press("mini-distance")
     page.wait(
         lambda: page.find("joint-value-distance").get_attribute("value") == "32 mm", "measured"
     )
     page.fill("joint-value-distance", "5")
     page.wait(lambda: page.text("joint-leaves") == "leaves 1 freedom", "looked at again")
-    page.press("keep-joint")
+    page.press("mini-keep")
     page.idle()
     found = server.call("GET", f"/api/documents/{made['id']}/assembly")[1]
     place = found["components"][1]["placement"]["p"]
@@ -743,4 +745,49 @@ def test_a_share_copy_is_seen_beside_and_written_without_what_is_inside(page, se
     found = sorted(volume_of(s) for s in solids_of(read_shape(data).shape))
     assert found == pytest.approx([80 * 60 * 10, 100 * 80 * 60])
     assert b"Rotor" not in data
+    assert page.complaints() == []
+
+
+def test_a_part_is_set_down_at_a_click_and_moved_by_what_is_typed(page, server):
+    """On the middle of an edge of a plate; then 30 mm up and a quarter turn about X."""
+    project = server.call("POST", "/api/projects", {"name": "Set down"})[1]["id"]
+    plate = extruded(server, project, "Slab", [(0, 0), (60, 0), (60, 40), (0, 40)], "10 mm")
+    made = server.call(
+        "POST", f"/api/projects/{project}/documents", {"kind": "assembly", "name": "Pile"}
+    )[1]["id"]
+    command = {"do": "add_component", "document": plate, "name": "Slab"}
+    server.call("POST", f"/api/documents/{made}/commands", {"base": 1, "commands": [command]})
+    page.go(f"/d/{made}")
+    page.idle()
+    leaf = leaf_of(server, made, "c1")
+    page.wait(lambda: page.topology(leaf), "shown")
+    page.keys("f")
+    time.sleep(0.4)
+    page.keys("p")
+    page.press_option("place-where", "where I click")
+    page.press("place-Slab")
+    page.wait(lambda: "click where Slab" in page.text("place-hint"), "asked for")
+    long = edge_spot(page, leaf, lambda e: e["at"] == [30.0, 0.0, 10.0])
+    page.mouse(*long)
+    page.wait(lambda: page.has("component-c2"), "set down")
+    page.press("place-done")
+
+    def stands():
+        return server.call("GET", f"/api/documents/{made}")[1]["document"]["components"][1][
+            "placement"
+        ]
+
+    assert stands()["p"] == pytest.approx([30.0, 0.0, 10.0], abs=1e-6)
+    page.press("component-c2")
+    page.keys("v")
+    page.fill("move-z", "30")
+    page.fill("move-turn", "90")
+    page.press_option("move-axis", "about X")
+    page.press("keep-move")
+    page.idle()
+    page.wait(lambda: not page.has("move-editor"), "kept")
+    assert stands()["p"] == pytest.approx([30.0, 0.0, 40.0], abs=1e-6)
+    half = 0.5**0.5
+    assert stands()["q"] == pytest.approx([half, half, 0.0, 0.0], abs=1e-9)
+    page.js("localStorage.removeItem('vireo-place-where')")
     assert page.complaints() == []

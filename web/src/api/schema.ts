@@ -3519,10 +3519,15 @@ export interface components {
         };
         /**
          * JointKindView
-         * @description `best` are pairs of what is picked it is proposed for, `picks` how many ends each side has at
-         *     the most.
+         * @description `best` are pairs of what is picked it is proposed for, `fits` those it can hold at all, `picks` how
+         *     many ends each side has at the most, `about` what its ends mostly are.
          */
         JointKindView: {
+            /**
+             * About
+             * @enum {string}
+             */
+            about: "axis" | "plane" | "point" | "";
             /** Best */
             best: string[];
             /** Coordinates */
@@ -3533,6 +3538,8 @@ export interface components {
              * @enum {string}
              */
             family: "Joint" | "Condition" | "Drive";
+            /** Fits */
+            fits: string[];
             /** Hint */
             hint: string;
             /** Icon */

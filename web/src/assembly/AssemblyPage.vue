@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // An assembly: rail, view with dragging, components and joints, drawer with results.
 import { turns } from '../api/newest'
-import { Box3, Matrix4, Object3D, type Vector3 } from 'three'
+import { Box3, Matrix4, Object3D, Vector3 } from 'three'
 import { computed, defineAsyncComponent, ref, shallowRef, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import { assemblyBodies } from '../document/bodies'
@@ -27,6 +27,9 @@ import { useJoining } from './joining'
 import { doubles } from './listing'
 import PartsList from './PartsList.vue'
 import TagsTable from './TagsTable.vue'
+import { useMoving } from './moving'
+import MiniBar from './MiniBar.vue'
+import type { Where } from './placing'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
 import { useSharing } from './sharing'
@@ -43,6 +46,7 @@ const joining = useJoining()
 const copying = useCopying()
 const hardware = useHardware()
 const making = useMaking()
+const moving = useMoving()
 const sharing = useSharing()
 const replacing = useReplacing()
 const bringing = useBringing()
@@ -107,6 +111,11 @@ const verbs = computed<Verb[]>(() => [
   { label: 'Hold', icon: 'coplanar', tools: joints('Condition') },
   { label: 'Drive', icon: 'gear', tools: joints('Drive') },
   {
+    label: 'Move',
+    icon: 'move',
+    tools: [{ key: 'move', label: 'Move', icon: 'move', line: 'Chosen components, by typed lengths and turns (V)' }],
+  },
+  {
     label: 'Hardware',
     icon: 'thread',
     tools: [{ key: 'hardware', label: 'Hardware', icon: 'thread', line: 'Screws, washers, nuts, pins and rings for picked holes (H)' }],
@@ -149,6 +158,8 @@ async function tool(key: string): Promise<void> {
     joining.begin(key === 'join:any' ? null : key.slice(5))
   } else if (key.startsWith('copy:')) {
     copying.begin(key.slice(5))
+  } else if (key === 'move') {
+    moving.begin()
   } else if (key === 'in-place') {
     making.begin()
   } else if (key === 'hardware') {
@@ -170,10 +181,36 @@ function chosen(least: number, words: string): boolean {
   if (asm.selected.length < least) doc.say(words, 'bad')
   return asm.selected.length >= least
 }
-async function place(line: { id: string; name: string }, anchored?: boolean): Promise<void> {
+/** What waits to be set down by a click. */
+const waiting = shallowRef<{ line: { id: string; name: string }; anchored: boolean } | null>(null)
+watch(placing, (now) => !now && (waiting.value = null))
+async function bringIn(line: Schemas['DocumentLine'], anchored: boolean, where: Where): Promise<void> {
+  if (where === 'click') waiting.value = { line, anchored }
+  else await place(line, anchored, where === 'origin' ? [0, 0, 0] : undefined)
+}
+/** Set down what waits at a clicked place: a point of a face, the middle of an edge, a corner, else the ground. */
+async function setDown(hit: Hit | null, x: number, y: number): Promise<void> {
+  const wish = waiting.value
+  const e = engine.value
+  if (!wish || !e) return
+  let at: Vector3 | null = null
+  if (hit) {
+    const t = bodies.value.find((b) => b.id === hit.body)?.mesh.topology
+    const edge = hit.kind === 'edge' ? t?.edges[hit.index] : undefined
+    const middle = edge ? (edge.centre ?? edge.at) : hit.kind === 'vertex' ? t?.vertices[hit.index]?.at : undefined
+    at = middle ? new Vector3(...middle).applyMatrix4(e.matrixOf(hit.body)) : hit.point
+  } else {
+    const ray = e.camera.ray(x, y)
+    const t = -ray.origin.z / ray.direction.z
+    if (Number.isFinite(t)) at = ray.origin.clone().addScaledVector(ray.direction, t)
+  }
+  if (!at) return doc.say('There is no ground to be seen here: look from above', 'bad')
+  await place(wish.line, wish.anchored, at.toArray())
+}
+async function place(line: { id: string; name: string }, anchored?: boolean, at?: number[]): Promise<void> {
   // Stand it beside what is there, so that it can be seen and picked; the first is anchored anyway.
   const box = engine.value?.box()
-  const p = box && !box.isEmpty() ? [Math.round(box.max.x + 60), 0, 0] : [0, 0, 0]
+  const p = at ?? (box && !box.isEmpty() ? [Math.round(box.max.x + 60), 0, 0] : [0, 0, 0])
   const first = !doc.assembly?.components?.length
   const made = await doc.edit([
     { do: 'add_component', document: line.id, name: line.name, placement: { p }, anchored: first || anchored || null },
@@ -199,9 +236,18 @@ async function dropped(event: DragEvent): Promise<void> {
   }
 }
 
-const stack = useAssemblyLayers(bodies, placing, clash, verbs, tool)
+const stack = useAssemblyLayers(bodies, { placing, waiting, clash }, verbs, tool)
+/** Where the last click was: the place in the model, and on the screen. */
+const last = shallowRef<Vector3 | null>(null)
+let pixel: [number, number] = [0, 0]
+function press(event: PointerEvent): void {
+  const box = engine.value?.canvas.getBoundingClientRect()
+  if (box) pixel = [event.clientX - box.left, event.clientY - box.top]
+}
 function onPick(hit: Hit | null, add: boolean): void {
   clash.value = null
+  last.value = hit?.point.clone() ?? null
+  if (waiting.value) return void setDown(hit, ...pixel)
   stack.pick(hit, add)
 }
 const measured = computed(() => [...measureLines(measuring.lines), ...trails.value])
@@ -238,7 +284,7 @@ const contacts = computed<Mark[]>(() => {
 // Dragging a free component: Alt-free left drag that starts on it.
 let grabbed: { component: string; grip: [number, number, number]; plane: Vector3; through: Vector3; moved: boolean } | null = null
 function grab(event: PointerEvent): void {
-  if (event.button !== 0 || stack.alone || !engine.value) return
+  if (event.button !== 0 || stack.alone || waiting.value || !engine.value) return
   if ((event.target as Element).closest('button, input, select')) return
   const box = engine.value.canvas.getBoundingClientRect()
   if (event.clientY < box.top) return
@@ -324,7 +370,7 @@ defineExpose({ tool, stack })
     <template #view>
       <div
         class="view"
-        @pointerdown.capture="grab"
+        @pointerdown.capture="(e: PointerEvent) => (press(e), grab(e))"
         @pointermove.capture="pull"
         @pointerup.capture="drop"
         @dragover.prevent
@@ -355,6 +401,7 @@ defineExpose({ tool, stack })
             </button></template
           >
           <MeasureCard v-if="engine && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
+          <MiniBar v-if="engine && last && joining.open && joining.ends.a && joining.ends.b" :engine="engine" :at="last" :tick="tick" />
           <div v-if="asm.building" class="busy">putting together …</div>
           <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
             Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.
@@ -365,7 +412,7 @@ defineExpose({ tool, stack })
     <template #parts><PartsList /></template>
     <template #tags><TagsTable /></template>
     <template #results><FitResults @clash="(c) => (clash = c)" @run="tool('interference')" /></template>
-    <template #panel><AssemblyPanel :placing="placing" @place="place" @leave="placing = null" /></template>
+    <template #panel><AssemblyPanel :placing="placing" :waiting="waiting?.line.name" @place="bringIn" @leave="placing = null" /></template>
   </Workbench>
 </template>
 

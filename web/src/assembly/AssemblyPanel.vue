@@ -19,7 +19,10 @@ import JointEditor from './JointEditor.vue'
 import JointSliders from './JointSliders.vue'
 import { useJoining } from './joining'
 import OutOfDate from './OutOfDate.vue'
+import MoveEditor from './MoveEditor.vue'
+import { useMoving } from './moving'
 import PlacePanel from './PlacePanel.vue'
+import type { Where } from './placing'
 import { usePorts } from './ports'
 import PortsCard from './PortsCard.vue'
 import PositionRow from './PositionRow.vue'
@@ -29,8 +32,8 @@ import { useSharing } from './sharing'
 import ReplacePanel from './ReplacePanel.vue'
 import { useAssembly } from './store'
 
-defineProps<{ placing: Schemas['DocumentLine'][] | null }>()
-const emit = defineEmits<{ place: [line: Schemas['DocumentLine'], anchored: boolean]; leave: [] }>()
+defineProps<{ placing: Schemas['DocumentLine'][] | null; waiting?: string | null }>()
+const emit = defineEmits<{ place: [line: Schemas['DocumentLine'], anchored: boolean, where: Where]; leave: [] }>()
 const doc = useDocument()
 const asm = useAssembly()
 const joining = useJoining()
@@ -39,6 +42,7 @@ const replacing = useReplacing()
 const ports = usePorts()
 const making = useMaking()
 const sharing = useSharing()
+const moving = useMoving()
 const registries = useRegistries()
 const parameters = useParameters()
 
@@ -115,11 +119,18 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <span data-testid="total-mass">{{ mass(asm.built?.mass ?? 0) }}</span>
     </div>
     <div class="body scroll">
-      <PlacePanel v-if="placing" :documents="placing" @place="(d, anchored) => emit('place', d, anchored)" @leave="emit('leave')" />
+      <PlacePanel
+        v-if="placing"
+        :documents="placing"
+        :waiting="waiting"
+        @place="(d, anchored, where) => emit('place', d, anchored, where)"
+        @leave="emit('leave')"
+      />
       <PortsCard v-if="ports.component" />
       <ReplacePanel v-if="replacing.component" />
       <HardwareEditor v-if="hardware.open" />
       <InPlaceEditor v-if="making.open" />
+      <MoveEditor v-if="moving.open" />
       <SharePanel v-if="sharing.open" />
       <OutOfDate />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />

@@ -61,7 +61,7 @@ useInSight(card)
         data-testid="joint-kind"
         @change="joining.choose(text($event))"
       >
-        <option v-if="!joining.kindName" value="" disabled>what fits is proposed</option>
+        <option v-if="!joining.kindName" value="" disabled>what the picks fit</option>
         <optgroup v-for="f in families" :key="f.title" :label="f.title">
           <option v-for="k in f.kinds" :key="k.kind" :value="k.kind">{{ k.label }}</option>
         </optgroup>

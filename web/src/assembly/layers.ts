@@ -16,19 +16,19 @@ import { useHardware } from './hardware'
 import { useMaking } from './inplace'
 import { SIDES, useJoining } from './joining'
 import { usePorts } from './ports'
+import { useMoving } from './moving'
 import { useReplacing } from './replacing'
 import { useSharing } from './sharing'
 import { type End, useAssembly } from './store'
 
 /** Keys of the tools while nothing is open. */
-const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group', h: 'hardware', n: 'in-place' }
+const KEYS: Record<string, string> = { j: 'join:any', p: 'place', c: 'copy:row', g: 'group', h: 'hardware', n: 'in-place', v: 'move' }
 
 export const componentOf = (leaf: string): string => leaf.split('/')[0]
 
 export function useAssemblyLayers(
   bodies: ComputedRef<BodySpec[]>,
-  placing: Ref<unknown | null>,
-  clash: Ref<unknown | null>,
+  { placing, waiting, clash }: Record<'placing' | 'waiting' | 'clash', Ref<unknown | null>>,
   verbs: ComputedRef<Verb[]>,
   tool: (key: string) => Promise<void>,
 ): Stack {
@@ -40,6 +40,7 @@ export function useAssemblyLayers(
   const replacing = useReplacing()
   const ports = usePorts()
   const making = useMaking()
+  const moving = useMoving()
   const sharing = useSharing()
   const checks = useChecks()
   const measuring = useMeasuring()
@@ -154,6 +155,7 @@ export function useAssemblyLayers(
   const place: Layer = {
     name: 'place',
     open: () => placing.value !== null,
+    wanted: () => (waiting.value ? 'any' : 'face'),
     leave: () => (placing.value = null),
   }
   const share: Layer = {
@@ -193,6 +195,14 @@ export function useAssemblyLayers(
     open: () => clash.value !== null,
     leave: () => (clash.value = null),
   }
+  const move: Layer = {
+    name: 'move',
+    open: () => moving.open,
+    active: () => 'move',
+    leave: () => moving.discard(),
+    unkept: () => moving.turn !== 0 || moving.by.some((v) => v !== 0),
+    help: () => 'topic:assemblies',
+  }
   const choose: Layer = {
     name: 'assembly',
     open: () => true,
@@ -218,5 +228,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, fasten, make, fit, replace, place, share, check, measure, looking, choose])
+  return new Stack([join, copy, fasten, make, fit, replace, place, share, check, measure, looking, move, choose])
 }

@@ -8,7 +8,7 @@ import type { StoredPick } from '../viewport/mesh'
 import { makerOf, originalOf } from './copyNames'
 
 export type AssemblyView = Schemas['AssemblyView']
-type Placement = Schemas['PlacementView']
+export type Placement = Schemas['PlacementView']
 export type ApartStep = Schemas['ApartStepView']
 export interface End {
   component: string

@@ -3,6 +3,7 @@ import { type Component, defineAsyncComponent } from 'vue'
 import { call, type DocumentView, type Schemas } from '../api/client'
 import { assemblyFinds } from '../assembly/finds'
 import { useJoining } from '../assembly/joining'
+import { useMoving } from '../assembly/moving'
 import { useSharing } from '../assembly/sharing'
 import { useAssembly } from '../assembly/store'
 import { useMaking } from '../assembly/inplace'
@@ -95,6 +96,7 @@ const assembly: PageKind = {
   reset: () => {
     useJoining().discard()
     useMaking().discard()
+    useMoving().discard()
     useSharing().close()
     useAssembly().close()
   },

@@ -8,8 +8,10 @@ way is one of its forms.
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections.abc import Mapping
+from contextlib import suppress
 from dataclasses import dataclass, field
 from typing import ClassVar, Literal
 
@@ -278,6 +280,8 @@ class JointKind:
     hint: str = ""
     #: Pairs of what is picked ("circle circle", "plane plane") it is proposed for first.
     best: tuple[str, ...] = ()
+    #: What its ends mostly are: it is offered for others of them only after the rest.
+    about: Literal["axis", "plane", "point", ""] = ""
     #: What a size it holds must be more than and less than (mm or rad), and what else does it.
     sizes: tuple[float, float] | None = None
     instead: str = ""
@@ -294,6 +298,26 @@ class JointKind:
 
     def coordinate(self, name: str) -> Coordinate | None:
         return next((c for c in self.coordinates if c.name == name), None)
+
+
+#: What can be picked, as an end: natures as the screen calls them, round faces with a radius.
+_PICKED = {
+    "plane": EndFrame(np.zeros(3), np.eye(3), True, "plane"),
+    "axis": EndFrame(np.zeros(3), np.eye(3), False, "axis", 1.0),
+    "circle": EndFrame(np.zeros(3), np.eye(3), True, "axis"),
+    "line": EndFrame(np.zeros(3), np.eye(3), False, "axis"),
+    "point": EndFrame(np.zeros(3), np.eye(3), False, "point"),
+}
+
+
+def fits(kind: JointKind) -> list[str]:
+    """The pairs of picks, one on each side, that a kind can hold: ``axis plane``."""
+    found = []
+    for a, b in itertools.combinations_with_replacement(sorted(_PICKED), 2):
+        with suppress(EndTrouble):
+            kind.fit(_PICKED[a], _PICKED[b])
+            found.append(f"{a} {b}")
+    return found
 
 
 def driven(kind: JointKind | JointForm, word: str, name: str | None) -> Coordinate:

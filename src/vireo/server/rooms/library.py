@@ -7,7 +7,7 @@ from typing import Any
 
 from vireo.core.checks.kind import CHECK_KINDS
 from vireo.core.declared.copying import COPY_KINDS
-from vireo.core.declared.joint import JOINTS
+from vireo.core.declared.joint import JOINTS, fits
 from vireo.core.declared.step import all_kinds, describe
 from vireo.core.documents import DOCUMENT_KINDS
 from vireo.core.material import LIBRARY
@@ -101,6 +101,8 @@ def kinds() -> Any:
                 "picks": p.picks,
                 "hint": p.hint,
                 "best": list(p.best),
+                "fits": fits(p),
+                "about": p.about,
             }
             for p in sorted(JOINTS.values(), key=lambda p: p.order)
         ],

@@ -104,8 +104,8 @@ class JointFactorView(BaseModel):
 
 
 class JointKindView(BaseModel):
-    """`best` are pairs of what is picked it is proposed for, `picks` how many ends each side has at
-    the most."""
+    """`best` are pairs of what is picked it is proposed for, `fits` those it can hold at all, `picks` how
+    many ends each side has at the most, `about` what its ends mostly are."""
 
     kind: str
     label: str
@@ -117,6 +117,8 @@ class JointKindView(BaseModel):
     picks: tuple[int, int]
     hint: str
     best: list[str]
+    fits: list[str]
+    about: Literal["axis", "plane", "point", ""]
 
 
 class CopySpacingView(BaseModel):

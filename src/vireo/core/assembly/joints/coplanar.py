@@ -24,6 +24,6 @@ add(
         "coplanar", "Coplanar", "coplanar", "Two flat faces in one plane, facing or flush",
         (("along", "z"), *PARALLEL),
         (Slide("x", "Along X", "x"), Slide("y", "Along Y", "y"), Turn("turn", "Angle")),
-        order=110, family="Condition",
+        about="plane", order=110, family="Condition",
     )
 )  # fmt: skip

@@ -6,6 +6,6 @@ add(
     JointKind(
         "cylindrical", "Cylindrical", "cylindrical", "Turn about a common axis and slide along it",
         (("along", "x"), ("along", "y"), *PARALLEL), (Turn("turn", "Angle"), Slide("slide", "Travel")),
-        order=40, best=("axis axis", "axis circle", "axis line", "circle line"),
+        order=40, about="axis", best=("axis axis", "axis circle", "axis line", "circle line"),
     )
 )  # fmt: skip

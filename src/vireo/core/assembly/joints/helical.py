@@ -6,6 +6,6 @@ add(
     JointKind(
         "helical", "Helical", "helical", "Turn about a common axis and slide along it by the pitch",
         (*ON_AXIS, *PARALLEL, ("screw",)), (Winding("travel", "Travel"),), order=45,
-        factor=Factor("Pitch", "length", "2 mm"),
+        about="axis", factor=Factor("Pitch", "length", "2 mm"),
     )
 )  # fmt: skip

@@ -6,6 +6,6 @@ add(
     JointKind(
         "planar", "Planar", "planar", "Slide and turn in a common plane", (("along", "z"), *PARALLEL),
         (Slide("x", "Along X", "x"), Slide("y", "Along Y", "y"), Turn("turn", "Angle")), order=50,
-        best=("plane plane", "circle plane"),
+        about="plane", best=("plane plane", "circle plane"),
     )
 )  # fmt: skip

@@ -11,6 +11,6 @@ class _Spherical(JointKind):
 add(
     _Spherical(
         "spherical", "Spherical", "spherical", "Turn any way about a common point", POINT,
-        free_turn=True, order=60, best=("point point",),
+        free_turn=True, about="point", order=60, best=("point point",),
     )
 )  # fmt: skip
