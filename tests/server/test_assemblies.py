@@ -4,6 +4,7 @@ import math
 import time
 from urllib.parse import quote
 
+import numpy as np
 import pytest
 
 from vireo.core.kernel.glb import glb_bodies
@@ -833,3 +834,58 @@ def test_a_step_file_comes_in_as_an_assembly_of_parts_or_without_some(api):
     assert "cut short" in bad["error"]["text"]
     status, bad = sent(api, "/api/step-tree", b"solid x\nendsolid x\n")
     assert "no STEP file" in bad["error"]["text"]
+
+
+def test_any_components_are_weighed_where_they_stand(api):
+    """Two turned blocks against the textbook: mass, centre, inertia by Steiner; in another position too."""
+    project = api.project()
+    block = api.document(project=project)
+    sizes = {"width": "20 mm", "depth": "30 mm", "height": "50 mm"}
+    api.do(block, {"do": "add_step", "kind": "primitive", "fields": sizes})
+    grams = api.build(block)["mass"]
+    id = api.document("assembly", project)
+    half = math.sqrt(0.5)
+    away = {"p": (100.0, 0.0, 0.0), "q": (half, 0.0, 0.0, half)}
+    answer = api.do(
+        id, {"do": "add_component", "document": block, "name": "A"},
+        {"do": "add_component", "document": block, "name": "B", "placement": away, "anchored": True},
+        {"do": "keep_position", "name": "Near", "placements": {"c2": {"p": (40.0, 0.0, 0.0)}}},
+        {"do": "add_copies", "kind": "row", "components": ["c1"], "axis": "Z", "spacing": "60 mm"},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+
+    def weigh(*components, **more):
+        status, found = api.post(f"/api/documents/{id}/weigh", {"bodies": list(components), **more})
+        assert status == 200, found
+        return found
+
+    def by_hand(*blocks):
+        """Each: middle and sizes along X, Y, Z."""
+        centre = np.mean([m for m, _ in blocks], axis=0)
+        inertia = np.zeros((3, 3))
+        for middle, (x, y, z) in blocks:
+            inertia += grams / 12 * np.diag([y * y + z * z, x * x + z * z, x * x + y * y])
+            d = np.array(middle) - centre
+            inertia += grams * (d @ d * np.eye(3) - np.outer(d, d))
+        return centre, inertia
+
+    one, turned = ((10, 15, 25), (20, 30, 50)), ((85, 10, 25), (30, 20, 50))
+    for components, blocks in (
+        (["c1"], [one]), (["c1", "c2"], [one, turned]),
+        ([], [one, turned, ((10, 15, 85), (20, 30, 50))]),
+    ):  # fmt: skip
+        found = weigh(*components)
+        centre, inertia = by_hand(*blocks)
+        assert found["mass"] == pytest.approx(grams * len(blocks))
+        assert found["centre"] == pytest.approx(centre)
+        assert np.array(found["inertia"]) == pytest.approx(inertia, abs=1e-6 * grams * 1e4)
+        about = inertia + found["mass"] * (centre @ centre * np.eye(3) - np.outer(centre, centre))
+        assert np.array(found["about"]) == pytest.approx(about, abs=1e-6 * grams * 1e4)
+    near = weigh("c2", position="p3")
+    assert near["centre"] == pytest.approx([50.0, 15.0, 25.0])
+    assert weigh("c1_r4_2")["centre"] == pytest.approx([10.0, 15.0, 85.0])
+    for body, words in (({"bodies": ["c9"]}, "no longer in the assembly"),
+                        ({"position": "p9"}, "no position")):  # fmt: skip
+        status, answer = api.post(f"/api/documents/{id}/weigh", body)
+        assert status in (404, 422), answer
+        assert words in answer["error"]["text"]

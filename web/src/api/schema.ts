@@ -917,7 +917,7 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** Mass properties of bodies of a part at its marker. */
+        /** Mass properties of bodies of a part at its marker, or of components as they stand. */
         post: operations["weigh"];
         delete?: never;
         options?: never;
@@ -6057,7 +6057,8 @@ export interface components {
         };
         /**
          * WeighRequest
-         * @description Bodies to weigh (none: all), and the reference step inertia is told about.
+         * @description Bodies to weigh, components in an assembly (none: all), and the reference step inertia is told
+         *     about; an assembly may be weighed as it stands in a position kept by name.
          */
         WeighRequest: {
             /**
@@ -6070,6 +6071,11 @@ export interface components {
              * @default null
              */
             frame: string | null;
+            /**
+             * Position
+             * @default null
+             */
+            position: string | null;
         };
         /**
          * WholeView

@@ -383,6 +383,7 @@ defineExpose({ tool, stack })
           :lines="measured"
           :wanted="stack.wanted.value"
           title="Assembly"
+          :centre="measuring.centre"
           :caption="sharing.after ? 'As it is' : null"
           :counted="stack.counted.value"
           @pick="onPick"

@@ -1,7 +1,7 @@
 <script setup lang="ts">
 // Components and joints: what stands how, joint ends being picked, values driven.
 import { NDropdown } from 'naive-ui'
-import { computed, watch } from 'vue'
+import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import { useParameters } from '../parameters/store'
@@ -17,6 +17,7 @@ import { useMaking } from './inplace'
 import InPlaceEditor from './InPlaceEditor.vue'
 import JointEditor from './JointEditor.vue'
 import JointSliders from './JointSliders.vue'
+import MassCard from '../measure/MassCard.vue'
 import { useJoining } from './joining'
 import OutOfDate from './OutOfDate.vue'
 import MoveEditor from './MoveEditor.vue'
@@ -41,6 +42,11 @@ const hardware = useHardware()
 const replacing = useReplacing()
 const ports = usePorts()
 const making = useMaking()
+const weighing = ref(false)
+watch(
+  () => doc.view?.id,
+  () => (weighing.value = false),
+)
 const sharing = useSharing()
 const moving = useMoving()
 const registries = useRegistries()
@@ -116,7 +122,9 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
     <div class="top">
       <h2>Components</h2>
       <span class="muted" data-testid="freedom">{{ state }}</span>
-      <span data-testid="total-mass">{{ mass(asm.built?.mass ?? 0) }}</span>
+      <button class="weight" title="Mass, centre, inertia" data-testid="total-mass" @click="weighing = !weighing">
+        {{ mass(asm.built?.mass ?? 0) }}
+      </button>
     </div>
     <div class="body scroll">
       <PlacePanel
@@ -183,10 +191,16 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <PositionRow v-if="doc.assembly?.components?.length" />
       <ApartRow v-if="(doc.assembly?.components?.length ?? 0) > 1" />
     </div>
+    <MassCard v-if="weighing" :components="asm.selected" @shut="weighing = false" />
   </aside>
 </template>
 
 <style scoped>
+.weight {
+  text-decoration: underline dotted;
+  text-underline-offset: 3px;
+  cursor: pointer;
+}
 .top {
   display: flex;
   align-items: center;

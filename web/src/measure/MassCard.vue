@@ -9,6 +9,8 @@ import { useMeasuring } from './store'
 import { grams, number, units } from '../ui/units'
 
 defineEmits<{ shut: [] }>()
+/** In an assembly the components weighed (none: all) are those chosen in the picture. */
+const props = defineProps<{ components?: string[] }>()
 const measuring = useMeasuring()
 const doc = useDocument()
 const found = ref<Schemas['MassView'] | null>(null)
@@ -18,10 +20,12 @@ const frame = ref<string | null>(null)
 const unit = ref<'own' | 'g' | 'kg'>('own')
 const digits = ref(3)
 const bodies = computed(() => doc.build?.bodies ?? [])
+const positions = computed(() => doc.assembly?.positions ?? [])
+const position = ref<string | null>(null)
 const frames = computed(() => (doc.part?.steps ?? []).filter((s) => ['frame', 'port', 'plane', 'point', 'axis'].includes(s.kind)))
 
 watch(
-  [chosen, frame, () => doc.build],
+  [chosen, frame, position, () => props.components, () => [doc.build, doc.view?.revision]],
   async () => {
     const id = doc.view?.id
     if (!id) return
@@ -29,7 +33,7 @@ watch(
     try {
       found.value = await call('post', '/api/documents/{id}/weigh', {
         path: { id },
-        body: { bodies: chosen.value, frame: frame.value },
+        body: { bodies: props.components ?? chosen.value, frame: frame.value, position: position.value },
       })
       measuring.centre = found.value.centre
     } catch (error) {
@@ -91,8 +95,18 @@ function copy(): void {
         <button v-for="b in bodies" :key="b.id" class="chip" :class="{ on: chosen.includes(b.id) }" @click="toggle(b.id)">
           {{ b.name }}</button><small v-if="!chosen.length" class="muted">all bodies</small>
       </div>
+      <p v-if="components" class="muted" data-testid="mass-of">
+        {{ components.length ? `${components.length} chosen ${components.length === 1 ? 'component' : 'components'}` : 'all components' }}
+      </p>
       <div class="tools">
-        <label
+        <label v-if="positions.length"
+          >As
+          <select v-model="position" class="field" data-testid="mass-position">
+            <option :value="null">it stands</option>
+            <option v-for="p in positions" :key="p.id" :value="p.id">in {{ p.name }}</option>
+          </select></label
+        >
+        <label v-if="!components"
           >About
           <select v-model="frame" class="field">
             <option :value="null">the origin</option>
@@ -142,7 +156,14 @@ function copy(): void {
         </table>
       </template>
       <footer>
-        <button class="btn small" :disabled="!found" data-testid="mass-point" title="A step that follows the part" @click="asPoint">
+        <button
+          v-if="!components"
+          class="btn small"
+          :disabled="!found"
+          data-testid="mass-point"
+          title="A step that follows the part"
+          @click="asPoint"
+        >
           Centre as a point</button
         ><button class="btn small" :disabled="!found" data-testid="mass-copy" @click="copy">Copy as text</button>
       </footer>

@@ -36,7 +36,9 @@ def weighed(bodies: Sequence[dict[str, object]]) -> Whole | None:
     centre = masses @ centres / total
     inertia = np.zeros((3, 3))
     for b, m, v, c in zip(bodies, masses, volumes, centres, strict=True):
-        inertia += np.array(b["inertia"], dtype=float) * (m / v) + m * _steiner(c - centre)
+        # What weighs something without a volume counts as if in one point.
+        own = np.array(b["inertia"], dtype=float) * (m / v) if v > 0 else 0.0
+        inertia += own + m * _steiner(c - centre)
     moments, columns = np.linalg.eigh(inertia)
     axes = columns.T
     if np.linalg.det(axes) < 0:

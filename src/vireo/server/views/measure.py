@@ -32,10 +32,12 @@ class SizesView(BaseModel):
 
 
 class WeighRequest(BaseModel):
-    """Bodies to weigh (none: all), and the reference step inertia is told about."""
+    """Bodies to weigh, components in an assembly (none: all), and the reference step inertia is told
+    about; an assembly may be weighed as it stands in a position kept by name."""
 
     bodies: list[str] = []
     frame: str | None = None
+    position: str | None = None
 
 
 class MassView(BaseModel):

@@ -5,13 +5,16 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+import numpy as np
+
 from vireo.core.digest import digest
 from vireo.core.documents.frames import JointEnd
 from vireo.core.geometry import Frame
-from vireo.core.kernel.measure import Measured, place_of
+from vireo.core.kernel.measure import Measured, mass_properties, place_of
 from vireo.core.kernel.nearest import nearest
 from vireo.core.measure import inertia_about, readings, weighed
 from vireo.core.measure.change import change
+from vireo.core.measure.mass import Whole
 from vireo.core.naming import Pick, resolve
 from vireo.core.part.products.datum import DATUMS
 from vireo.core.part.state import topology_by_key
@@ -80,15 +83,36 @@ def _frame(bench: Bench, request: dict[str, Any]) -> Frame:
     return made[step].frame
 
 
+@task("weigh_components")
+def weigh_components(bench: Bench, request: dict[str, Any]) -> dict[str, Any] | None:
+    """Mass properties of components as they stand, or of all; about the origin. g, mm."""
+    chosen = set(request["bodies"])
+    leaves = put_together(bench, request["request"]).leaves
+    bodies: list[dict[str, object]] = []
+    for leaf in leaves:
+        if leaf.solid.mass <= 0 or (chosen and leaf.path[0] not in chosen):
+            continue
+        turn = leaf.pose.rotation
+        mass = mass_properties(bench.cache.body(leaf.solid.key))
+        told = {"volume": leaf.solid.volume, "mass": leaf.solid.mass, "area": mass.area}
+        bodies.append(
+            {**told, "centre": leaf.pose.out(np.array(leaf.solid.centre)),
+             "inertia": turn @ mass.inertia @ turn.T}
+        )  # fmt: skip
+    whole = weighed(bodies)
+    return _mass(whole, Frame()) if whole else None
+
+
 @task("weigh")
 def weigh(bench: Bench, request: dict[str, Any]) -> dict[str, Any] | None:
     """Mass properties of chosen bodies of a part, or all, up to a step; about a frame. g, mm."""
     found = build_part(bench, request["request"])
     chosen = request.get("bodies") or list(found.handed_over)
     whole = weighed([b for id, b in found.bodies.items() if id in chosen])
-    if whole is None:
-        return None
-    frame = _frame(bench, request)
+    return _mass(whole, _frame(bench, request)) if whole else None
+
+
+def _mass(whole: Whole, frame: Frame) -> dict[str, Any]:
     return {
         "volume": whole.volume, "area": whole.area, "mass": whole.mass,
         "centre": list(whole.centre), "inertia": whole.inertia.tolist(),
