@@ -266,3 +266,21 @@ def test_what_cannot_be_taken_is_refused_in_words(api, machine):
     assert status == 422
     assert "no longer on the part" in answer["error"]["text"]
     assert api.get(f"/api/documents/{id}")[1]["revision"] == gone["base"]
+
+
+def test_a_project_taken_elsewhere_keeps_what_was_frozen_and_from_where(api, machine):
+    id, *_ = machine
+    padded(api, machine)
+    project = api.get(f"/api/documents/{id}")[1]["project"]
+    data = api.get(f"/api/projects/{project}/archive")[1]
+    status, made = api.post("/api/projects/archive", raw=data, headers={"X-File-Name": "p.zip"})
+    assert status == 200, made
+    shelf = api.get("/api/shelf")[1]["projects"]
+    fresh = {d["name"]: d["id"] for p in shelf if p["id"] == made["id"] for d in p["documents"]}
+    assert api.build(fresh["Pad"])["volume"] == pytest.approx(3 * area(60), rel=1e-9)
+    name = api.get(f"/api/documents/{id}")[1]["document"]["name"]
+    assert states(api, fresh[name]) == (True, ["fresh"], [""])
+    # The document it was taken from goes: the part stands as it is.
+    status, _ = api.server.call("DELETE", f"/api/documents/{fresh[name]}")
+    assert status == 200
+    assert all(s["status"] == "ok" for s in api.build(fresh["Pad"])["steps"])

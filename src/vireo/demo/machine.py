@@ -5,12 +5,14 @@ from __future__ import annotations
 
 from collections.abc import Mapping
 
+from vireo.core.documents.frames import JointEnd
 from vireo.core.hardware.fastening import Wish
 from vireo.core.naming.grammar import body_name
 from vireo.demo.making import AssemblyScript, PartScript, Script
 from vireo.script.sketch import Sketch as Sketcher
 from vireo.store.store import new_id
 from vireo.work.fastening import put_in
+from vireo.work.inplace import as_assembly, begun, taken
 
 GROUND = {"base": "XY", "face": None}
 _BODY = body_name("s1")
@@ -215,8 +217,40 @@ def machine(script: Script, parts: Mapping[str, PartScript]) -> AssemblyScript:
     _fasten(
         a, {"component": top, "pick": rim.edge(_BODY, (61, 40, 3), "circle")}, Wish(washer=False)
     )
+    _shield(a, cover, hood)
+    a.do(
+        "keep_share", name="For the foundry",
+        rules=[
+            {"by": "name", "what": "Drum*", "level": "box"},
+            {"by": "pick", "components": [front], "level": "exact"},
+        ],
+    )  # fmt: skip
     a.do("add_check", kind="mass", name="Two can carry it", limit="20 kg")
     return a
+
+
+def _shield(a: AssemblyScript, cover: str, hood: PartScript) -> None:
+    """A heat shield made in place: the side of the housing as it stands, given a thickness."""
+    store, builds = a.script.store, a.script.builds
+    side = hood.face(_BODY, (75.0, 0.0, 70.0), "plane")
+    made = new_id("d")
+    part, commands = begun(
+        builds, a.record, "Heat shield", JointEnd.model_validate({"component": cover, "pick": side}), False, made
+    )
+    store.create_document(a.script.project, part, made)
+    for command in commands:
+        a.do(str(command["do"]), **{k: v for k, v in command.items() if k != "do"})
+    component = next(c.id for c in as_assembly(a.record).components if c.document == made)
+    wish = {"component": cover, "path": [], "solid": _BODY, "picks": [side]}
+    (found,) = taken(builds, store, a.record, component, [wish])
+    shield = PartScript(a.script, made)
+    shield.do("set_material", material="1.4301")
+    shield.add(
+        "neighbours", "Side of the housing", document=a.id, component=component,
+        taken=[{**found, "number": 0}],
+    )  # fmt: skip
+    face = shield.face(body_name("s1"), (0.0, 0.0, 0.0))
+    shield.add("thicken", "Sheet", faces=[face], thickness="1.5 mm")
 
 
 def _inner_edge(
