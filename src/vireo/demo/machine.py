@@ -235,7 +235,12 @@ def _shield(a: AssemblyScript, cover: str, hood: PartScript) -> None:
     side = hood.face(_BODY, (75.0, 0.0, 70.0), "plane")
     made = new_id("d")
     part, commands = begun(
-        builds, a.record, "Heat shield", JointEnd.model_validate({"component": cover, "pick": side}), False, made
+        builds,
+        a.record,
+        "Heat shield",
+        JointEnd.model_validate({"component": cover, "pick": side}),
+        False,
+        made,
     )
     store.create_document(a.script.project, part, made)
     for command in commands:
