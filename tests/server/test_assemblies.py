@@ -889,3 +889,82 @@ def test_any_components_are_weighed_where_they_stand(api):
         status, answer = api.post(f"/api/documents/{id}/weigh", body)
         assert status in (404, 422), answer
         assert words in answer["error"]["text"]
+
+
+def test_copies_go_along_edges_of_any_form_and_turn_with_them(api):
+    """A peg along a straight edge, round a rim and along the bent rim of an arched plate: places by hand."""
+    project = api.project()
+    s = Sketch()
+    ends = [s.point(*p) for p in ((0, 0), (100, 0), (100, 40), (0, 40))]
+    middle = s.point(50, 40)
+    for a, b in ((0, 1), (1, 2), (3, 0)):
+        s.line(ends[a], ends[b])
+    s.arc(middle, ends[2], ends[3])
+    plate = api.document(project=project)
+    answer = api.do(
+        plate, {"do": "add_step", "kind": "sketch", "fields": {"drawing": s.drawing}},
+        {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": "10 mm"}},
+        {"do": "add_step", "kind": "primitive", "fields": {
+            "form": "cylinder", "diameter": "40 mm", "height": "20 mm", "x": "50 mm", "y": "40 mm",
+            "z": "10 mm", "result": "add"}},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    peg = api.document(project=project)
+    api.do(peg, {"do": "add_step", "kind": "primitive",
+                 "fields": {"form": "cylinder", "diameter": "4 mm", "height": "12 mm"}})  # fmt: skip
+    edges = api.picks(plate, "b_s2", "edge")
+
+    def edge(kind, at):
+        return next(e for e in edges if e["witness"]["kind"] == kind
+                    and e["witness"]["at"] == pytest.approx(at, abs=1e-6))  # fmt: skip
+
+    id = api.document("assembly", project)
+    api.do(id, {"do": "add_component", "document": plate, "name": "Plate"})
+
+    def along(pick, at, **more):
+        """Where the copies stand: middles of the feet and ways of x, by number."""
+        head = api.get(f"/api/documents/{id}")[1]
+        added = {"do": "add_component", "document": peg, "name": "Peg", "placement": {"p": at}}
+        status, made = api.do(id, added, base=head["revision"])
+        assert status == 200, made
+        own = made["document"]["components"][-1]["id"]
+        wish = {"do": "add_copies", "kind": "along", "components": [own],
+                "of": {"component": "c1", "pick": pick}, **more}  # fmt: skip
+        status, made = api.do(id, wish)
+        assert status == 200, made
+        view = api.get(f"/api/documents/{id}/assembly")[1]
+        (told,) = (c for c in view["copies"] if c["id"] == made["document"]["copies"][-1]["id"])
+        found = {n: np.array(x["matrix"]).reshape(4, 4).T
+                 for n in told["numbers"] for x in view["leaves"]
+                 if x["component"] == f"{own}_{told['id']}_{n}"}  # fmt: skip
+        return {n: (m[:3, 3], m[:3, 0]) for n, m in found.items()}, told["trouble"]
+
+    straight = edge("line", [50.0, 0.0, 10.0])
+    found, _ = along(straight, (0.0, 5.0, 10.0), count="5")
+    for n, (at, x) in found.items():
+        assert abs(at[0]) == pytest.approx(25.0 * (n - 1))
+        assert at[1:] == pytest.approx([5.0, 10.0])
+        assert x == pytest.approx([1.0, 0.0, 0.0])
+    rim = edge("circle", [30.0, 40.0, 30.0])
+    found, _ = along(rim, (65.0, 40.0, 30.0), count="6")
+    for n, (at, x) in found.items():
+        turn = math.pi / 3 * (n - 1)
+        # Five millimetres inside the rim, evenly round it; which way round is the edge's.
+        near = [
+            np.array([50 + 15 * math.cos(t), 40 + 15 * math.sin(t), 30.0]) for t in (turn, -turn)
+        ]
+        assert min(np.linalg.norm(at - p) for p in near) < 1e-6
+        assert abs(x @ [1, 0, 0]) == pytest.approx(abs(math.cos(turn)), abs=1e-6)
+    # An arc of half a turn with a radius of 50 mm: four steps of 45 degrees from end to end.
+    bent = next(e for e in edges if e["witness"]["kind"] == "circle"
+                and e["witness"]["size"] == pytest.approx(50 * math.pi) and e["witness"]["at"][2] > 9)  # fmt: skip
+    found, _ = along(bent, (100.0, 40.0, 10.0), count="5")
+    last = found[5][0]
+    ways = {tuple(np.round(at, 6)) for at, _ in found.values()}
+    assert len(ways) == 4
+    assert np.linalg.norm(last - [100.0, 40.0, 10.0]) == pytest.approx(100.0)
+    _, trouble = along(straight, (0.0, 8.0, 10.0), count="9", spacing="20 mm")
+    assert trouble["text"] == "9 copies 20 mm apart are longer than the edge of 100 mm; 6 fit"
+    face = api.picks(plate, "b_s2", "face")[0]
+    _, trouble = along(face, (0.0, 9.0, 10.0), count="3")
+    assert "pick an edge" in trouble["text"]

@@ -6,6 +6,7 @@ Lengths in mm, angles in rad. Knows no kernel.
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 
 import numpy as np
@@ -38,6 +39,16 @@ class Frame:
         local = np.array([*point, 0.0][:3])
         p = np.array(self.origin) + self.matrix @ local
         return (float(p[0]), float(p[1]), float(p[2]))
+
+
+@dataclass(frozen=True)
+class Run:
+    """An edge as a way: its length (mm), whether it comes back to its start, and frames at lengths
+    along it, z along it, not turning about it."""
+
+    length: float
+    closed: bool
+    frames: Callable[[Sequence[float]], list[Frame]]
 
 
 #: The three planes through the origin, looked at from +Z, from the front (-Y), from the right.

@@ -1748,6 +1748,12 @@ export interface components {
             parameters: {
                 [key: string]: components["schemas"]["ParameterView"];
             };
+            /** Properties */
+            properties: {
+                [key: string]: {
+                    [key: string]: string;
+                };
+            };
             /** Redundant */
             redundant: number;
             /**
@@ -3743,6 +3749,8 @@ export interface components {
             colour: string;
             /** Component */
             component: string;
+            /** Document */
+            document: string;
             /** Id */
             id: string;
             /** Key */

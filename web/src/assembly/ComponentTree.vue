@@ -234,7 +234,7 @@ watch(
     <input
       v-model="tree.wanted"
       class="field"
-      placeholder="find by name or tag"
+      placeholder="find by name, tag, property"
       aria-label="Find a component"
       data-testid="tree-find"
       @keydown.esc.stop="tree.wanted = ''"
@@ -253,6 +253,7 @@ watch(
     <select v-model="tree.colours" class="field" aria-label="Colours" title="What the colours tell apart" data-testid="tree-colours">
       <option value="component">by component</option>
       <option value="material">by material</option>
+      <option v-for="p in tree.properties" :key="p" :value="`=${p}`">by {{ p.toLowerCase() }}</option>
     </select>
   </div>
   <div v-if="shown.hidden.size || tree.ghosts.size" class="away">

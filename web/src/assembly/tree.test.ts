@@ -10,15 +10,15 @@ import { makerOf, originalOf } from './copyNames'
 import { useAssembly } from './store'
 import { rowsOf, useTree, within } from './tree'
 
-const leaf = (id: string, names: string[], plain = '#111111'): never => {
+const leaf = (id: string, names: string[], plain = '#111111', document = ''): never => {
   const path = id.split('/')
-  return { id, component: path[0], path: path.slice(1, -1), body: path.at(-1), names, colour: '#999999', plain } as never
+  return { id, component: path[0], path: path.slice(1, -1), body: path.at(-1), names, colour: '#999999', plain, document } as never
 }
 const LEAVES = [
   leaf('c1/b', ['Stand']),
   leaf('c2/c7/b', ['Door', 'Frame']),
   leaf('c2/c7/b2', ['Door', 'Frame']),
-  leaf('c2/c8/c1/b', ['Door', 'Hinge', 'Pin'], '#222222'),
+  leaf('c2/c8/c1/b', ['Door', 'Hinge', 'Pin'], '#222222', 'p9'),
   leaf('c2/c8/c2/b', ['Door', 'Hinge', 'Ring']),
 ]
 const COMPONENTS = [
@@ -26,13 +26,14 @@ const COMPONENTS = [
   { id: 'c2', name: 'Door', document: 'a2' },
   { id: 'c3', name: 'Gone', document: 'x' },
 ]
+const SAID = { p1: { Supplier: 'Own make' }, a2: { Supplier: 'Hinges Ltd' }, p9: { Supplier: 'Pins & Co', Coating: 'zinc' } }
 const bodies = LEAVES.map((l) => ({ id: (l as { id: string }).id, colour: '#999999' }) as BodySpec)
 let server: Server
 let drawn: Drawn | null = null
 
 beforeEach(async () => {
   const components = COMPONENTS.map((c, k) => ({ id: c.id, freedom: [0, 1, 6][k], matrix: [] }))
-  server = new Server().on('get /api/documents/*/assembly', { components, leaves: LEAVES, joints: [] })
+  server = new Server().on('get /api/documents/*/assembly', { components, leaves: LEAVES, joints: [], properties: SAID })
   await opened(server, { kind: 'assembly', components: COMPONENTS, joints: [] }, { kind: 'assembly' })
   await useAssembly().rebuild()
   server.asked.length = 0
@@ -107,6 +108,11 @@ describe('rows of a tree', () => {
     expect(shown()).toEqual(['c2', 'c2/c8', 'c2/c8/c1'])
     tree.wanted = 'a1'
     expect(shown()).toEqual(['c1'])
+    // By what is said of its document, or of that it stands in.
+    tree.wanted = 'zinc'
+    expect(shown()).toEqual(['c2', 'c2/c8', 'c2/c8/c1'])
+    tree.wanted = 'supplier own'
+    expect(shown()).toEqual(['c1'])
     tree.wanted = 'nothing'
     expect(shown()).toEqual([])
   })
@@ -124,6 +130,18 @@ describe('what is drawn', () => {
     tree.toggleGhost(['c2'])
     tree.colours = 'material'
     expect(tree.drawn(bodies).map((b) => b.colour)).toEqual(['#111111', '#111111', '#111111', '#222222', '#111111'])
+  })
+  it('in colours by a property, grey where nothing is said of it', () => {
+    const tree = useTree()
+    expect(tree.properties).toEqual(['Coating', 'Supplier'])
+    tree.colours = '=Supplier'
+    const [stand, frame, second, pin, ring] = tree.drawn(bodies).map((b) => b.colour)
+    expect(new Set([stand, frame, pin]).size).toBe(3)
+    expect([second, ring]).toEqual([frame, frame])
+    tree.colours = '=Coating'
+    const grey = tree.drawn(bodies).map((b) => b.colour)
+    expect(new Set(grey.filter((_, k) => k !== 3)).size).toBe(1)
+    expect(grey[3]).not.toBe(grey[0])
   })
   it('all others as ghosts, and back', () => {
     const tree = useTree()

@@ -1,12 +1,12 @@
-// The components as a tree: sub-assemblies folded or open, found by name or tag, hidden, shown alone
-// or as ghosts, the whole coloured by component or by material.
+// The components as a tree: sub-assemblies folded or open, found by name, tag or property, hidden, shown
+// alone or as ghosts, the whole coloured by component, by material or by a property.
 import { defineStore } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { useShown } from '../document/shown'
 import type { BodySpec } from '../viewport/body'
-import { makerOf } from './copyNames'
+import { makerOf, originalOf } from './copyNames'
 import { useAssembly } from './store'
 
 export interface Row {
@@ -87,6 +87,10 @@ export function rowsOf(held: Held, leaves: Leaf[]): Bare[] {
   return found
 }
 
+/** Told apart by lightness too; the last for what says nothing. */
+const TONES = ['#6f9bc4', '#d0a95f', '#79ab6c', '#c07d7d', '#9a86c0', '#5fa5a0', '#c78f63', '#a6b35c', '#8a8fa8', '#c58fb0']
+const SILENT = '#c9ccc6'
+
 export const useTree = defineStore('component-tree', () => {
   const doc = useDocument()
   const asm = useAssembly()
@@ -94,13 +98,15 @@ export const useTree = defineStore('component-tree', () => {
   const open = ref<Set<string>>(new Set())
   const ghosts = ref<Set<string>>(new Set())
   const wanted = ref('')
-  const colours = ref<'component' | 'material'>('component')
+  /** What colours tell apart: `component`, `material`, or a property as `=name`. */
+  const colours = ref('component')
   watch(
     () => doc.view?.id,
     () => {
       open.value = new Set()
       ghosts.value = new Set()
       wanted.value = ''
+      colours.value = 'component'
     },
   )
 
@@ -108,6 +114,20 @@ export const useTree = defineStore('component-tree', () => {
     const d = doc.assembly
     return rowsOf({ components: d?.components ?? [], bunches: d?.bunches, copies: d?.copies }, asm.built?.leaves ?? [])
   })
+  /** What is said of the document of each row, and of that it stands in. */
+  const said = computed(() => {
+    const properties = asm.built?.properties ?? {}
+    const found = new Map<string, Record<string, string>>()
+    for (const c of doc.assembly?.components ?? []) found.set(c.id, properties[c.document] ?? {})
+    for (const l of asm.built?.leaves ?? []) {
+      const own = properties[l.document] ?? {}
+      const top = found.get(originalOf(l.component)) ?? {}
+      found.set([l.component, ...l.path].join('/'), { ...top, ...own })
+    }
+    return found
+  })
+  /** Names of properties that tell components apart. */
+  const properties = computed(() => [...new Set([...said.value.values()].flatMap((s) => Object.keys(s)))].sort())
   const tags = computed(() => new Map((doc.assembly?.components ?? []).map((c) => [c.id, c.tag ?? ''])))
   /** Rows one sees: those whose parents are open, or while something is looked for those that bear it
    * with all that leads to them. */
@@ -115,7 +135,9 @@ export const useTree = defineStore('component-tree', () => {
     const text = wanted.value.trim().toLowerCase()
     if (!text) return all.value.filter((r) => r.above.every((p) => open.value.has(p))).map((r) => ({ ...r, folded: !open.value.has(r.id) }))
     const hit = (r: Bare): boolean =>
-      r.name.toLowerCase().includes(text) || (r.sort === 'component' && (tags.value.get(r.id) ?? '').toLowerCase().includes(text))
+      r.name.toLowerCase().includes(text) ||
+      (r.sort === 'component' && (tags.value.get(r.id) ?? '').toLowerCase().includes(text)) ||
+      Object.entries(said.value.get(r.id) ?? {}).some(([name, value]) => `${name} ${value}`.toLowerCase().includes(text))
     const kept = new Set(all.value.filter(hit).flatMap((r) => [r.id, ...r.above]))
     return all.value.filter((r) => kept.has(r.id)).map((r) => ({ ...r, folded: false }))
   })
@@ -152,9 +174,20 @@ export const useTree = defineStore('component-tree', () => {
     const alone = others.length > 0 && others.every((id) => shown.hidden.has(id)) && !ids.some((id) => shown.hidden.has(id))
     shown.hidden = new Set(alone ? [] : others)
   }
+  /** Colours of bodies where they are not those of components. */
+  function tones(): Map<string, string> {
+    const leaves = asm.built?.leaves ?? []
+    if (colours.value === 'material') return new Map(leaves.map((l) => [l.id, l.plain]))
+    if (!colours.value.startsWith('=')) return new Map()
+    const name = colours.value.slice(1)
+    const valueOf = (l: Leaf): string => said.value.get([l.component, ...l.path].join('/'))?.[name] ?? ''
+    const values = [...new Set(leaves.map(valueOf))].filter(Boolean).sort()
+    // What says nothing of it stays grey.
+    return new Map(leaves.map((l) => [l.id, valueOf(l) ? TONES[values.indexOf(valueOf(l)) % TONES.length] : SILENT]))
+  }
   /** Bodies as they are to be drawn. */
   function drawn(bodies: BodySpec[]): BodySpec[] {
-    const plain = new Map(colours.value === 'material' ? (asm.built?.leaves ?? []).map((l) => [l.id, l.plain]) : [])
+    const plain = tones()
     if (!shown.hidden.size && !ghosts.value.size && !plain.size) return bodies
     return bodies
       .filter((b) => !within(b.id, shown.hidden))
@@ -163,5 +196,5 @@ export const useTree = defineStore('component-tree', () => {
         return colour === b.colour && !ghost ? b : { ...b, colour, ghost }
       })
   }
-  return { rows, open, ghosts, wanted, colours, fold, foldAll, toggleGhost, ghostOthers, only, drawn }
+  return { rows, open, ghosts, wanted, colours, properties, fold, foldAll, toggleGhost, ghostOthers, only, drawn }
 })

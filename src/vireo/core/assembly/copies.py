@@ -10,10 +10,11 @@ import numpy as np
 from vireo.core.assembly.joining import Holds, number
 from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.seats import Carry, Leaf, Scene, seat_of
-from vireo.core.declared.copying import COPY_KINDS, Asked, CopyKind, Move
+from vireo.core.declared.copying import COPY_KINDS, Asked, CopyKind, Move, Track
 from vireo.core.declared.joint import EndFrame, EndTrouble
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly, Copies
+from vireo.core.geometry import Frame
 from vireo.core.naming.grammar import copy_of, within
 from vireo.core.quantity import NUMBER, Quantity
 from vireo.core.trouble import Report
@@ -76,12 +77,12 @@ class _Work:
         for leaf in into.leaves:
             if leaf.path[:depth] == self.path and leaf.path[depth] in whose:
                 whose[leaf.path[depth]].append(leaf)
-        about, of = self._of(kind)
+        about, of, track = self._track() if kind.along else (*self._of(kind), None)
         alike = self._alike(kind, about)
         count, spacing = self._count(kind), self._spacing(kind)
         fresh: dict[int, list[str]] = {}
         asks = {
-            original: Asked(of, alike, count, spacing, *_middle(leaves))
+            original: Asked(of, alike, count, spacing, *_middle(leaves), track)
             for original, leaves in whose.items()
             if leaves
         }
@@ -140,6 +141,23 @@ class _Work:
             replace(frame, origin=pose.out(frame.origin), axes=pose.rotation @ frame.axes)
         )
 
+    def _track(self) -> tuple[int, EndFrame, Track]:
+        """The picked edge as a way in outer coordinates, and the seat it is on."""
+        led = self._led()
+        if led is None:
+            raise EndTrouble("pick an edge to go along")
+        seat, run, lies = self.holds.run(led)
+        outer = self.poses[seat].matrix() @ lies
+        back, length = self.copies.reverse, run.length
+
+        def at(lengths: Sequence[float]) -> list[Floats]:
+            frames = run.frames([length - s if back else s for s in lengths])
+            return [outer @ _matrix(f) for f in frames]
+
+        (start,) = at([0.0])
+        of = EndFrame(start[:3, 3], start[:3, :3], False, "axis")
+        return seat, of, Track(length, run.closed, at)
+
     def _led(self) -> JointEnd | None:
         """What is picked, led to from the top."""
         of = self.copies.of
@@ -181,7 +199,7 @@ class _Work:
             return 0.0
         text = self.copies.spacing or asked.default
         value = number(text, asked.dimension, asked.unit, self.names, asked.label.lower()) or 0.0
-        if abs(value) < 1e-9:
+        if abs(value) < 1e-9 and not kind.spreads:
             raise EndTrouble(f"without {_small(asked.label)} the copies would lie on one another")
         return value
 
@@ -193,6 +211,12 @@ _AXES: dict[str, Floats] = {
     "Y": np.array([[0.0, 1.0, 0.0], [0.0, 0.0, 1.0], [1.0, 0.0, 0.0]]),
     "Z": np.eye(3),
 }
+
+
+def _matrix(frame: Frame) -> Floats:
+    found = np.eye(4)
+    found[:3, :3], found[:3, 3] = frame.matrix, frame.origin
+    return found
 
 
 def _small(text: str) -> str:

@@ -15,7 +15,8 @@ from vireo.core.assembly.seats import BuiltPart, Entry, Leaf, Library, Seat, sea
 from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, JointKind
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Joint, Motion
-from vireo.core.naming import Topology, make_pick, ranked
+from vireo.core.geometry import Run
+from vireo.core.naming import Topology, make_pick, ranked, resolve
 from vireo.core.quantity import (
     DIMENSIONS,
     LENGTH,
@@ -111,6 +112,18 @@ class Holds:
                 trouble.offers = [Offer(label=f"Use the nearest {better.kind}", fields={side: put})]
             raise
         return seat, _in_seat(frame, leaf)
+
+    def run(self, end: JointEnd) -> tuple[int, Run, Floats]:
+        """A picked edge as a way to go along: its seat, and where it lies in that (a 4x4 matrix). Raises
+        EndTrouble."""
+        seat, leaf, topology = self._held(end, "")
+        part = _part(self.library, leaf)
+        if end.pick is None or end.pick.kind != "edge" or part is None or part.run is None:
+            raise EndTrouble("pick an edge to go along")
+        found = resolve(end.pick, topology)
+        if found.index is None:
+            raise EndTrouble("the picked edge is no longer on the part")
+        return seat, part.run(leaf.solid.id, found.index), leaf.pose.matrix()
 
     def alike(self, end: JointEnd) -> tuple[EndFrame, ...]:
         """All other ends alike to one on its part, in the coordinates of its seat."""

@@ -17,7 +17,7 @@ from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.declared.joint import JOINTS
 from vireo.core.documents.frames import JointEnd, Placement
 from vireo.core.documents.kinds.assembly import Assembly, Component, Joint
-from vireo.core.geometry import Frame
+from vireo.core.geometry import Frame, Run
 from vireo.core.naming import Topology
 from vireo.core.naming.grammar import leaf_name, within
 from vireo.core.quantity import Quantity, evaluate_parameters
@@ -65,6 +65,8 @@ class BuiltPart:
     topology: Callable[[str], Topology]
     troubles: tuple[str, ...] = ()
     places: Mapping[str, Place] = field(default_factory=dict)
+    #: An edge of a body, by index, as a way to go along.
+    run: Callable[[str, int], Run] | None = None
 
 
 #: What a document id stands for: a built part or an assembly document.

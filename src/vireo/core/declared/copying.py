@@ -5,7 +5,7 @@ A way is one file in `vireo.core.assembly.copying`: what it asks for, and the mo
 
 from __future__ import annotations
 
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import ClassVar
 
@@ -38,6 +38,17 @@ class Asked:
     spacing: float
     middle: Floats
     axes: Floats
+    track: Track | None = None
+
+
+@dataclass(frozen=True)
+class Track:
+    """A picked edge as a way: its length (mm), whether it comes back to its start, and where it is at
+    lengths along it, as 4x4 matrices (outer) whose z runs along it."""
+
+    length: float
+    closed: bool
+    at: Callable[[Sequence[float]], list[Floats]]
 
 
 @dataclass(frozen=True)
@@ -63,6 +74,10 @@ class CopyKind:
     axis: ClassVar[bool] = True
     counted: ClassVar[bool] = True
     spacing: ClassVar[Spacing | None] = None
+    #: Whether no spacing spreads the copies over all there is.
+    spreads: ClassVar[bool] = False
+    #: Whether copies go along an edge of whatever form.
+    along: ClassVar[bool] = False
 
     #: Whether copies go to all that is alike to what is picked.
     alike: ClassVar[bool] = False
@@ -109,5 +124,5 @@ def spun(axis: Floats, angle: float) -> Floats:
 
 
 __all__ = [
-    "COPY_KINDS", "Asked", "CopyKind", "Move", "Spacing", "about", "register", "shifted", "spun",
+    "COPY_KINDS", "Asked", "CopyKind", "Move", "Spacing", "Track", "about", "register", "shifted", "spun",
 ]  # fmt: skip

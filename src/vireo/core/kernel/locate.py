@@ -3,11 +3,13 @@
 from __future__ import annotations
 
 from collections.abc import Sequence
+from functools import partial
 
 import numpy as np
 from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_CompCurve, BRepAdaptor_Curve, BRepAdaptor_Surface
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
@@ -17,7 +19,7 @@ from OCP.IntTools import IntTools_Context
 from OCP.TopAbs import TopAbs_REVERSED
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from vireo.core.geometry import Frame, Triple, plane_frame, unit
+from vireo.core.geometry import Frame, Run, Triple, plane_frame, unit
 from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.place import direction, point
 
@@ -115,6 +117,17 @@ def carried_on(frame: Frame, at: Triple, way: Triple) -> Triple:
     # What rounding leaves along the curve is taken out.
     r = r - float(r @ np.array(way)) * np.array(way)
     return unit((float(r[0]), float(r[1]), float(r[2])))
+
+
+def run_of(edge: TopoDS_Edge) -> Run:
+    """Raises KernelTrouble for an edge that cannot be followed."""
+    maker = BRepBuilderAPI_MakeWire(edge)
+    if not maker.IsDone():
+        raise KernelTrouble("the edge cannot be followed")
+    wire = maker.Wire()
+    curve = BRepAdaptor_CompCurve(wire)
+    ends = [curve.Value(t) for t in (curve.FirstParameter(), curve.LastParameter())]
+    return Run(length_of(edge), bool(ends[0].Distance(ends[1]) < 1e-6), partial(along_wire, wire))
 
 
 def length_of(edge: TopoDS_Edge) -> float:

@@ -81,6 +81,7 @@ class LeafView(BaseModel):
     component: str
     path: list[str]
     body: str
+    document: str
     name: str
     names: list[str]
     member: str
@@ -102,6 +103,8 @@ class AssemblyView(BaseModel):
     copies: list[CopiesView]
     #: The components that lead to each copy.
     occurrences: list[list[str]]
+    #: What is said of documents, by their ids.
+    properties: dict[str, dict[str, str]]
     freedom: int
     redundant: int
     holds: bool

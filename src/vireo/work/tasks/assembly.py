@@ -30,7 +30,9 @@ from vireo.core.documents import load_document
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.fit.interference import Item, find_interference
+from vireo.core.geometry import Run
 from vireo.core.kernel.exchange import Placed
+from vireo.core.kernel.locate import run_of
 from vireo.core.kernel.measure import box_of
 from vireo.core.lately import Lately
 from vireo.core.naming import Topology
@@ -92,7 +94,11 @@ def library_of(bench: Bench, request: dict[str, Any]) -> Library:
             for step in part.steps
             if (datum := step.made(DATUMS)) is not None and step.error is None
         }
-        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1], places)
+
+        def run(body: str, edge: int, keys: dict[str, str] = keys) -> Run:
+            return run_of(bench.cache.body(keys[body]).edges[edge])
+
+        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1], places, run)
     return found
 
 
@@ -163,6 +169,7 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
             for id in sorted({*built.spread.numbers, *built.spread.troubles})
         ],
         "occurrences": _occurrences(built),
+        "properties": _properties(request),
         "freedom": solution.freedom,
         "redundant": solution.redundant,
         "holds": solution.holds,
@@ -172,6 +179,17 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
         "parameters": parameter_views(built.parameters, request["document"]),
         "mechanism": built.mechanism.with_poses(solution.poses).to_json(),
     }
+
+
+def _properties(request: dict[str, Any]) -> dict[str, dict[str, str]]:
+    """What is said of the documents an assembly reaches, by their ids."""
+    found = {}
+    for id, entry in request["documents"].items():
+        document = entry["assembly"] if "assembly" in entry else entry["part"]["document"]
+        said = {p["name"]: p["value"] for p in document.get("properties", ()) if p["value"]}
+        if said:
+            found[id] = said
+    return found
 
 
 def _occurrences(built: Built) -> list[list[str]]:
@@ -202,6 +220,7 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "component": leaf.path[0],
         "path": list(leaf.path[1:]),
         "body": leaf.solid.id,
+        "document": leaf.document,
         "name": leaf.name,
         "names": list(leaf.names),
         "member": leaf.member,
