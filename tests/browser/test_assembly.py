@@ -639,14 +639,13 @@ def test_the_roaster_is_taken_apart_and_kept_so(page, server, demo):
     assert not page.complaints()
 
 
-def test_a_part_is_made_in_place_and_follows_its_neighbour_on_demand(page, server):
-    """A pad on a plate: the plate grows by 6 mm, the pad is told, and brought up to date by a click."""
-    project = server.call("POST", "/api/projects", {"name": "In place"})[1]["id"]
-    base = extruded(server, project, "Base", [(0, 0), (60, 0), (60, 40), (0, 40)], "10 mm")
-    made = server.call(
-        "POST", f"/api/projects/{project}/documents", {"kind": "assembly", "name": "Padded"}
-    )[1]["id"]
-    command = {"do": "add_component", "document": base, "name": "Base"}
+def plate_alone(page, server, project, name):
+    """A plate of 60 x 40 x 10 mm, alone in an assembly that is open: ids of part, assembly, body."""
+    project = server.call("POST", "/api/projects", {"name": project})[1]["id"]
+    part = extruded(server, project, name, [(0, 0), (60, 0), (60, 40), (0, 40)], "10 mm")
+    wish = {"kind": "assembly", "name": f"{name} and more"}
+    made = server.call("POST", f"/api/projects/{project}/documents", wish)[1]["id"]
+    command = {"do": "add_component", "document": part, "name": name}
     server.call("POST", f"/api/documents/{made}/commands", {"base": 1, "commands": [command]})
     page.go(f"/d/{made}")
     page.idle()
@@ -654,6 +653,12 @@ def test_a_part_is_made_in_place_and_follows_its_neighbour_on_demand(page, serve
     page.wait(lambda: page.topology(leaf), "shown")
     page.keys("f")
     time.sleep(0.4)
+    return part, made, leaf
+
+
+def test_a_part_is_made_in_place_and_follows_its_neighbour_on_demand(page, server):
+    """A pad on a plate: the plate grows by 6 mm, the pad is told, and brought up to date by a click."""
+    base, _, leaf = plate_alone(page, server, "In place", "Base")
     page.keys("n")
     page.find("in-place-editor")
     page.mouse(*face_spot(page, leaf, 2, 10.0))
@@ -750,19 +755,7 @@ def test_a_share_copy_is_seen_beside_and_written_without_what_is_inside(page, se
 
 def test_a_part_is_set_down_at_a_click_and_moved_by_what_is_typed(page, server):
     """On the middle of an edge of a plate; then 30 mm up and a quarter turn about X."""
-    project = server.call("POST", "/api/projects", {"name": "Set down"})[1]["id"]
-    plate = extruded(server, project, "Slab", [(0, 0), (60, 0), (60, 40), (0, 40)], "10 mm")
-    made = server.call(
-        "POST", f"/api/projects/{project}/documents", {"kind": "assembly", "name": "Pile"}
-    )[1]["id"]
-    command = {"do": "add_component", "document": plate, "name": "Slab"}
-    server.call("POST", f"/api/documents/{made}/commands", {"base": 1, "commands": [command]})
-    page.go(f"/d/{made}")
-    page.idle()
-    leaf = leaf_of(server, made, "c1")
-    page.wait(lambda: page.topology(leaf), "shown")
-    page.keys("f")
-    time.sleep(0.4)
+    _, made, leaf = plate_alone(page, server, "Set down", "Slab")
     page.keys("p")
     page.press_option("place-where", "where I click")
     page.press("place-Slab")

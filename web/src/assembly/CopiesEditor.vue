@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // Copies of components: what is copied, along, round or over what, how many, and which are left out;
 // they stand in the picture before they are kept.
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
-import { useInSight } from '../ui/inSight'
+import EditCard from './EditCard.vue'
 import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { AXES, useCopying } from './copying'
@@ -35,18 +35,10 @@ function later(set: () => void): void {
   set()
   copying.schedule(150)
 }
-const card = ref<HTMLElement | null>(null)
-useInSight(card)
 </script>
 
 <template>
-  <article
-    ref="card"
-    class="tool-card edit-card"
-    data-testid="copies-editor"
-    @keydown.enter.exact.prevent="copying.keep()"
-    @keydown.esc.stop="copying.discard()"
-  >
+  <EditCard testid="copies-editor" @keep="copying.keep()" @leave="copying.discard()">
     <header>
       <Icon :name="copying.kind?.icon ?? 'copies'" :size="16" />
       <select
@@ -151,7 +143,7 @@ useInSight(card)
         Keep
       </button>
     </footer>
-  </article>
+  </EditCard>
 </template>
 
 <style scoped>

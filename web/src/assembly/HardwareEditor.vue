@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // Hardware for a picked hole: the standard, the size and length chosen for it, what stands on what.
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
-import { useInSight } from '../ui/inSight'
+import EditCard from './EditCard.vue'
 import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { length } from '../ui/units'
@@ -34,18 +34,10 @@ const through = computed(() => {
 })
 const text = (event: Event): string => (event.target as HTMLInputElement).value
 const ticked = (event: Event): boolean => (event.target as HTMLInputElement).checked
-const card = ref<HTMLElement | null>(null)
-useInSight(card)
 </script>
 
 <template>
-  <article
-    ref="card"
-    class="tool-card edit-card"
-    data-testid="hardware-editor"
-    @keydown.enter.exact.prevent="hardware.keep()"
-    @keydown.esc.stop="hardware.discard()"
-  >
+  <EditCard testid="hardware-editor" @keep="hardware.keep()" @leave="hardware.discard()">
     <header>
       <Icon name="thread" :size="16" />
       <select
@@ -144,7 +136,7 @@ useInSight(card)
       <button class="btn" @click="hardware.discard()">Done</button>
       <button class="btn main" data-testid="keep-hardware" :disabled="!hardware.found" @click="hardware.keep()">Put in</button>
     </footer>
-  </article>
+  </EditCard>
 </template>
 
 <style scoped>

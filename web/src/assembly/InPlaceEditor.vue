@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // A new part made in the assembly: what it is called, and where its origin lies.
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
-import { useInSight } from '../ui/inSight'
+import EditCard from './EditCard.vue'
 import { useMaking } from './inplace'
 import PickRow from './PickRow.vue'
 
@@ -11,18 +11,10 @@ const making = useMaking()
 const doc = useDocument()
 const host = computed(() => doc.assembly?.components?.find((c) => c.id === making.origin?.component)?.name)
 const words = computed(() => (making.origin ? `${host.value} · ${making.origin.pick?.kind ?? 'port'}` : 'pick a face, edge or corner'))
-const card = ref<HTMLElement | null>(null)
-useInSight(card)
 </script>
 
 <template>
-  <article
-    ref="card"
-    class="tool-card edit-card"
-    data-testid="in-place-editor"
-    @keydown.enter.exact.prevent="making.keep()"
-    @keydown.esc.stop="making.discard()"
-  >
+  <EditCard testid="in-place-editor" @keep="making.keep()" @leave="making.discard()">
     <header><Icon name="plus" :size="16" /> <b>Part made in place</b></header>
     <div class="row">
       <label for="in-place-name">Name</label>
@@ -66,7 +58,7 @@ useInSight(card)
         Make it
       </button>
     </footer>
-  </article>
+  </EditCard>
 </template>
 
 <style scoped>

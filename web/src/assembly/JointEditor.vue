@@ -1,10 +1,10 @@
 <script setup lang="ts">
 // A joint being made: its ends, what kind it is, and what it leaves to move, before it is kept.
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
-import { useInSight } from '../ui/inSight'
+import EditCard from './EditCard.vue'
 import PickRow from './PickRow.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { type Side, natureOf, useJoining } from './joining'
@@ -40,18 +40,10 @@ function later(set: () => void): void {
   set()
   joining.schedule(150)
 }
-const card = ref<HTMLElement | null>(null)
-useInSight(card)
 </script>
 
 <template>
-  <article
-    ref="card"
-    class="tool-card edit-card"
-    data-testid="joint-editor"
-    @keydown.enter.exact.prevent="joining.keep()"
-    @keydown.esc.stop="joining.discard()"
-  >
+  <EditCard testid="joint-editor" @keep="joining.keep()" @leave="joining.discard()">
     <header>
       <Icon :name="joining.kind?.icon ?? 'link'" :size="16" />
       <select
@@ -159,7 +151,7 @@ useInSight(card)
       <button class="btn" @click="joining.discard()">Discard</button>
       <button class="btn main" data-testid="keep-joint" :disabled="!joining.trial" @click="joining.keep()">Keep</button>
     </footer>
-  </article>
+  </EditCard>
 </template>
 
 <style scoped>

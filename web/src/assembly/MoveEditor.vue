@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // Chosen components moved and turned by what is typed.
-import { computed, ref, watch } from 'vue'
+import { computed, watch } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
-import { useInSight } from '../ui/inSight'
+import EditCard from './EditCard.vue'
 import { bare, lengthUnit, toMm } from '../ui/units'
 import { useMoving } from './moving'
 
@@ -16,18 +16,10 @@ watch(
 )
 const number = (event: Event): number => Number((event.target as HTMLInputElement).value.replace(',', '.')) || 0
 const AXES = ['X', 'Y', 'Z'] as const
-const card = ref<HTMLElement | null>(null)
-useInSight(card)
 </script>
 
 <template>
-  <article
-    ref="card"
-    class="tool-card edit-card"
-    data-testid="move-editor"
-    @keydown.enter.exact.prevent="moving.keep()"
-    @keydown.esc.stop="moving.discard()"
-  >
+  <EditCard testid="move-editor" @keep="moving.keep()" @leave="moving.discard()">
     <header>
       <Icon name="move" :size="16" /> <b>Move</b>
       <span class="who muted" :title="names">{{ names || 'choose components' }}</span>
@@ -77,7 +69,7 @@ useInSight(card)
       <button class="btn" @click="moving.discard()">Discard</button>
       <button class="btn main" data-testid="keep-move" :disabled="!moving.chosen.length || doc.saving" @click="moving.keep()">Keep</button>
     </footer>
-  </article>
+  </EditCard>
 </template>
 
 <style scoped>

@@ -1,9 +1,9 @@
 <script setup lang="ts">
 // A share copy for outsiders: rules, each component with what is shown of it, the file.
-import { computed, ref } from 'vue'
+import { computed } from 'vue'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
-import { useInSight } from '../ui/inSight'
+import EditCard from './EditCard.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
 import { makerOf } from './copyNames'
 import { type Level, LEVELS, type Rule, useSharing } from './sharing'
@@ -25,12 +25,10 @@ function pickChosen(): void {
   sharing.addRule({ by: 'pick', what: '', components: chosen.value, level: 'box' })
 }
 const kept = computed(() => doc.assembly?.shares ?? [])
-const card = ref<HTMLElement | null>(null)
-useInSight(card)
 </script>
 
 <template>
-  <article ref="card" class="tool-card edit-card" data-testid="share-panel" @keydown.esc.stop="sharing.close()">
+  <EditCard testid="share-panel" @leave="sharing.close()">
     <header>
       <Icon name="upload" :size="16" /> <b>Share copy</b>
       <span v-if="sharing.trying" class="muted">…</span>
@@ -159,7 +157,7 @@ useInSight(card)
         {{ sharing.writing ? 'Writing …' : 'Write STEP' }}
       </button>
     </footer>
-  </article>
+  </EditCard>
 </template>
 
 <style scoped>

@@ -33,6 +33,8 @@ from vireo.core.declared.joint import AXES, OFFSET, Row, Turn
 GOOD = 1e-9
 _ACCEPT = 1e-7
 _DENSE = 180
+#: How often a joint that stands against its sense is turned over and all solved anew.
+_TURNS = 4
 _RANK = 1e-7
 
 
@@ -514,6 +516,14 @@ def _solve_part(mechanism: Mechanism, diagnose: bool) -> Solution:
         flipped2 = _flipped(mechanism, q2)
         if (len(flipped2), worst2) < (len(flipped), worst) or (not flipped2 and worst2 <= _ACCEPT):
             p, q, worst, flipped = p2, q2, worst2, flipped2
+    for _ in range(_TURNS):
+        if not flipped:
+            break
+        p2, q2, worst2 = _iterate(system, *_turned_over(mechanism, system, p, q, flipped))
+        flipped2 = _flipped(mechanism, q2)
+        if (len(flipped2), worst2 > _ACCEPT) > (len(flipped), worst > _ACCEPT):
+            break
+        p, q, worst, flipped = p2, q2, worst2, flipped2
     holds = worst <= _ACCEPT and not flipped
     solution = Solution(_poses(p, q) if holds else start, holds, worst * system.size)
     if not holds:
@@ -538,6 +548,24 @@ def _gaps(system: _System, r: Floats) -> dict[str, tuple[float, bool]]:
         if known is None or (length, size) > (known[1], known[0] if known[1] == length else -1.0):
             found[owner] = (size, length)
     return found
+
+
+def _turned_over(
+    mechanism: Mechanism, system: _System, p: Floats, q: Floats, flipped: list[str]
+) -> tuple[Floats, Floats]:
+    """The same with the first joint that stands against its sense turned over: the side of it that is
+    free, half a turn about the joint's own x."""
+    pair = next(x for x in mechanism.pairs if x.id == flipped[0])
+    i, origin, axes = pair.b, pair.origin_b, pair.axes_b
+    if i not in system.free:
+        i, origin, axes = pair.a, pair.origin_a, pair.axes_a
+    pose = Pose(p[i], q[i])
+    through, about = pose.out(origin), pose.rotation @ axes[:, 0]
+    over = turned(np.array([1.0, 0.0, 0.0, 0.0]), np.pi * about)
+    made = Pose(through - rotation_of(over) @ through, over) @ pose
+    p, q = p.copy(), q.copy()
+    p[i], q[i] = made.p, made.q
+    return p, q
 
 
 def _flipped(mechanism: Mechanism, q: Floats) -> list[str]:
