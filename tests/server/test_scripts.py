@@ -293,8 +293,8 @@ def test_the_reference_is_current_and_its_examples_run(tmp_path):
 
 
 def test_every_kind_of_step_has_an_example_that_runs(tmp_path):
-    # A file is brought in through the screen or the API.
-    assert [k.kind for k in all_kinds() if not k.example] == ["import"]
+    # A file, and what stands around a part, are brought in through the screen or the API.
+    assert {k.kind for k in all_kinds() if not k.example} == {"import", "neighbours"}
     script = tmp_path / "steps.py"
     parts = [
         f"{BEFORE}{k.example.strip()}\npart.build()\nprint({k.kind!r}, len(part.data['steps']))"
