@@ -95,10 +95,12 @@ const verbs = computed<Verb[]>(() => [
   {
     label: 'Place',
     icon: 'assembly',
-    tools: [
-      { key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in (P)' },
-      { key: 'in-place', label: 'Make a part in place', icon: 'plus', line: 'A new part, its origin on what is there (N)' },
-    ],
+    tools: [{ key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in (P)' }],
+  },
+  {
+    label: 'Make',
+    icon: 'plus',
+    tools: [{ key: 'in-place', label: 'Make a part in place', icon: 'plus', line: 'A new part, its origin on what is there (N)' }],
   },
   {
     label: 'Join',

@@ -234,7 +234,7 @@ watch(
     <input
       v-model="tree.wanted"
       class="field"
-      placeholder="find by name, tag, property"
+      placeholder="name, tag, property"
       aria-label="Find a component"
       data-testid="tree-find"
       @keydown.esc.stop="tree.wanted = ''"

@@ -56,6 +56,8 @@ class Shared:
     boxes: list[Placed] = field(default_factory=list)
     #: Names they are not to find.
     names: set[str] = field(default_factory=set)
+    #: Documents that are shown, exactly or by their outer skin.
+    documents: set[str] = field(default_factory=set)
 
 
 Load = Callable[[str], Body]
@@ -93,6 +95,7 @@ def shared(
         row.before = sum(len(load(x.solid.key).faces) for x in some)
         if what.level == "exact":
             made.placed += [_exact(share, x, load) for x in some]
+            made.documents |= {x.document for x in some}
             made.outer += [(x, k) for x in some for k in range(len(load(x.solid.key).faces))]
             row.after = row.before
             continue
@@ -106,6 +109,7 @@ def shared(
             made.names |= {n for x in some for n in (*x.names, x.solid.name) if n}
             continue
         made.names |= {n for x in some for n in (*x.names[1:], x.solid.name) if n}
+        made.documents |= {x.document for x in visible if what.level == "skin"}
         base = some[0].pose
         key = digest(
             ["share", what.level, share.small,

@@ -11,6 +11,7 @@ from vireo.core.documents import Document, load_document
 from vireo.core.documents.kinds.assembly import Assembly, Share
 from vireo.core.kernel.mesh import Mesh, tessellate
 from vireo.core.lately import Lately
+from vireo.core.naming.grammar import original_of
 from vireo.core.sharing.copy import Shared, shared
 from vireo.core.sharing.leaks import leaks
 from vireo.core.sharing.rules import levels
@@ -49,6 +50,22 @@ def _made(bench: Bench, request: dict[str, Any]) -> tuple[Built, Shared, dict[st
     return built, made, documents
 
 
+def _secrets(request: dict[str, Any], made: Shared, documents: dict[str, Document]) -> set[str]:
+    """Values of properties nobody outside is to read. What is shown may be called after its own."""
+    components = {c["id"]: c["document"] for c in request["request"]["document"]["components"]}
+    shown = made.documents | {
+        components[original_of(id)] for id, row in made.rows.items()
+        if not row.hidden and row.shown.level != "out"
+    }  # fmt: skip
+    names = [n.casefold() for p in made.placed for n in (p.called, p.name, *p.titles)]
+    said = {id: {p.value for p in document.properties} for id, document in documents.items()}
+    called = {
+        value for id in shown for value in said.get(id, ())
+        if any(value.casefold() in n for n in names)
+    }  # fmt: skip
+    return set().union(*said.values()) - called
+
+
 @task("share_look")
 def share_look(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     """A share copy as it would be: what is shown of each component, and its bodies to look at."""
@@ -81,9 +98,7 @@ def share_step(bench: Bench, request: dict[str, Any]) -> bytes:
     """A share copy as a STEP file; refused when the file tells what it should not."""
     _, made, documents = _made(bench, request)
     data = step_file(request["name"], made.placed, request["schema"])
-    secrets = {p.value for d in documents.values() for p in d.properties}
-    shown = {n.casefold() for p in made.placed for n in (p.called, p.name, *p.titles)}
-    told = leaks(data, made, {s for s in secrets if s.casefold() not in shown}, bench.cache.body)
+    told = leaks(data, made, _secrets(request, made, documents), bench.cache.body)
     if told:
         more = f" and {len(told) - 5} more" if len(told) > 5 else ""
         raise Trouble(
