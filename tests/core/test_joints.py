@@ -695,7 +695,7 @@ def test_a_joint_found_against_its_sense_is_turned_over(seed):
     kinds_ = ("spherical", "revolute", "spherical", "fixed")
     links = [(k, n, 0.04 * seed * random.normal(size=3), at(0)) for n, k in enumerate(kinds_)]
     m = tree(links, ring=False)
-    found = _solve_part(m, diagnose=False)
+    found = _solve_part(m, diagnose=True)
     assert found.holds
     assert off_by(m, found.poses) < 1e-7
 

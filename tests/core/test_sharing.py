@@ -114,15 +114,25 @@ def test_a_file_that_tells_too_much_is_found_out():
 
     skin = next(p for p in found.placed if p.name == "Case")
     told = leaks(file(whole("case", "Case"), whole("knob", "Knob")), found, [], BODIES.__getitem__)
-    # Six walls of the hollow; the hole into it is seen from outside.
-    assert told == ["6 inner faces of Case"]
+    # Six walls of the hollow; the hole into it is seen from outside. The rotor's foot lies on one.
+    assert told == ["6 inner faces of Case", "1 inner face of Secret rotor"]
     tin = combine("cut", block((0, 0, 0), (9, 9, 9)), [block((2, 2, 2), (5, 5, 5), "s2")])
     told = leaks(file(skin, Placed("Tin", tin, "", *still)), found, [], BODIES.__getitem__)
     assert told == ["1 void inside a solid"]
     told = leaks(file(skin, whole("secret", "Part 7")), found, [], BODIES.__getitem__)
-    assert told == ["6 inner faces of Secret rotor"]
+    # It stands on the floor of the hollow: that too is told by it.
+    secret = ["1 inner face of Case", "6 inner faces of Secret rotor"]
+    assert told == secret
     told = leaks(file(skin, whole("knob", "secret ROTOR")), found, ["rotor"], BODIES.__getitem__)
     assert told == ["the name “Secret rotor”", "the property “rotor”"]
+    # Half filled, cut shorter, turned over: what is left of a hidden face is still one.
+    half = combine("add", CASE, [block((10, 10, 10), (60, 70, 50), "s7")])
+    told = leaks(file(Placed("Case", half, "", *still), whole("knob", "Knob")), found, [],
+                 BODIES.__getitem__)  # fmt: skip
+    # Five walls, the shorter ones among them; what is left of the hollow is a void now.
+    assert {"5 inner faces of Case", "1 void inside a solid"} <= set(told)
+    turned = Placed("Part 7", SECRET, "", np.diag([-1.0, -1.0, 1.0]), np.array([100.0, 80.0, 0.0]))
+    assert leaks(file(skin, turned), found, [], BODIES.__getitem__) == secret
 
 
 def test_levels_exact_box_and_out():

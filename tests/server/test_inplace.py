@@ -212,7 +212,6 @@ def test_a_taken_body_stands_aside_until_it_is_chosen(api, machine):
     found = take(api, id, component, solid)[1]["taken"]
     edge = take(api, id, component, solid, rim)[1]["taken"]
     taken = [{**t, "number": n} for n, t in enumerate([*found, *edge])]
-    assert [t["form"] for t in taken] == ["solid", "wire"]
     fields = {"document": id, "component": component, "taken": taken}
     block = {"width": "10 mm", "depth": "10 mm", "height": "20 mm",
              "x": "-5 mm", "y": "-5 mm", "z": "-15 mm"}  # fmt: skip
@@ -240,7 +239,7 @@ def test_a_taken_body_stands_aside_until_it_is_chosen(api, machine):
 
 def test_what_cannot_be_taken_is_refused_in_words(api, machine):
     id, plate, solid, top, rim = machine
-    _, component = begin(api, id, {"component": "c1", "pick": rim})
+    part, component = begin(api, id, {"component": "c1", "pick": rim})
 
     def head(id):
         return api.get(f"/api/documents/{id}")[1]["revision"]
@@ -260,6 +259,23 @@ def test_what_cannot_be_taken_is_refused_in_words(api, machine):
     for (status, answer), words in answers:
         assert status in (409, 422), answer
         assert words in answer["error"]["text"], answer
+    good = take(api, id, component, solid, top)[1]["taken"][0]
+    other = take(api, id, component, solid, rim)[1]["taken"][0]
+    for bad, words in (
+        ({"file": "0" * 64}, "no longer in its project"),
+        ({"names": ["a", "b"]}, "other faces than were taken"),
+    ):
+        fields = {"document": id, "component": component, "taken": [{**good, "number": 0, **bad}]}
+        status, _ = api.do(part, {"do": "add_step", "kind": "neighbours", "fields": fields})
+        assert status == 200
+        (step,) = api.build(part)["steps"]
+        assert step["status"] == "failed"
+        assert words in step["error"]["text"]
+        api.post(f"/api/documents/{part}/undo", {"base": head(part)})
+    twice = [{**t, "number": 0} for t in (good, other)]
+    fields = {"document": id, "component": component, "taken": twice}
+    status, answer = api.do(part, {"do": "add_step", "kind": "neighbours", "fields": fields})
+    assert (status, "each number once" in answer["error"]["text"]) == (422, True)
     gone = {"base": api.get(f"/api/documents/{id}")[1]["revision"], "name": "Y",
             "origin": {"component": "c1", "pick": {**rim, "name": ["s9/a", "s9/b"]}}}  # fmt: skip
     status, answer = api.post(f"/api/documents/{id}/in-place", gone)
@@ -284,3 +300,26 @@ def test_a_project_taken_elsewhere_keeps_what_was_frozen_and_from_where(api, mac
     status, _ = api.server.call("DELETE", f"/api/documents/{fresh[name]}")
     assert status == 200
     assert all(s["status"] == "ok" for s in api.build(fresh["Pad"])["steps"])
+
+
+def test_a_part_is_not_made_on_what_moves_inside_another_assembly(api, machine):
+    id, _, solid, top, _ = machine
+    outer = api.document("assembly", api.get(f"/api/documents/{id}")[1]["project"])
+    api.do(outer, {"do": "add_component", "document": id, "name": "Unit"},
+           {"do": "edit_component", "id": "c1", "moving": True})  # fmt: skip
+    origin = {"component": "c1", "path": ["c2"], "pick": top}
+    base = api.get(f"/api/documents/{outer}")[1]["revision"]
+    body = {"base": base, "name": "Pad", "origin": origin}
+    status, answer = api.post(f"/api/documents/{outer}/in-place", body)
+    assert status == 422
+    assert "made in its own document" in answer["error"]["text"]
+    # Of a stiff one it is: nothing of that moves by itself.
+    api.do(outer, {"do": "edit_component", "id": "c1", "moving": False})
+    _, component = begin(api, outer, origin)
+    status, found = api.post(
+        f"/api/documents/{outer}/in-place/take",
+        {"component": component,
+         "wanted": [{"component": "c1", "path": ["c2"], "solid": solid, "picks": [top]}]},
+    )  # fmt: skip
+    assert status == 200, found
+    assert found["taken"][0]["title"] == "Unit / Other"

@@ -92,16 +92,22 @@ def begun(
         return new_document("part", title), [put]
     if original_of(origin.component) != origin.component:
         raise NotAllowed("a part is not made on a copy: pick its original")
+    host = assembly.component(origin.component)
+    if host is not None and host.moving and origin.path:
+        raise NotAllowed(
+            f"{host.name} goes by its own joints: what is made on a part of it is made in its own "
+            "document, where it moves along"
+        )
     _, request = builds.request(record.project, assembly)
     ask = {"request": request, "end": origin.model_dump(mode="json")}
     at = builds.run("origin_at", ask, sticky=record.id)
     put["placement"] = at if turned else {"p": at["p"]}
-    own, host = f"c{assembly.last_id + 1}", origin.component
-    bunch = next((b for b in assembly.bunches if host in b.components), None)
+    own, on = f"c{assembly.last_id + 1}", origin.component
+    bunch = next((b for b in assembly.bunches if on in b.components), None)
     group = (
         {"do": "edit_group", "id": bunch.id, "components": [*bunch.components, own]}
         if bunch
-        else {"do": "group_components", "components": [host, own], "name": f"With {title}"[:80]}
+        else {"do": "group_components", "components": [on, own], "name": f"With {title}"[:80]}
     )
     return new_document("part", title), [put, group]
 

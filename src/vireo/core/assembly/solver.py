@@ -516,7 +516,8 @@ def _solve_part(mechanism: Mechanism, diagnose: bool) -> Solution:
         flipped2 = _flipped(mechanism, q2)
         if (len(flipped2), worst2) < (len(flipped), worst) or (not flipped2 and worst2 <= _ACCEPT):
             p, q, worst, flipped = p2, q2, worst2, flipped2
-    for _ in range(_TURNS):
+    # While something is dragged or driven it does not go over to the other side by a leap.
+    for _ in range(_TURNS if diagnose else 0):
         if not flipped:
             break
         p2, q2, worst2 = _iterate(system, *_turned_over(mechanism, system, p, q, flipped))

@@ -131,12 +131,19 @@ def _brep(data: bytes) -> Contents | None:
 
 
 def _binary_brep(data: bytes) -> Contents:
+    return Contents(binary_shape(data))
+
+
+def binary_shape(data: bytes) -> TopoDS_Shape:
+    """The shape of a binary file of the kernel's own, of whatever form. Raises BadInput."""
+    if not data[:60].lstrip().startswith(_BINARY_BREP):
+        raise BadInput("this is no file of shapes")
     shape = TopoDS_Shape()
     try:
         BinTools.Read_s(shape, io.BytesIO(data))
     except Exception as error:  # a dozen classes of the kernel, by where it breaks off
         raise BadInput("this BREP file is cut short or damaged: it cannot be read") from error
-    return Contents(shape)
+    return shape
 
 
 _READERS: dict[str, Callable[[bytes], Contents | None]] = {

@@ -5,12 +5,12 @@ from __future__ import annotations
 from collections.abc import Mapping
 from typing import Any, Literal
 
-from pydantic import BaseModel, ConfigDict, Field
+from pydantic import BaseModel, ConfigDict, Field, model_validator
 
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.documents.frames import Number
-from vireo.core.kernel.lending import kept_whole
+from vireo.core.kernel.lending import taken_up
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.naming.grammar import body_name, taken_by
@@ -47,16 +47,15 @@ class Frozen(BaseModel):
     assembly, `solid` is its body there; without `seen` it is all of it. `file` holds its shape as it
     stood seen from the part, `names` are those of its faces (edges, where it has none). `key` is
     the body's content key, `at` where it stood (a 3x4 matrix by rows, mm). `number` tells it from
-    the others of the step for good."""
+    the others of the step for good. A first version also said the form, which the shape says."""
 
-    model_config = ConfigDict(frozen=True, extra="forbid")
+    model_config = ConfigDict(frozen=True, extra="ignore")
     number: int = Field(ge=0, le=10_000)
     component: str = Field(max_length=24)
     path: tuple[str, ...] = Field(default=(), max_length=16)
     solid: str = Field(max_length=60)
     title: str = Field(max_length=400)
     seen: tuple[Seen, ...] = Field(default=(), max_length=2000)
-    form: Literal["solid", "surface", "wire"]
     names: tuple[str, ...] = Field(max_length=20_000)
     file: str = Field(max_length=80)
     key: str = Field(max_length=200)
@@ -67,6 +66,13 @@ class NeighboursFields(f.StepFields):
     document: str = f.hidden("document")
     component: str = f.hidden("component")
     taken: tuple[Frozen, ...] = f.frozen("Taken from")
+
+    @model_validator(mode="after")
+    def _told_apart(self) -> NeighboursFields:
+        numbers = [one.number for one in self.taken]
+        if len(set(numbers)) < len(numbers):
+            raise BadInput("what is taken is numbered, each number once", ["field:taken"])
+        return self
 
 
 @register
@@ -87,10 +93,17 @@ class Neighbours(StepKind[NeighboursFields]):
             )
         outcome = Outcome()
         for one in fields.taken:
-            body = Body.from_bytes(ctx.blob(one.file), one.names)
-            whole = kept_whole(body.shape, one.form)
+            try:
+                body = taken_up(ctx.blob(one.file), one.names)
+            except BadInput as error:
+                raise StepTrouble(
+                    f"what was taken of {one.title} cannot be read any more ({error.text}): leave it out "
+                    "and take it again",
+                    [f"step:{ctx.step}", "field:taken"],
+                ) from error
             own = body_name(ctx.step, one.number or "")
-            outcome.bodies[own] = Body(whole, tuple(taken_by(n, ctx.step) for n in one.names))
+            names = tuple(taken_by(n, ctx.step) for n in one.names)
+            outcome.bodies[own] = Body(body.shape, names)
             outcome.dress[own] = Dressed(one.title[:80], _TONE, tool=True, aside=True)
         return outcome
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
+from vireo.core.documents import Document
 from vireo.core.trouble import NotAllowed
 from vireo.server.api import Room, services
 from vireo.server.rooms.documents import tell
@@ -17,7 +18,7 @@ from vireo.server.views.inplace import (
     Take,
     TakenView,
 )
-from vireo.store.store import DocumentRecord, new_id
+from vireo.store.store import new_id
 from vireo.work.inplace import InPlace, as_assembly, begun, compared, made_in, renewed, taken
 
 room = Room("in place")
@@ -81,12 +82,9 @@ def take_around(id: str, body: Take) -> Any:
 def look_renewed(id: str, body: Renew) -> Any:
     """What bringing a part up to date would change; keeps nothing."""
     work = services()
-    record = work.store.document(id)
-    one = _one(record, body)
-    command, left = renewed(work.builds, work.store, record, one)
-    changed, _ = work.builds.applied(one.record, [command])
+    one, _, changed, left = _renewal(id, body)
     before = work.builds.build(one.record.id)
-    after = work.builds.show(one.record.id, record.project, changed)
+    after = work.builds.show(one.record.id, one.record.project, changed)
     failed = {s["id"] for s in before["steps"] if s["status"] == "failed"}
     return {
         "before": before["mass"],
@@ -100,10 +98,7 @@ def look_renewed(id: str, body: Renew) -> Any:
 def renew(id: str, body: Renew) -> Renewed:
     """Have a part take anew what it takes from around it."""
     work = services()
-    record = work.store.document(id)
-    one = _one(record, body)
-    command, left = renewed(work.builds, work.store, record, one)
-    changed, _ = work.builds.applied(one.record, [command])
+    one, command, changed, left = _renewal(id, body)
     if changed == one.record.document:
         return Renewed(part=tell(one.record), left=left)
     kept = work.store.commit(
@@ -113,8 +108,15 @@ def renew(id: str, body: Renew) -> Renewed:
     return Renewed(part=tell(kept), left=left)
 
 
-def _one(record: DocumentRecord, body: Renew) -> InPlace:
-    for one in made_in(services().store, record):
-        if (one.component.id, one.step.id) == (body.component, body.step):
-            return one
-    raise NotAllowed("this component takes nothing from around it here")
+def _renewal(id: str, body: Renew) -> tuple[InPlace, dict[str, Any], Document, list[str]]:
+    """The part that takes, the command that has it take anew, what it is then, what is left as it was."""
+    work = services()
+    record = work.store.document(id)
+    those = made_in(work.store, record)
+    asked = (body.component, body.step)
+    one = next((x for x in those if (x.component.id, x.step.id) == asked), None)
+    if one is None:
+        raise NotAllowed("this component takes nothing from around it here")
+    command, left = renewed(work.builds, work.store, record, one)
+    changed, _ = work.builds.applied(one.record, [command])
+    return one, command, changed, left

@@ -13,7 +13,7 @@ from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.declared.joint import EndTrouble
 from vireo.core.documents.frames import JointEnd
 from vireo.core.geometry import Vector
-from vireo.core.kernel.lending import lent, same_shape
+from vireo.core.kernel.lending import lent, same_shape, taken_up
 from vireo.core.kernel.locate import length_of
 from vireo.core.kernel.measure import area_of, box_of
 from vireo.core.kernel.shape import Body
@@ -66,12 +66,11 @@ def taken_around(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
             body, lost = _lent(bench, leaf, some, at)
             if body is None or lost:
                 raise BadInput(f"what was picked on {leaf.name} is no longer there")
-            form = "solid" if not some else "surface" if some[0].of == "face" else "wire"
             found.append(
                 {
                     "component": leaf.path[0], "path": leaf.path[1:], "solid": leaf.solid.id,
                     "title": leaf.name[:400], "seen": [s.model_dump(mode="json") for s in some],
-                    "form": leaf.solid.form if form == "solid" else form, "names": body.names,
+                    "names": body.names,
                     "key": leaf.solid.key, "at": _rows(at), "data": body.to_bytes(),
                 }
             )  # fmt: skip
@@ -101,7 +100,7 @@ def _compared(bench: Bench, built: Built, item: dict[str, Any], project: str) ->
     if now is None or lost:
         what = f"{lost} of the picked things are" if lost > 1 else "what was picked is"
         return "lost", f"{one.title}: {what} no longer there"
-    was = Body.from_bytes(bench.file(project, one.file), one.names)
+    was = taken_up(bench.file(project, one.file), one.names)
     if same_shape(was, now):
         return "fresh", ""
     return "changed", f"{one.title} {_told(was, now)}"
