@@ -130,6 +130,12 @@ def shared(
         made.placed.append(put)
         if what.level == "box":
             made.boxes.append(put)
+    for leaf in leaves:
+        # Surfaces have no inside to hide: what is nothing else is left out, and says so.
+        if leaf.path[0] not in groups and leaf.path[0] not in made.rows:
+            rule = shown[original_of(leaf.path[0])].rule
+            made.rows[leaf.path[0]] = Row(leaf.path[0], leaf.names[0], Shown("out", rule))
+            made.names |= {n for n in (*leaf.names, leaf.solid.name) if n}
     kept = {p.called for p in made.placed} | {t for p in made.placed for t in p.titles}
     made.names -= kept | {p.name for p in made.placed}
     return made
