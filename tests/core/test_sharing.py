@@ -143,6 +143,15 @@ def test_levels_exact_box_and_out():
     assert "Case" in found.names
 
 
+def test_a_surface_is_left_out_and_said_to_be():
+    skin = leaf("c4", "knob", "Secret skin", Pose.still())
+    skin = replace(skin, solid=replace(skin.solid, form="surface"))
+    found = made([*machine(), skin])
+    assert found.rows["c4"].shown.level == "out"
+    assert "Secret skin" in found.names
+    assert len(found.placed) == 2
+
+
 @settings(max_examples=12, deadline=None)
 @given(
     x=st.floats(8, 32),
