@@ -5,6 +5,7 @@ from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from functools import partial
 
 import numpy as np
 
@@ -19,6 +20,7 @@ from vireo.core.kernel.outer import boxed, outside, together
 from vireo.core.kernel.place import located
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.transform import settled
+from vireo.core.lately import Lately
 from vireo.core.naming.grammar import original_of
 from vireo.core.sharing.rules import Shown
 from vireo.core.sharing.seen import Standing, faces_seen, openness
@@ -61,6 +63,10 @@ class Shared:
 
 
 Load = Callable[[str], Body]
+#: Skins, and how many inner faces each has left, by what they are made of: another rule leaves most.
+_SKINS = Lately[str, tuple[Body, int]](256)
+#: Faces that lie open by themselves, by body.
+_SEATS = Lately[str, set[int]](512)
 
 
 def shared(
@@ -86,9 +92,8 @@ def shared(
     for kind in [k for k, faces in alike.items() if faces]:
         key = kind[-1]
         if key not in seats:
-            seats[key] = _seats(key, mesh)
+            seats[key] = _SEATS.get(key, partial(_seats, key, mesh))
         alike[kind] |= seats[key]
-    skins: dict[str, tuple[Body, int]] = {}
     for id, some in groups.items():
         what = shown[original_of(id)]
         row = made.rows[id] = Row(id, some[0].names[0], what)
@@ -116,12 +121,12 @@ def shared(
              *([x.solid.key, sorted(alike[_kind(x)]), np.round(_from(base, x), 6).tolist()]
                for x in (visible or some))]
         )  # fmt: skip
-        if key not in skins:
-            skins[key] = (
-                (_box(some, base, load), 0) if what.level == "box"
-                else _skin(visible, base, alike, seats, share.small, load)
-            )  # fmt: skip
-        body, row.left = skins[key]
+        body, row.left = _SKINS.get(
+            key,
+            partial(_box, some, base, load)
+            if what.level == "box"
+            else partial(_skin, visible, base, alike, seats, share.small, load),
+        )
         row.after = len(body.faces)
         put = (
             Placed(row.name, body, some[0].solid.colour if share.looks else PLAIN, base.rotation,
@@ -176,10 +181,10 @@ def _seen_from(base: Pose, leaf: Leaf, body: Body) -> Body:
     return settled(Body(located(body.shape, at.rotation, at.p), body.names))
 
 
-def _box(some: Sequence[Leaf], base: Pose, load: Load) -> Body:
+def _box(some: Sequence[Leaf], base: Pose, load: Load) -> tuple[Body, int]:
     boxes = [box_of(_seen_from(base, x, load(x.solid.key)).shape) for x in some]
     low, high = (np.array([b[k] for b in boxes]) for k in (0, 1))
-    return boxed(low.min(axis=0).tolist(), high.max(axis=0).tolist())
+    return boxed(low.min(axis=0).tolist(), high.max(axis=0).tolist()), 0
 
 
 def _skin(

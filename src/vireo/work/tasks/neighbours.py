@@ -20,7 +20,7 @@ from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick, resolve
 from vireo.core.naming.grammar import joined
 from vireo.core.steps.neighbours import Frozen, Seen
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, Trouble
 from vireo.work.tasks.assembly import library_of, put_together, topology_of_key
 from vireo.work.worker import Bench, task
 
@@ -100,7 +100,10 @@ def _compared(bench: Bench, built: Built, item: dict[str, Any], project: str) ->
     if now is None or lost:
         what = f"{lost} of the picked things are" if lost > 1 else "what was picked is"
         return "lost", f"{one.title}: {what} no longer there"
-    was = taken_up(bench.file(project, one.file), one.names)
+    try:
+        was = taken_up(bench.file(project, one.file), one.names)
+    except Trouble:
+        return "changed", f"{one.title}: what was taken cannot be read any more, it is taken again"
     if same_shape(was, now):
         return "fresh", ""
     return "changed", f"{one.title} {_told(was, now)}"
