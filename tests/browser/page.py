@@ -138,7 +138,16 @@ class Page:
         field.send_keys(text + (Keys.ENTER if enter else ""))
 
     def keys(self, *keys: str) -> None:
-        self.driver.switch_to.active_element.send_keys(*keys)
+        """Press them as on a real keyboard: whatever has the focus hears them, even a button of a
+        fly-out that has just gone."""
+        actions = ActionChains(self.driver)
+        held = [k for k in keys if k in (Keys.CONTROL, Keys.SHIFT, Keys.ALT)]
+        for key in held:
+            actions.key_down(key)
+        actions.send_keys(*(k for k in keys if k not in held))
+        for key in held:
+            actions.key_up(key)
+        actions.perform()
 
     def idle(self) -> None:
         time.sleep(0.12)  # debounced previews start within this
