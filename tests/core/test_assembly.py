@@ -117,7 +117,7 @@ def test_a_slider_stops_at_its_limit_when_dragged():
 #: Freedoms the textbook gives the lower pairs.
 _FREE = {"fixed": 0, "revolute": 1, "prismatic": 1, "cylindrical": 2, "planar": 3, "spherical": 3}
 #: Joints with a number of their own, tried elsewhere.
-_OWN = ("helical", "on_line")
+_OWN = ("helical", "on_line", "on_curve")
 links = st.lists(
     st.tuples(st.sampled_from(sorted(_FREE)), st.lists(st.floats(-1, 1), min_size=6, max_size=6)),
     min_size=1, max_size=6,

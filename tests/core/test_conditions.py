@@ -18,6 +18,7 @@ from vireo.core.documents.commands.base import run
 from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, distance_between, mass_properties, topology_of
 from vireo.core.kernel.place import located
+from vireo.core.kernel.ways import way_of
 from vireo.core.naming import make_pick
 from vireo.core.telling import commands_of
 from vireo.core.trouble import NotAllowed
@@ -36,11 +37,47 @@ def slotted():
     return m.body()[1]
 
 
+#: The angle at which the flanks of the cam leave its circles.
+LEAN = math.acos(16 / 40)
+
+
+def cam():
+    """A plate 6 mm thick between circles of 24 and 8 mm radius 40 mm apart and their tangents."""
+    s = Sketch()
+
+    def at(x, r, side):
+        return s.point(x + r * math.cos(LEAN), side * r * math.sin(LEAN))
+
+    a, b, d, e = at(0, 24, 1), at(40, 8, 1), at(40, 8, -1), at(0, 24, -1)
+    s.line(a, b)
+    s.line(e, d)
+    s.arc(s.point(0, 0), a, e)
+    s.arc(s.point(40, 0), d, b)
+    m = Maker()
+    m.step("extrude", sketch=m.sketch(s), depth="6 mm")
+    return m.body()[1]
+
+
+def oblique():
+    """A round bar of 20 mm cut off at 30 degrees: its end is bounded by an ellipse."""
+    m = Maker()
+    m.step("primitive", form="cylinder", diameter="20 mm", height="60 mm")
+    rise = 30 * math.tan(math.radians(30))
+    s = Sketch()
+    s.polygon([(-30, 40 - rise), (30, 40 + rise), (30, 90), (-30, 90)])
+    m.step(
+        "extrude", sketch=m.sketch(s, plane="XZ"), depth="60 mm", reach="symmetric", result="cut"
+    )
+    return m.body()[1]
+
+
 BODIES = {
     "slotted": slotted(),
     "tab": box((18.0, 12.0, 25.0), "tab"),
     "pin": cylinder((0, 0, 0), (0, 0, 1), 4.0, 30.0, ("wall", "top", "foot")),
     "block": box((30.0, 20.0, 10.0), "cube"),
+    "cam": cam(),
+    "oblique": oblique(),
 }
 
 
@@ -50,7 +87,10 @@ def library():
         low, high = box_of(body.shape)
         mass = mass_properties(body)
         solid = Solid("b", name, mass.volume, mass.volume, tuple(mass.centre), "#999999", low, high)
-        found[name] = BuiltPart(name, (solid,), lambda _, body=body: topology_of(body))
+        found[name] = BuiltPart(
+            name, (solid,), lambda _, body=body: topology_of(body),
+            way=lambda _, edge, body=body: way_of(body, topology_of(body), edge),
+        )  # fmt: skip
     return found
 
 
@@ -380,3 +420,137 @@ def test_sizes_that_mean_something_else_are_refused(kind, value, words):
     s = Scene("block", "pin", (0.4, 0.1, 0.6, 0.1, 0.2, 0.3))
     s.join(kind, ("c1", "block", TOP), ("c2", "pin", wall), value=value)
     assert words in told(s)[0]
+
+
+# --- along curves, and mirrored
+
+
+def edge(component, document, test):
+    t = topology_of(BODIES[document])
+    index = min(i for i, e in enumerate(t.edges) if test(e))
+    pick = make_pick(t, "b", "edge", index)
+    return {"component": component, "pick": pick.model_dump(mode="json")}
+
+
+def corner(component, document, at):
+    t = topology_of(BODIES[document])
+    (index,) = [i for i, v in enumerate(t.vertices) if math.dist(v.at, at) < 1e-6]
+    pick = make_pick(t, "b", "vertex", index)
+    return {"component": component, "pick": pick.model_dump(mode="json")}
+
+
+@given(starts, st.booleans())
+@settings(max_examples=20, deadline=None)
+def test_a_corner_runs_along_an_ellipse(start, swapped):
+    """In plain geometry: on the bar and on the plane it is cut off by."""
+    s = Scene("oblique", "block", start)
+    ends = [edge("c1", "oblique", lambda e: e.kind == "curve"), corner("c2", "block", (30, 20, 10))]
+    a, b = reversed(ends) if swapped else ends
+    s.do("add_joint", kind="on_curve", a=a, b=b)
+    built = s.build()
+    x, y, z = built.solution.poses[1].out(np.array([30.0, 20, 10]))
+    assert math.hypot(x, y) == pytest.approx(10, abs=1e-6)
+    assert z - 40 == pytest.approx(x * math.tan(math.radians(30)), abs=1e-6)
+    assert built.solution.freedom == 4
+
+
+def test_a_follower_goes_round_its_cam_and_reads_how_far_it_is():
+    """From the flank over both circles and back: the distance from their axes says where it is."""
+    s = Scene("cam", "block", (0.7, 0.3, 0.2, 0, 0, 0))
+    flank = edge(
+        "c1", "cam", lambda e: e.kind == "line" and abs(e.at[2] - 6) < 1e-9 and e.at[1] > 0
+    )
+    s.do("add_joint", kind="on_curve", a=flank, b=corner("c2", "block", (0, 0, 0)), name="Follows")
+    s.join("coplanar", ("c1", "cam", flat(2, 6.0)), ("c2", "block", UNDER))
+    s.join("parallel", ("c1", "cam", flat(2, 6.0)), ("c2", "block", UNDER))
+    built = s.build()
+    (pair,) = [p for p in built.mechanism.pairs if p.way is not None]
+    whole = 2 * math.sqrt(40**2 - 16**2) + 24 * (2 * math.pi - 2 * LEAN) + 8 * 2 * LEAN
+    assert pair.way.closed
+    assert pair.way.length == pytest.approx(whole, abs=1e-9)
+    m = built.mechanism.with_poses(built.solution.poses)
+    seen = []
+    for k in range(24):
+        held = m.with_value(pair.id, "travel", whole * k / 24)
+        found = solve(held, diagnose=False)
+        assert found.holds
+        m = m.with_poses(found.poses)
+        x, y, z = found.poses[1].p
+        assert z == pytest.approx(6, abs=1e-7)
+        along = x * math.cos(LEAN) + abs(y) * math.sin(LEAN)
+        off = (
+            math.hypot(x, y) - 24 if x < 24 * math.cos(LEAN)
+            else math.hypot(x - 40, y) - 8 if x > 40 + 8 * math.cos(LEAN)
+            else along - 24
+        )  # fmt: skip
+        assert off == pytest.approx(0, abs=1e-6)
+        seen.append((x, y))
+    chords = [math.dist(a, b) for a, b in zip(seen, seen[1:] + seen[:1], strict=True)]
+    assert max(chords) < whole / 24 + 1e-6
+    assert min(chords) > 0.9 * whole / 24
+
+
+@given(starts)
+@settings(max_examples=15, deadline=None)
+def test_what_runs_along_an_edge_stays_between_its_ends(start):
+    s = Scene("block", "pin", start)
+    top = edge("c1", "block", lambda e: e.kind == "line" and e.at[1] == 0 and e.at[2] == 10)
+    s.do("add_component", document="block", name="Third", placement={"p": [0, 90, 0]})
+    s.do("add_joint", kind="on_curve", a=top, b=corner("c3", "block", (0, 0, 0)))
+    s.do("edit_component", id="c3", placement={"p": [200 * start[0], 30.0, 9.0]})
+    built = s.build()
+    x, y, z = built.solution.poses[2].p
+    assert -1e-6 <= x <= 30 + 1e-6
+    assert (y, z) == pytest.approx((0, 10), abs=1e-6)
+
+
+@given(starts, starts, st.booleans())
+@settings(max_examples=20, deadline=None)
+def test_symmetric_faces_are_each_others_image_in_the_middle_of_the_slot(one, other, turned_round):
+    s = Scene("slotted", "block", one)
+    q = turned(STILL, 2 * np.array(other[3:]))
+    s.do("add_component", document="block", name="Third",
+         placement={"p": [60 * v for v in other[:3]], "q": q.tolist()})  # fmt: skip
+    ends = {"a": face("c2", "block", TOP), "b": face("c3", "block", TOP)}
+    if turned_round:
+        ends = {"a": ends["b"], "b": ends["a"]}
+    mirrors = [face("c1", "slotted", w) for w in WALLS]
+    before = build_assembly(s.assembly, LIBRARY).solution.poses
+    s.do("add_joint", kind="symmetric", **ends, mirror=mirrors[0], mirror2=mirrors[1])
+    built = s.build()
+    flip = np.diag([-1.0, 1, 1])
+    p, n = s.normal(built, 1, TOP)
+    pose = built.solution.poses[2]
+    at, way = pose.out(np.array([15.0, 10, 10])), pose.rotation @ np.array([0.0, 0, 1])
+    # Seen in the plane x = 30 one face lies in the other.
+    image = np.array([30.0, 0, 0]) + flip @ (p - np.array([30.0, 0, 0]))
+    assert np.linalg.norm(np.cross(flip @ n, way)) < 1e-6
+    assert (image - at) @ way == pytest.approx(0, abs=1e-6)
+    # Nothing turned round to get there.
+    was = (
+        flip
+        @ before[1].rotation
+        @ np.array([0.0, 0, 1])
+        @ before[2].rotation
+        @ np.array([0, 0, 1.0])
+    )
+    assume(abs(was) > 1e-2)
+    assert float((flip @ n) @ way) * float(was) > 0
+    assert built.solution.freedom == 9
+
+
+def test_a_symmetry_without_a_plane_or_of_unlike_things_is_refused():
+    s = Scene("slotted", "block", (0.5,) * 6)
+    s.do("add_component", document="pin", name="Third")
+    ends = {"a": face("c2", "block", TOP), "b": face("c3", "pin", flat(2, 0.0))}
+    with pytest.raises(NotAllowed, match="the plane in the middle"):
+        s.do("add_joint", kind="symmetric", **ends)
+    s.do("add_joint", kind="symmetric", a=ends["a"], b=face("c3", "pin", wall),
+         mirror=face("c1", "slotted", WALLS[0]))  # fmt: skip
+    assert "only like things are symmetric" in told(s)[0]
+    (joint,) = s.assembly.joints
+    s.do("edit_joint", id=joint.id, fields={**ends, "offset": "2 mm"})
+    assert "no offset" in told(s)[0]
+    # What it mirrors in cannot be taken away unasked.
+    with pytest.raises(NotAllowed, match="is held by Symmetric"):
+        s.do("remove_component", id="c1")

@@ -11,7 +11,7 @@ from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
 from vireo.core.assembly import Mechanism, Member, Pair, drag, solve
-from vireo.core.assembly.mechanism import Coupling, Term
+from vireo.core.assembly.mechanism import Coupling, Mirror, Term
 from vireo.core.assembly.pose import Pose, turned
 from vireo.core.assembly.solver import (
     _arrays,
@@ -26,6 +26,7 @@ from vireo.core.assembly.solver import (
     within_limits,
 )
 from vireo.core.declared.joint import JOINTS, EndFrame, EndTrouble
+from vireo.core.ways import Way
 
 I = np.eye(3)
 STILL = np.array([1.0, 0, 0, 0])
@@ -56,6 +57,24 @@ def two(pair, p=(3, 1, 2), q=STILL):
     return Mechanism((member("g", anchored=True), member("a", p, q)), (pair,))
 
 
+def bent(seed=5, closed=False):
+    """A way through space, weights and all."""
+    rng = np.random.default_rng(seed)
+    poles = np.column_stack([np.linspace(-4, 4, 7), rng.normal(size=7), rng.normal(size=7)])
+    knots = np.array([0.0] * 4 + [0.3, 0.5, 0.9] + [1.0] * 4)
+    return Way(3, knots, poles, 1 + rng.random(7), closed)
+
+
+def besides(kind):
+    """What some kinds hold besides their two ends: a mirror on the third member, a way."""
+    return {
+        "mirror": Mirror(2, at(0.2, 0.4, -0.3), axes_along((0.3, -0.5, 0.9))[:, 2])
+        if JOINTS[kind].mirrors
+        else None,
+        "way": bent() if JOINTS[kind].runs else None,
+    }
+
+
 #: Every kind of joint in each of its forms.
 FORMS = [(k, f) for k, kind in sorted(JOINTS.items()) if not kind.couples for f in kind.forms]
 
@@ -68,17 +87,22 @@ def test_gradients_are_those_of_small_steps(form, p, v, u, w, size):
     pair = Pair(
         "j", kind, 0, 1, at(0.3, -0.2, 0.5), axes_along(u + 0.01), at(-0.4, 0.1, 0.2),
         axes_along(w - 0.02), offset=0.3, form=name, pitch=1.3,
-        values={c.name: 0.37 for c in coordinates},
+        values={c.name: 0.37 for c in coordinates}, **besides(kind),
     )  # fmt: skip
-    bodies = (member("a", 2 * p, spun(u), size=size), member("b", 3 * v, spun(w), size=size))
+    bodies = (
+        member("a", 2 * p, spun(u), size=size), member("b", 3 * v, spun(w), size=size),
+        member("c", v - u, spun(p), size=size),
+    )  # fmt: skip
     system = _System(Mechanism(bodies, (pair,)))
     start = _arrays([m.pose for m in bodies])
     _, J = system.evaluate(*start)
-    z = [m.pose.rotation @ f[:, 2] for m, f in zip(bodies, (pair.axes_a, pair.axes_b), strict=True)]
+    z = [
+        m.pose.rotation @ f[:, 2] for m, f in zip(bodies, (pair.axes_a, pair.axes_b), strict=False)
+    ]
     assume(abs(float(z[0] @ z[1])) < 0.99)  # axes in line have an angle without a slope
     h = 1e-6
-    for k in range(12):
-        step = np.zeros(12)
+    for k in range(18):
+        step = np.zeros(18)
         step[k] = h
         ahead = system.evaluate(*_moved(system, *start, step))[0]
         behind = system.evaluate(*_moved(system, *start, -step))[0]
@@ -93,7 +117,8 @@ def test_gradients_are_those_of_small_steps(form, p, v, u, w, size):
 
 def _exact(pair, i):
     rows = [*pair.joint.rows, *(c.row for c in pair.joint.coordinates)]
-    return rows[i][0] not in ("turn", "screw")  # those hold for parallel z only
+    # Those hold for parallel z only, or on the way only.
+    return rows[i][0] not in ("turn", "screw", "beside", "travel")
 
 
 def world(pose, origin, axes):
@@ -117,6 +142,32 @@ def _parallel(a, b):
 
 def _height(a, b):
     return float((b[0] - a[0]) @ a[1][:, 2])
+
+
+def _image(a):
+    """An end as it is seen in the mirror of the third member."""
+    m = besides("symmetric")["mirror"]
+    n, o = m.normal, THIRD.p + m.origin
+    flip = np.eye(3) - 2 * np.outer(n, n)
+    return o + flip @ (a[0] - o), flip @ a[1]
+
+
+def _beside(a, b):
+    """How far a point is from the way of a: of very many chords of it, and of the tangents at its
+    ends, on which it goes on."""
+    t = np.linspace(0, 1, 20_001)
+    way = bent()
+    seen = way.places(t)
+    first, last = (way.poles[i] + 99 * (way.poles[i] - way.poles[j]) for i, j in ((0, 1), (-1, -2)))
+    seen = np.vstack([first, seen, last]) @ a[1].T + a[0]
+    chord = np.diff(seen, axis=0)
+    d = b[0] - seen[:-1]
+    s = np.clip((d * chord).sum(1) / (chord * chord).sum(1), 0, 1)
+    return float(np.linalg.norm(d - s[:, None] * chord, axis=1).min())
+
+
+#: Where the third member stands.
+THIRD = Pose(at(0.5, -1.0, 2.0), STILL)
 
 
 HOLDS = {
@@ -145,6 +196,10 @@ HOLDS = {
     ("within", "axis"): lambda a, b: (_square(a, b),),
     ("within", "point"): lambda a, b: (0.0,),
     ("on_line", ""): lambda a, b: (_off_axis(a, b),),
+    ("on_curve", ""): lambda a, b: (_beside(a, b),),
+    ("symmetric", "plane"): lambda a, b: (_parallel(_image(a), b), _height(_image(a), b)),
+    ("symmetric", "axis"): lambda a, b: (_parallel(_image(a), b), _off_axis(_image(a), b)),
+    ("symmetric", "point"): lambda a, b: (float(np.linalg.norm(_image(a)[0] - b[0])),),
 }  # fmt: skip
 #: Motions a condition leaves when the sizes it can have are held too.
 LEFT = {
@@ -155,12 +210,15 @@ LEFT = {
     ("tangent", "plane axis"): 4, ("tangent", "plane point"): 5, ("tangent", "axes"): 3,
     ("tangent", "axis point"): 5, ("tangent", "points"): 5, ("centred", "plane"): 3,
     ("centred", "axis"): 4, ("centred", "point"): 5, ("within", "plane"): 4, ("within", "axis"): 5,
-    ("within", "point"): 6, ("on_line", ""): 4,
+    ("within", "point"): 6, ("on_line", ""): 4, ("on_curve", ""): 4,
+    ("symmetric", "plane"): 3, ("symmetric", "axis"): 2, ("symmetric", "point"): 3,
 }  # fmt: skip
 
 
 def test_every_condition_is_asked_for_in_plain_geometry():
-    said = {(k, f) for k, f in FORMS if JOINTS[k].family == "Condition" or k == "on_line"}
+    said = {
+        (k, f) for k, f in FORMS if JOINTS[k].family == "Condition" or k in ("on_line", "on_curve")
+    }
     assert said == set(HOLDS) == set(LEFT)
 
 
@@ -172,9 +230,10 @@ def test_conditions_hold_from_anywhere_and_leave_what_they_should(form, p, v, u,
     pair = Pair(
         "j", kind, 0, 1, at(0.3, -0.2, 0.5), axes_along(u + at(0.02, 0.01, 0.03)), at(-0.4, 0.1, 0.2),
         axes_along(w - at(0.02, 0.01, 0.03)), offset=0.0 if kind in ("distance",) else 0.7, form=name,
-        values={kind: sizes[kind]} if kind in sizes else {},
+        values={kind: sizes[kind]} if kind in sizes else {}, **besides(kind),
     )  # fmt: skip
     m = two(pair, 3 * p + 0.1, spun(v))
+    m = replace(m, members=(*m.members, Member("c", THIRD, anchored=True)))
     found = solve(m)
     assert found.holds
     ends = [

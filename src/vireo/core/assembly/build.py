@@ -89,8 +89,9 @@ def build_assembly(
     ties = joined(scene.entries, holds, members)
     whole = Mechanism(members, tuple(ties.pairs), tuple(ties.couplings), ties=tuple(scene.ties))
     mechanism = driven_home(whole)
-    conditions = {p.id for p in ties.pairs if p.firm}
-    solution = within_limits(mechanism, solve(mechanism), conditions)
+    # What its ends themselves bound: sizes of conditions, ways that have ends.
+    bounded = {p.id for p in ties.pairs if p.firm or p.way is not None}
+    solution = within_limits(mechanism, solve(mechanism), bounded)
     judge({e.joint.id: e.joint.name for e in scene.entries}, mechanism, solution, ties.troubles)
     made = spread(scene, holds, solution.poses, list(standing(scene.seats, solution.poses)))
     return Built(

@@ -68,7 +68,8 @@ def _of_edge(edge: EdgeInfo, topology: Topology) -> EndFrame:
         return _frame(edge.centre, axis, out is not None, "axis")
     if edge.kind == "line" and edge.direction is not None:
         return _frame(edge.at, _steady(edge.direction), False, "axis")
-    raise EndTrouble("this pick gives no axis; pick a flat or round face, or an edge")
+    # Where it runs is asked of the part itself.
+    return _frame(edge.at, (0.0, 0.0, 1.0), False, "curve")
 
 
 def datum_frame(form: str, frame: Frame) -> EndFrame:

@@ -9,12 +9,12 @@ import numpy as np
 
 from vireo.core.assembly.couplings import coupled
 from vireo.core.assembly.ends import EndTrouble, alike, datum_frame, end_frame, middle, proposed
-from vireo.core.assembly.mechanism import Coupling, Member, Pair, Span
+from vireo.core.assembly.mechanism import Coupling, Member, Mirror, Pair, Span
 from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.seats import BuiltPart, Entry, Leaf, Library, Seat, seat_of
-from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, JointKind
+from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, Fit, JointKind, fitted
 from vireo.core.documents.frames import JointEnd
-from vireo.core.documents.kinds.assembly import Joint, Motion
+from vireo.core.documents.kinds.assembly import SIDES, Joint, Motion
 from vireo.core.geometry import Run
 from vireo.core.naming import Topology, make_pick, ranked, resolve
 from vireo.core.quantity import (
@@ -27,6 +27,7 @@ from vireo.core.quantity import (
     format_quantity,
 )
 from vireo.core.trouble import Offer, Report
+from vireo.core.ways import Way
 
 
 @dataclass
@@ -52,12 +53,15 @@ def joined(entries: Sequence[Entry], holds: Holds, members: tuple[Member, ...]) 
             of_b, b = holds.end_pair(joint.b, joint.b2, "b")
             if of_a == of_b:
                 raise EndTrouble("both its ends are on one thing that moves as a whole")
-            ends = _Ends(of_a, of_b, a, b)
+            fit = fitted(kind, a, b)
+            ends = _Ends(
+                of_a, of_b, a, b, _mirror(kind, joint, holds), _way(kind, joint, (a, b), fit, holds)
+            )
             if kind.couples:
                 factor = _factor(kind, joint, entry.names)
                 found.couplings.append(coupled(joint, kind, ends, factor, members, found.pairs))
             else:
-                found.pairs.append(_pair(joint, kind, ends, members, entry.names))
+                found.pairs.append(_pair(joint, kind, ends, fit, members, entry.names))
         except EndTrouble as trouble:
             report = trouble.report()
             found.troubles[joint.id] = report.model_copy(
@@ -74,10 +78,31 @@ class _Ends:
     of_b: int
     a: EndFrame
     b: EndFrame
+    mirror: Mirror | None = None
+    way: Way | None = None
 
 
-#: How the ends of joints are called; copies go by something, too.
-_SIDES = frozenset({"a", "b", "a2", "b2"})
+def _way(
+    kind: JointKind, joint: Joint, ends: tuple[EndFrame, EndFrame], fit: Fit, holds: Holds
+) -> Way | None:
+    """What a kind runs along, in the axes of the end that it is. Raises EndTrouble."""
+    if not kind.runs:
+        return None
+    k = 1 if fit.swapped else 0
+    way = holds.way((joint.a, joint.b)[k])
+    return way.seen_from(ends[k].origin, ends[k].axes)
+
+
+def _mirror(kind: JointKind, joint: Joint, holds: Holds) -> Mirror | None:
+    """The plane a kind mirrors in. Raises EndTrouble."""
+    if not kind.mirrors:
+        return None
+    if joint.mirror is None:
+        raise EndTrouble("the plane in the middle is not picked")
+    of, frame = holds.end_pair(joint.mirror, joint.mirror2, "mirror")
+    if frame.nature not in ("plane", "frame"):
+        raise EndTrouble("the middle is a flat face, or that between two faces")
+    return Mirror(of, frame.origin, frame.axes[:, 2])
 
 
 @dataclass(frozen=True)
@@ -116,14 +141,28 @@ class Holds:
     def run(self, end: JointEnd) -> tuple[int, Run, Floats]:
         """A picked edge as a way to go along: its seat, and where it lies in that (a 4x4 matrix). Raises
         EndTrouble."""
+        seat, leaf, part, index = self._edge(end)
+        if part.run is None:
+            raise EndTrouble("the picked edge cannot be followed")
+        return seat, part.run(leaf.solid.id, index), leaf.pose.matrix()
+
+    def way(self, end: JointEnd) -> Way:
+        """A picked edge with all that goes on smoothly from it, in the coordinates of its seat. Raises
+        EndTrouble."""
+        _, leaf, part, index = self._edge(end)
+        if part.way is None:
+            raise EndTrouble("the picked edge cannot be followed")
+        return part.way(leaf.solid.id, index).moved(leaf.pose.rotation, leaf.pose.p)
+
+    def _edge(self, end: JointEnd) -> tuple[int, Leaf, BuiltPart, int]:
         seat, leaf, topology = self._held(end, "")
         part = _part(self.library, leaf)
-        if end.pick is None or end.pick.kind != "edge" or part is None or part.run is None:
+        if end.pick is None or end.pick.kind != "edge" or part is None:
             raise EndTrouble("pick an edge to go along")
         found = resolve(end.pick, topology)
         if found.index is None:
             raise EndTrouble("the picked edge is no longer on the part")
-        return seat, part.run(leaf.solid.id, found.index), leaf.pose.matrix()
+        return seat, leaf, part, found.index
 
     def alike(self, end: JointEnd) -> tuple[EndFrame, ...]:
         """All other ends alike to one on its part, in the coordinates of its seat."""
@@ -132,7 +171,7 @@ class Holds:
         return tuple(_in_seat(frame, leaf) for frame in found)
 
     def _held(self, end: JointEnd, side: str) -> tuple[int, Leaf, Topology]:
-        of = f"end {side}" if side in _SIDES else "it"
+        of = f"end {side}" if side in SIDES else "it"
         found = seat_of(self.index, (end.component, *end.path))
         if found is None:
             raise EndTrouble(f"{of} holds a component that is no longer there")
@@ -225,17 +264,27 @@ def _pair(
     joint: Joint,
     kind: JointKind,
     ends: _Ends,
+    fit: Fit,
     members: tuple[Member, ...],
     names: Mapping[str, Quantity],
 ) -> Pair:
-    fit = kind.fit(ends.a, ends.b)
     form = kind.forms[fit.form]
     (i, a), (j, b) = (ends.of_a, ends.a), (ends.of_b, ends.b)
     if fit.swapped:
         (i, a), (j, b) = (j, b), (i, a)
     axes_a, axes_b = a.axes, b.axes
     flipped = bool(joint.flip)
-    if kind.family == "Condition":
+    if ends.mirror is not None:
+        # Without its word the sense is that in which they stand.
+        standing = Pair(joint.id, joint.kind, i, j, a.origin, axes_a, b.origin, axes_b, form=fit.form,
+                        mirror=ends.mirror).sense([m.pose.rotation for m in members])  # fmt: skip
+        flipped = form.aligned and (standing < -1e-9 if joint.flip is None else joint.flip)
+        axes_b = axes_b @ _OPPOSED if flipped else axes_b
+        if number(joint.offset, LENGTH, "mm", names, "offset"):
+            raise EndTrouble(
+                "what is symmetric has no offset: move the plane in the middle instead"
+            )
+    elif kind.family == "Condition":
         axes_a, axes_b, flipped = _as_they_stand(
             (members[i].pose, a), (members[j].pose, b), form.aligned, fit.sided, joint.flip
         )
@@ -243,6 +292,8 @@ def _pair(
         # Two outward ends meet face to face; axes without a side point the same way.
         axes_b = axes_b @ _OPPOSED
     values, limits = {}, dict(fit.limits)
+    if ends.way is not None and not ends.way.closed:
+        limits |= {c.name: (0.0, ends.way.length) for c in form.coordinates}
     for coordinate in form.coordinates:
         value, span = _coordinate(coordinate, joint, names, len(form.coordinates) > 1)
         for size in (value, *span):
@@ -258,7 +309,8 @@ def _pair(
         origin_a=a.origin, axes_a=axes_a, origin_b=b.origin, axes_b=axes_b,
         offset=fit.offset + (number(joint.offset, LENGTH, "mm", names, "offset") or 0.0),
         values=values, limits=limits, form=fit.form, pitch=_factor(kind, joint, names),
-        firm=kind.family == "Condition", flipped=flipped,
+        firm=kind.family == "Condition", flipped=flipped, mirror=ends.mirror,
+        way=ends.way,
     )  # fmt: skip
 
 

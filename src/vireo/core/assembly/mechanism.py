@@ -12,6 +12,7 @@ import numpy as np
 from vireo.core.assembly.pose import Floats, Pose, rotation_of, turned
 from vireo.core.declared.joint import JOINTS, JointForm, Turn
 from vireo.core.naming.grammar import top_of
+from vireo.core.ways import Way
 
 #: Least and most of a coordinate; None where there is no limit.
 Span = tuple[float | None, float | None]
@@ -27,6 +28,20 @@ class Member:
     anchored: bool = False
     size: float = 100.0
     title: str = ""
+
+
+@dataclass(frozen=True)
+class Mirror:
+    """A plane on a member: a point of it and its normal, in the coordinates of that."""
+
+    member: int
+    origin: Floats
+    normal: Floats
+
+    def image(self, rotation: Floats, way: Floats) -> Floats:
+        """A direction (outer coordinates) as it is seen in the mirror, its member turned so (3x3)."""
+        n = rotation @ self.normal
+        return np.asarray(way - 2 * float(n @ way) * n)
 
 
 @dataclass(frozen=True)
@@ -56,6 +71,28 @@ class Pair:
     firm: bool = False
     #: Whether it holds against the sense of its ends, or on the other side.
     flipped: bool = False
+    #: What a symmetry mirrors in.
+    mirror: Mirror | None = None
+    #: What the point of b runs along, in the axes of a.
+    way: Way | None = None
+
+    @property
+    def members(self) -> tuple[int, ...]:
+        """All it holds."""
+        return (self.a, self.b) if self.mirror is None else (self.a, self.b, self.mirror.member)
+
+    def led(self, at: Mapping[int, int] | Sequence[int]) -> Pair:
+        """The same with its members numbered anew."""
+        mirror = self.mirror and replace(self.mirror, member=at[self.mirror.member])
+        return replace(self, a=at[self.a], b=at[self.b], mirror=mirror)
+
+    def sense(self, rotations: Sequence[Floats] | Floats) -> float:
+        """The cosine of the angle between the z axes of both ends, that of a as in the mirror, the
+        members turned so (3x3 each)."""
+        z_a = rotations[self.a] @ self.axes_a[:, 2]
+        if self.mirror is not None:
+            z_a = self.mirror.image(rotations[self.mirror.member], z_a)
+        return float(z_a @ (rotations[self.b] @ self.axes_b[:, 2]))
 
     @property
     def joint(self) -> JointForm:
@@ -101,7 +138,8 @@ def _wound(value: float, span: Span) -> float:
     """An angle with the whole turns that bring it between two limits, or nearest to them; as it
     was where it lies between them already, or where there is no or one limit only."""
     least, most = span
-    if least is None or most is None or least <= value <= most:
+    # What stands at a limit stays there, though rounding reads it a hair beyond.
+    if least is None or most is None or least - 1e-9 <= value <= most + 1e-9:
         return value
     around = 2 * math.pi * math.floor((least - value) / (2 * math.pi))
     turned = (value + around, value + around + 2 * math.pi, value + around + 4 * math.pi)
@@ -214,8 +252,8 @@ class Mechanism:
         found, front = {start}, [start]
         while front:
             here = front.pop()
-            near = [p.b if p.a == here else p.a for p in self.pairs
-                    if p.id != without.id and here in (p.a, p.b)]  # fmt: skip
+            near = [i for p in self.pairs if p.id != without.id and here in p.members
+                    for i in p.members if i != here]  # fmt: skip
             near += [i for tie in self.ties if here in tie for i in tie]
             front += set(near) - found
             found.update(near)
@@ -256,7 +294,7 @@ class Mechanism:
             if isinstance(c, Turn)
             else value
             for c in pair.joint.coordinates
-            for value in (c.read(ra, rb, between),)
+            for value in (c.read(ra, rb, between, pair.way),)
         }
 
     def to_json(self) -> dict[str, Any]:
@@ -267,10 +305,7 @@ class Mechanism:
                 for m in self.members
             ],
             "pairs": [
-                {
-                    k: v.tolist() if isinstance(v, np.ndarray) else v
-                    for k, v in vars(p).items()
-                }
+                _told(p)
                 for p in self.pairs
             ],
             "couplings": [
@@ -292,15 +327,29 @@ class Mechanism:
             )
             for m in data["members"]
         )
-        arrays = ("origin_a", "axes_a", "origin_b", "axes_b")
-        made: list[dict[str, Any]] = [
-            {k: np.array(v) if k in arrays else v for k, v in p.items()} for p in data["pairs"]
-        ]
-        pairs = tuple(
-            Pair(**{**p, "limits": {k: (v[0], v[1]) for k, v in p["limits"].items()}}) for p in made
-        )
+        pairs = tuple(_pair(p) for p in data["pairs"])
         couplings = tuple(
             Coupling(c["id"], tuple(Term(*t) for t in c["terms"])) for c in data["couplings"]
         )
         ties = tuple(tuple(t) for t in data["ties"])
         return Mechanism(members, pairs, couplings, ties=ties)
+
+
+def _plain(fields: Mapping[str, Any]) -> dict[str, Any]:
+    return {k: v.tolist() if isinstance(v, np.ndarray) else v for k, v in fields.items()}
+
+
+def _told(pair: Pair) -> dict[str, Any]:
+    return _plain(vars(pair)) | {
+        "mirror": pair.mirror and _plain(vars(pair.mirror)),
+        "way": pair.way and pair.way.to_json(),
+    }
+
+
+def _pair(data: Mapping[str, Any]) -> Pair:
+    arrays = {k: np.array(data[k]) for k in ("origin_a", "axes_a", "origin_b", "axes_b")}
+    limits = {k: (v[0], v[1]) for k, v in data["limits"].items()}
+    m = data["mirror"]
+    mirror = m and Mirror(m["member"], np.array(m["origin"]), np.array(m["normal"]))
+    way = data["way"] and Way.from_json(data["way"])
+    return Pair(**{**data, **arrays, "limits": limits, "mirror": mirror, "way": way})

@@ -27,8 +27,6 @@ from vireo.core.quantity import (
 )
 from vireo.core.trouble import NotAllowed
 
-_SIDES = ("a", "b", "a2", "b2")
-
 
 def gathered(
     document: Assembly, ids: Iterable[str], name: str, made: str
@@ -46,7 +44,7 @@ def gathered(
     own = [c for c in document.components if c.id in chosen]
     if not any(c.anchored for c in own):
         own[0] = update(own[0], anchored=True)
-    within = [j for j in document.joints if {j.a.component, j.b.component} <= chosen]
+    within = [j for j in document.joints if j.components <= chosen]
     copies = _taken_along(document, chosen)
     bunches = [b for b in document.bunches if set(b.components) <= chosen]
     inner = new_document(
@@ -228,5 +226,4 @@ def _said(document: Assembly) -> Assembly:
 
 
 def _with_ends(joint: Joint, led: Any) -> Joint:
-    ends = {s: end and led(end) for s in _SIDES if (end := getattr(joint, s)) is not None}
-    return update(joint, **ends)
+    return update(joint, **{side: led(end) for side, end in joint.ends.items()})

@@ -7,7 +7,7 @@ from collections import defaultdict
 from collections.abc import Sequence
 from dataclasses import dataclass, replace
 
-from vireo.core.assembly.mechanism import Mechanism, Pair
+from vireo.core.assembly.mechanism import Mechanism, Mirror, Pair
 from vireo.core.assembly.pose import Pose, quaternion_of
 from vireo.core.declared.joint import CLOCKED, PARALLEL, POINT
 
@@ -89,7 +89,7 @@ def merged(mechanism: Mechanism, fixed: bool = True) -> Merged:
         sizes[g] = max(sizes[g], members[i].size)
     pairs = tuple(
         replace(
-            p, a=group[p.a], b=group[p.b],
+            p.led(group), mirror=_mirror(p, group, inner),
             origin_a=inner[p.a].out(p.origin_a), axes_a=inner[p.a].rotation @ p.axes_a,
             origin_b=inner[p.b].out(p.origin_b), axes_b=inner[p.b].rotation @ p.axes_b,
         )
@@ -104,6 +104,13 @@ def merged(mechanism: Mechanism, fixed: bool = True) -> Merged:
         tuple(reference[r] for r in roots) if reference else None,
     )
     return Merged(small, group, inner)
+
+
+def _mirror(pair: Pair, group: Sequence[int], inner: Sequence[Pose]) -> Mirror | None:
+    m = pair.mirror
+    return m and Mirror(
+        group[m.member], inner[m.member].out(m.origin), inner[m.member].rotation @ m.normal
+    )
 
 
 @dataclass(frozen=True)
@@ -131,16 +138,16 @@ def split(mechanism: Mechanism) -> list[Part]:
         for i in free[1:]:
             leader[find(i)] = find(free[0])
 
-    ends = {p.id: (p.a, p.b) for p in pairs}
+    ends = {p.id: p.members for p in pairs}
     for p in pairs:
-        tie((p.a, p.b))
+        tie(p.members)
     for c in mechanism.couplings:
         tie([i for t in c.terms if t.pair in ends for i in ends[t.pair]])
     ground = -1
     owned: dict[int, list[Pair]] = defaultdict(list)
     of_pair: dict[str, int] = {}
     for p in pairs:
-        free = next((i for i in (p.a, p.b) if not members[i].anchored), None)
+        free = next((i for i in p.members if not members[i].anchored), None)
         of_pair[p.id] = ground if free is None else find(free)
         owned[of_pair[p.id]].append(p)
     moving: dict[int, list[int]] = defaultdict(list)
@@ -149,7 +156,7 @@ def split(mechanism: Mechanism) -> list[Part]:
             moving[find(i)].append(i)
     found = []
     for lead in [*moving, *([ground] if ground in owned else [])]:
-        held = sorted({i for p in owned[lead] for i in (p.a, p.b) if members[i].anchored})
+        held = sorted({i for p in owned[lead] for i in p.members if members[i].anchored})
         numbers = [*moving.get(lead, []), *held]
         at = {i: k for k, i in enumerate(numbers)}
         couplings = tuple(
@@ -161,7 +168,7 @@ def split(mechanism: Mechanism) -> list[Part]:
             Part(
                 Mechanism(
                     tuple(members[i] for i in numbers),
-                    tuple(replace(p, a=at[p.a], b=at[p.b]) for p in owned[lead]),
+                    tuple(p.led(at) for p in owned[lead]),
                     couplings,
                     tuple(reference[i] for i in numbers) if reference else None,
                 ),

@@ -14,13 +14,12 @@ from vireo.core.naming import Pick, Topology, geometry_of, make_pick, ranked, re
 
 #: From here on what is most alike is taken, where nothing else comes near (shares of one).
 _ALIKE, _CLEAR = 0.8, 0.08
-_SIDES = ("a", "b", "a2", "b2")
 
 
 @dataclass(frozen=True)
 class Change:
-    """What became of an end on the replaced component: of a joint (`side` a, b, a2, b2) or of
-    copies (`of`). `how` it was found: port, name, likeness, or lost with the best there is; `score`
+    """What became of an end on the replaced component: of a joint (`side` as it is called there) or
+    of copies (`of`). `how` it was found: port, name, likeness, or lost with the best there is; `score`
     is how alike it is (0 to 1)."""
 
     id: str
@@ -51,9 +50,8 @@ def rematched(
 
 def _ends(document: Assembly, component: str) -> Iterator[tuple[str, str, str, JointEnd]]:
     for joint in document.joints:
-        for side in _SIDES:
-            end = getattr(joint, side)
-            if end is not None and end.component == component:
+        for side, end in joint.ends.items():
+            if end.component == component:
                 yield joint.id, side, joint.name, end
     for copies in document.copies:
         if copies.of is not None and copies.of.component == component:

@@ -22,6 +22,7 @@ from vireo.core.naming import Topology
 from vireo.core.naming.grammar import leaf_name, within
 from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import Report
+from vireo.core.ways import Way
 
 
 @dataclass(frozen=True)
@@ -67,6 +68,8 @@ class BuiltPart:
     places: Mapping[str, Place] = field(default_factory=dict)
     #: An edge of a body, by index, as a way to go along.
     run: Callable[[str, int], Run] | None = None
+    #: The same with all that goes on smoothly from it, as a curve that is computed with.
+    way: Callable[[str, int], Way] | None = None
 
 
 #: What a document id stands for: a built part or an assembly document.
@@ -286,9 +289,7 @@ def _led(joint: Joint, path: tuple[str, ...], names: tuple[str, ...], inner: boo
     if not inner:
         return joint
 
-    def led(end: JointEnd | None) -> JointEnd | None:
-        if end is None:
-            return None
+    def led(end: JointEnd) -> JointEnd:
         return end.model_copy(
             update={"component": path[0], "path": (*path[1:], end.component, *end.path)}
         )
@@ -302,7 +303,7 @@ def _led(joint: Joint, path: tuple[str, ...], names: tuple[str, ...], inner: boo
             "id": within((*path, joint.id)),
             "name": " / ".join((*names, joint.name)),
             "motions": motions,
-            **{side: led(getattr(joint, side)) for side in ("a", "b", "a2", "b2")},
+            **{side: led(end) for side, end in joint.ends.items()},
         }
     )
 

@@ -9,14 +9,22 @@ lean   atan2(|z1xz2|, z1.z2) - t : 0 ; -n ; 0 ; n    (n along z1xz2)
 apart  |P2 - P1| - c    : -u ; -(w1xu) ; u ; w2xu
 reach  |across| - c     : -n ; -(w1xn) - s z1xn ; n ; w2xn   (across z1, s along it)
 screw  along z - p/2pi turn, by whole pitches
+Mirrored in a plane (o = P3, n; s = n.(P1 - o), e' = e2 - 2(n.e2)n, d' = d1 - 2(n.d1)n), k = n.e2:
+across (P1 - 2sn - P2).e2 : e' ; w1xe' ; -e2 ; -w2xe2 + e2x(P1-2sn-P2) ; 2kn ;
+                            2k(w3xn) - 2k(nx(P1-o)) - 2s(nxe2)
+Along a way in the axes of a, its foot F of P2 there, t the way it runs, n1 and n2 across that:
+beside (P2 - F).n1      : as along, with n1 for d1 (exact where it holds)
+travel length up to F   : as along, with t for d1 (exact where it holds)
+mirrored d'.e2          : 0 ; d1xe' ; 0 ; e2xd' ; 0 ; -2(nxd1)k - 2(n.d1)(nxe2)
 A coupling is a sum of turns and slides of several joints, counted from where they stood.
 Redundant but consistent rows need no care because of the damping.
 """
 
 from __future__ import annotations
 
-from collections.abc import Collection, Mapping, Sequence
+from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
+from functools import partial
 from typing import Any
 
 import numpy as np
@@ -24,10 +32,11 @@ import scipy.linalg
 import scipy.sparse
 import scipy.sparse.linalg
 
-from vireo.core.assembly.mechanism import Mechanism, Pair
+from vireo.core.assembly.mechanism import Mechanism, Mirror, Pair
 from vireo.core.assembly.parts import merged, split
 from vireo.core.assembly.pose import Floats, Pose, quaternion_of, rotation_of, rotations_of, turned
 from vireo.core.declared.joint import AXES, OFFSET, Row, Turn
+from vireo.core.ways import Foot, Way
 
 #: A solved joint is nowhere further off than this share of the mechanism's size.
 GOOD = 1e-9
@@ -36,6 +45,8 @@ _DENSE = 180
 #: How often a joint that stands against its sense is turned over and all solved anew.
 _TURNS = 4
 _RANK = 1e-7
+#: What stands this near a limit (mm or rad) stands at it: no solution is nearer.
+_AT = 1e-6
 
 
 @dataclass
@@ -64,22 +75,27 @@ class Solution:
 
 @dataclass
 class _Rows:
-    """Rows of one type, gathered: members, local vectors, constants, row numbers, owners."""
+    """Rows of one type, gathered: members, local vectors, constants, row numbers, owners. `c` holds
+    the mirror of those that have one."""
 
     type: str
     a: np.ndarray
     b: np.ndarray
+    c: np.ndarray
     u: Floats
     v: Floats
+    n: Floats
     point_a: Floats
     point_b: Floats
+    point_c: Floats
     value: Floats
     pitch: Floats
+    way: np.ndarray
     row: np.ndarray
 
 
 #: Rows that ask for all axes of both ends.
-_WHOLE = frozenset({"turn", "lean", "upright", "reach", "screw"})
+_WHOLE = frozenset({"turn", "lean", "upright", "reach", "screw", "beside", "travel"})
 
 
 class _System:
@@ -154,13 +170,18 @@ class _System:
         for g in rows:
             value, grads = _TYPES[g.type](g, p, R, self.size)
             r[g.row] = value
-            for members, at, block in ((g.a, 0, grads[0]), (g.a, 3, grads[1]),
-                                       (g.b, 0, grads[2]), (g.b, 3, grads[3])):  # fmt: skip
+            # Of a and b, and of the mirror where there is one: by shift, then by turn.
+            for members, at, block in zip(
+                (g.a, g.a, g.b, g.b, g.c, g.c), (0, 3, 0, 3, 0, 3), grads, strict=False
+            ):
                 column = self.column[members]
                 live = column >= 0
                 for k in range(3):
                     J[g.row[live], column[live] + at + k] += block[live, k]
         return r, J
+
+
+_NO_MIRROR = Mirror(0, np.zeros(3), np.zeros(3))
 
 
 class _Gathered:
@@ -174,16 +195,29 @@ class _Gathered:
             u, v = pair.axes_a.ravel(), pair.axes_b.ravel()
         else:
             u = pair.axes_a[:, AXES[row[1]]] if len(row) > 1 else pair.axes_a[:, 0]
-            v = pair.axes_b[:, AXES[row[2]]] if len(row) > 2 else pair.axes_b[:, 0]
-        self._items.setdefault(row[0], []).append(
-            (pair.a, pair.b, u, v, pair.origin_a, pair.origin_b, value, pair.pitch, at)
-        )
+            v = pair.axes_b[:, AXES[row[-1]]] if len(row) > 1 else pair.axes_b[:, 0]
+        mirror = pair.mirror or _NO_MIRROR
+        # Beside a way each of the two directions across it is a type of its own.
+        kind = " ".join(row) if row[0] == "beside" else row[0]
+        self._items.setdefault(kind, []).append((
+            pair.a, pair.b, mirror.member, u, v, mirror.normal, pair.origin_a, pair.origin_b,
+            mirror.origin, value, pair.pitch, pair.way, at,
+        ))  # fmt: skip
 
     def rows(self) -> list[_Rows]:
         return [
-            _Rows(kind, *(np.array(x) for x in zip(*items, strict=True)))
+            _Rows(kind, *(_column(x) for x in zip(*items, strict=True)))
             for kind, items in self._items.items()
         ]
+
+
+def _column(values: Sequence[Any]) -> np.ndarray:
+    """Numbers as they are, ways as things."""
+    if not isinstance(values[0], Way):
+        return np.array(values)
+    found = np.empty(len(values), dtype=object)
+    found[:] = values
+    return found
 
 
 def _rows(pair: Pair, driven: bool) -> list[tuple[tuple[str, ...], float]]:
@@ -294,11 +328,74 @@ def _screw(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Fl
     ]
 
 
-_TYPES = {
+def _across(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    e, n = _apply(R[g.b], g.v), _apply(R[g.c], g.n)
+    w1, w2, w3 = _apply(R[g.a], g.point_a), _apply(R[g.b], g.point_b), _apply(R[g.c], g.point_c)
+    there = p[g.a] + w1 - p[g.c] - w3
+    s, k = np.einsum("ni,ni->n", there, n)[:, None], np.einsum("ni,ni->n", n, e)[:, None]
+    between = p[g.a] + w1 - 2 * s * n - p[g.b] - w2
+    image = e - 2 * k * n
+    turn_c = 2 * k * (_cross(w3, n) - _cross(n, there)) - 2 * s * _cross(n, e)
+    return np.einsum("ni,ni->n", between, e) / size, [
+        image, _cross(w1, image) / size, -e, (_cross(e, between) - _cross(w2, e)) / size,
+        2 * k * n, turn_c / size,
+    ]  # fmt: skip
+
+
+def _mirrored(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    d, e, n = _apply(R[g.a], g.u), _apply(R[g.b], g.v), _apply(R[g.c], g.n)
+    t, k = np.einsum("ni,ni->n", n, d)[:, None], np.einsum("ni,ni->n", n, e)[:, None]
+    seen, image = d - 2 * t * n, e - 2 * k * n
+    none = np.zeros_like(n)
+    turn_c = -2 * k * _cross(n, d) - 2 * t * _cross(n, e)
+    return np.einsum("ni,ni->n", seen, e), [
+        none, _cross(d, image), none, _cross(e, seen), none, turn_c,
+    ]  # fmt: skip
+
+
+def _feet(g: _Rows, p: Floats, R: Floats) -> list[tuple[Way, Floats, Foot]]:
+    """The way of each row, where the point of b is in the axes of it, and its foot."""
+    A = R[g.a] @ g.u.reshape(-1, 3, 3)
+    between, _, _ = _between_points(g, p, R)
+    local = np.einsum("nji,nj->ni", A, between)
+    return [(way, x, way.foot(x)) for way, x in zip(g.way, local, strict=True)]
+
+
+def _along_way(g: _Rows, p: Floats, R: Floats, size: float, across: Floats) -> list[Floats]:
+    """Gradients of going along directions that are given in the axes of a."""
+    u = np.einsum("nij,nj->ni", g.u.reshape(-1, 3, 3), across)
+    return _along(replace(g, u=u), p, R, size)[1]
+
+
+def _beside(axis: int, g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    found = [(x - f.at, np.array(_square_to(f.way))[axis]) for _, x, f in _feet(g, p, R)]
+    off = np.array([float(d @ n) for d, n in found])
+    return off / size, _along_way(g, p, R, size, np.array([n for _, n in found]))
+
+
+def _square_to(way: Floats) -> tuple[Floats, Floats]:
+    """Two directions square to one and to each other."""
+    guide = np.eye(3)[int(np.argmin(np.abs(way)))]
+    x = np.cross(guide, way)
+    x /= np.linalg.norm(x)
+    return x, np.cross(way, x)
+
+
+def _travel(g: _Rows, p: Floats, R: Floats, size: float) -> tuple[Floats, list[Floats]]:
+    feet = _feet(g, p, R)
+    off = np.array([f.travel for _, _, f in feet]) - g.value
+    whole = np.array([way.length for way, _, _ in feet])
+    closed = np.array([way.closed for way, _, _ in feet])
+    off = np.where(closed, off - whole * np.round(off / whole), off)
+    return off / size, _along_way(g, p, R, size, np.array([f.way for _, _, f in feet]))
+
+
+_TYPES: dict[str, Callable[[_Rows, Floats, Floats, float], tuple[Floats, list[Floats]]]] = {
     "along": _along, "square": _square, "turn": _turn, "lean": _lean, "apart": _apart,
-    "reach": _reach, "screw": _screw, "upright": _upright,
+    "reach": _reach, "screw": _screw, "upright": _upright, "across": _across, "mirrored": _mirrored,
+    "beside x": partial(_beside, 0), "beside y": partial(_beside, 1), "travel": _travel,
 }  # fmt: skip
-_ANGLES = frozenset({"square", "turn", "lean", "upright"})
+_ANGLES = frozenset({"square", "turn", "lean", "upright", "mirrored"})
 
 
 def _solve_step(J: Floats, r: Floats, damping: float) -> Floats:
@@ -443,6 +540,8 @@ def _leaned(pair: Pair, poses: Sequence[Pose]) -> Pose:
     a, b = poses[pair.a], poses[pair.b]
     if pair.joint.aligned:
         z_a, z_b = a.rotation @ pair.axes_a[:, 2], b.rotation @ pair.axes_b[:, 2]
+        if pair.mirror is not None:
+            z_a = pair.mirror.image(poses[pair.mirror.member].rotation, z_a)
         axis, lean = np.cross(z_b, z_a), float(z_a @ z_b)
         length = float(np.linalg.norm(axis))
         about = axis / length if length > 1e-9 else b.rotation @ pair.axes_b[:, 0]
@@ -572,11 +671,7 @@ def _turned_over(
 def _flipped(mechanism: Mechanism, q: Floats) -> list[str]:
     """Joints whose axes point against each other: the rows of parallel axes hold both ways."""
     R = rotations_of(q)
-    return [
-        x.id
-        for x in mechanism.pairs
-        if x.joint.aligned and float((R[x.a] @ x.axes_a[:, 2]) @ (R[x.b] @ x.axes_b[:, 2])) < 0.0
-    ]
+    return [x.id for x in mechanism.pairs if x.joint.aligned and x.sense(R) < 0.0]
 
 
 def _diagnose(mechanism: Mechanism, p: Floats, q: Floats, solution: Solution) -> None:
@@ -841,8 +936,8 @@ def beyond(
     for pair in mechanism.pairs:
         for name, value in coordinates.get(pair.id, {}).items():
             least, most = pair.least(name), pair.most(name)
-            if least is not None and value < least - 1e-9:
+            if least is not None and value < least - _AT:
                 found[pair.id, name] = least
-            elif most is not None and value > most + 1e-9:
+            elif most is not None and value > most + _AT:
                 found[pair.id, name] = most
     return found

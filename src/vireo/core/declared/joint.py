@@ -21,13 +21,16 @@ from numpy.typing import NDArray
 from vireo.core.quantity import ANGLE, LENGTH, Dimension
 from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput, Trouble
+from vireo.core.ways import Way
 
 Floats = NDArray[np.float64]
 #: A row of the solver: ("along", axis of a) holds the point of b on a plane across that axis of a,
 #: ("square", axis of a, axis of b) two axes at right angles, ("turn",) the angle about z, ("lean",)
 #: the angle between the z axes, ("upright",) holds that at a right angle, ("reach",) the distance
 #: of the point of b from the z axis of a, ("apart",) that of the two points, ("screw",) a slide
-#: along z for each turn.
+#: along z for each turn. Of what is mirrored in the plane of a symmetry ("across", axis of b) holds
+#: the point of b to that of a along that axis, ("mirrored", axis of a, axis of b) the axes square.
+#: Of a way in a ("beside", x or y) holds the point of b on it, ("travel",) how far along it is.
 Row = tuple[str, ...]
 AXES = {"x": 0, "y": 1, "z": 2}
 
@@ -37,14 +40,16 @@ POINT: tuple[Row, ...] = (("along", "x"), ("along", "y"), ("along", "z"))
 ON_AXIS: tuple[Row, ...] = (("along", "x"), ("along", "y"))
 #: The z axes point the same way.
 PARALLEL: tuple[Row, ...] = (("square", "z", "x"), ("square", "z", "y"))
+#: The z axes point the same way once that of a is mirrored.
+MIRRORED: tuple[Row, ...] = (("mirrored", "z", "x"), ("mirrored", "z", "y"))
 #: No turn about z.
 CLOCKED: tuple[Row, ...] = (("turn",),)
 #: Rows whose value counts from the offset of the joint.
 OFFSET: frozenset[Row] = frozenset({("along", "z"), ("reach",), ("apart",)})
 
 #: What an end is to a joint: a flat face, an axis (a round face, a circle, a straight edge), a point
-#: (a corner, the centre of a ball), or a whole set of axes.
-Nature = Literal["plane", "axis", "point", "frame"]
+#: (a corner, the centre of a ball), a curve without an axis, or a whole set of axes.
+Nature = Literal["plane", "axis", "point", "curve", "frame"]
 
 
 class EndTrouble(Trouble):
@@ -89,9 +94,11 @@ class Coordinate:
         """What holds it at a value."""
         raise NotImplementedError
 
-    def read(self, axes_a: Floats, axes_b: Floats, between: Floats) -> float:
-        """Its value from the axes of both ends (3x3, columns) and the way from the point of a to
-        that of b (mm), all in outer coordinates."""
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
+        """Its value from the axes of both ends (3x3, columns) and the shift from the point of a to
+        that of b (mm), all in outer coordinates, and what b runs along, in the axes of a."""
         raise NotImplementedError
 
     def motion(self, value: float, pitch: float) -> tuple[Floats, float]:
@@ -131,7 +138,9 @@ class Turn(_Angle):
     def row(self) -> Row:
         return ("turn",)
 
-    def read(self, axes_a: Floats, axes_b: Floats, between: Floats) -> float:
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
         x = axes_b[:, 0]
         return math.atan2(float(x @ axes_a[:, 1]), float(x @ axes_a[:, 0]))
 
@@ -149,7 +158,9 @@ class Slide(_Length):
     def row(self) -> Row:
         return ("along", self.axis)
 
-    def read(self, axes_a: Floats, axes_b: Floats, between: Floats) -> float:
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
         return float(between @ axes_a[:, AXES[self.axis]])
 
     def motion(self, value: float, pitch: float) -> tuple[Floats, float]:
@@ -176,7 +187,9 @@ class Lean(_Angle):
     def row(self) -> Row:
         return ("lean",)
 
-    def read(self, axes_a: Floats, axes_b: Floats, between: Floats) -> float:
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
         a, b = axes_a[:, 2], axes_b[:, 2]
         return math.atan2(float(np.linalg.norm(np.cross(a, b))), float(a @ b))
 
@@ -191,7 +204,9 @@ class Reach(_Length):
     def row(self) -> Row:
         return ("reach",)
 
-    def read(self, axes_a: Floats, axes_b: Floats, between: Floats) -> float:
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
         return math.hypot(float(between @ axes_a[:, 0]), float(between @ axes_a[:, 1]))
 
 
@@ -205,8 +220,27 @@ class Apart(_Length):
     def row(self) -> Row:
         return ("apart",)
 
-    def read(self, axes_a: Floats, axes_b: Floats, between: Floats) -> float:
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
         return float(np.linalg.norm(between))
+
+
+@dataclass(frozen=True)
+class Travel(_Length):
+    """How far along a way the foot of the point of b is."""
+
+    carries: ClassVar[bool] = False
+
+    @property
+    def row(self) -> Row:
+        return ("travel",)
+
+    def read(
+        self, axes_a: Floats, axes_b: Floats, between: Floats, way: Way | None = None
+    ) -> float:
+        assert way is not None
+        return way.foot(axes_a.T @ between).travel
 
 
 @dataclass(frozen=True)
@@ -224,8 +258,9 @@ class JointForm:
 
     @property
     def aligned(self) -> bool:
-        """Whether the z axes of both ends must point the same way: the rows hold both ways."""
-        return set(PARALLEL) <= set(self.rows)
+        """Whether the z axes of both ends must point the same way (that of a once it is mirrored
+        where there is a mirror): the rows hold both ways."""
+        return set(PARALLEL) <= set(self.rows) or set(MIRRORED) <= set(self.rows)
 
 
 @dataclass(frozen=True)
@@ -285,6 +320,10 @@ class JointKind:
     #: What a size it holds must be more than and less than (mm or rad), and what else does it.
     sizes: tuple[float, float] | None = None
     instead: str = ""
+    #: Whether one end is an edge the point of the other runs along, with all that goes on smoothly.
+    runs: bool = False
+    #: Whether it takes a third end: the plane it mirrors in.
+    mirrors: bool = False
     #: Whether it ties the turn of a to what b does by a joint of its own: to turn, or to slide.
     couples: Literal["", "turn", "slide"] = ""
 
@@ -300,6 +339,13 @@ class JointKind:
         return next((c for c in self.coordinates if c.name == name), None)
 
 
+def fitted(kind: JointKind, a: EndFrame, b: EndFrame) -> Fit:
+    """How a kind holds two ends. Raises EndTrouble for ends it cannot hold."""
+    if "curve" in (a.nature, b.nature) and not kind.runs:
+        raise EndTrouble("this edge gives no axis; pick a flat or round face, or another edge")
+    return kind.fit(a, b)
+
+
 #: What can be picked, as an end: natures as the screen calls them, round faces with a radius.
 _PICKED = {
     "plane": EndFrame(np.zeros(3), np.eye(3), True, "plane"),
@@ -307,6 +353,7 @@ _PICKED = {
     "circle": EndFrame(np.zeros(3), np.eye(3), True, "axis"),
     "line": EndFrame(np.zeros(3), np.eye(3), False, "axis"),
     "point": EndFrame(np.zeros(3), np.eye(3), False, "point"),
+    "curve": EndFrame(np.zeros(3), np.eye(3), False, "curve"),
 }
 
 
@@ -315,7 +362,7 @@ def fits(kind: JointKind) -> list[str]:
     found = []
     for a, b in itertools.combinations_with_replacement(sorted(_PICKED), 2):
         with suppress(EndTrouble):
-            kind.fit(_PICKED[a], _PICKED[b])
+            fitted(kind, _PICKED[a], _PICKED[b])
             found.append(f"{a} {b}")
     return found
 

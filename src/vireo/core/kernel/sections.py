@@ -145,7 +145,7 @@ def one_curve(wire: TopoDS_Wire) -> Geom_BSplineCurve:
     """A wire as one B-spline."""
     maker = GeomConvert_CompCurveToBSplineCurve()
     for edge in ordered(wire):
-        piece = GeomConvert.CurveToBSplineCurve_s(_whole(edge))
+        piece = GeomConvert.CurveToBSplineCurve_s(whole_curve(edge))
         if not maker.Add(piece, 1e-4, True):
             raise KernelTrouble("a section does not hang together")
     return maker.BSplineCurve()
@@ -161,7 +161,7 @@ def ordered(wire: TopoDS_Wire) -> list[TopoDS_Edge]:
     return found or edges_of(wire)
 
 
-def _whole(edge: TopoDS_Edge) -> Geom_Curve:
+def whole_curve(edge: TopoDS_Edge) -> Geom_Curve:
     """The curve of an edge, cut to it."""
     span = BRepAdaptor_Curve(edge)
     curve = BRep_Tool.Curve_s(edge, 0.0, 1.0)

@@ -34,6 +34,7 @@ from vireo.core.geometry import Run
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.locate import run_of
 from vireo.core.kernel.measure import box_of
+from vireo.core.kernel.ways import way_of
 from vireo.core.lately import Lately
 from vireo.core.naming import Topology
 from vireo.core.naming.grammar import original_of
@@ -42,6 +43,7 @@ from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.core.viewmesh import kept_as
+from vireo.core.ways import Way
 from vireo.work.tasks.exchange import glb_file, picture_of, step_file
 from vireo.work.tasks.part import build_part, mesh, parameter_views
 from vireo.work.worker import Bench, task
@@ -98,7 +100,10 @@ def library_of(bench: Bench, request: dict[str, Any]) -> Library:
         def run(body: str, edge: int, keys: dict[str, str] = keys) -> Run:
             return run_of(bench.cache.body(keys[body]).edges[edge])
 
-        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1], places, run)
+        def way(body: str, edge: int, keys: dict[str, str] = keys) -> Way:
+            return way_of(bench.cache.body(keys[body]), topology_of_key(bench, keys[body]), edge)
+
+        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1], places, run, way)
     return found
 
 

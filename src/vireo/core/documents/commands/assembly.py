@@ -26,6 +26,7 @@ from vireo.core.documents.kinds.assembly import (
     Component,
     Copies,
     Joint,
+    JointSide,
     Motion,
 )
 from vireo.core.naming.grammar import top_of
@@ -76,11 +77,11 @@ class EditComponent(AssemblyCommand):
 
 
 class FoundEnd(BaseModel):
-    """An end of a joint (`side` a, b, a2, b2) or of copies (`of`) found again elsewhere."""
+    """An end of a joint (`side` as it is called there) or of copies (`of`) found again elsewhere."""
 
     model_config = ConfigDict(frozen=True, extra="forbid")
     id: str
-    side: Literal["a", "b", "a2", "b2", "of"]
+    side: JointSide | Literal["of"]
     end: JointEnd
 
 
@@ -123,7 +124,7 @@ class RemoveComponent(AssemblyCommand):
 
     def apply(self, document: Assembly) -> Document:
         index = place(document.components, self.id, "component")
-        users = [j for j in document.joints if self.id in (j.a.component, j.b.component)]
+        users = [j for j in document.joints if self.id in j.components]
         copies = [c for c in document.copies if needs(c, {self.id})]
         if (users or copies) and not self.with_joints:
             held = [(f"joint:{j.id}", j.name) for j in users]
@@ -190,7 +191,7 @@ class CopyComponents(AssemblyCommand):
                   for i in dict.fromkeys(self.ids)]  # fmt: skip
         inner = [
             j for j in document.joints
-            if {j.a.component, j.b.component} <= {c.id for c in chosen}
+            if j.components <= {c.id for c in chosen}
         ]  # fmt: skip
         components, joints = list(document.components), list(document.joints)
         taken = {c.name for c in components}
@@ -211,8 +212,7 @@ class CopyComponents(AssemblyCommand):
                 number += 1
                 ends = {
                     side: end.model_copy(update={"component": fresh[end.component]})
-                    for side in ("a", "b", "a2", "b2")
-                    if (end := getattr(j, side)) is not None
+                    for side, end in j.ends.items()
                 }
                 joints.append(update(j, id=f"j{number}", **ends))
         return update(document, components=tuple(components), joints=tuple(joints), last_id=number)
@@ -289,16 +289,16 @@ def _factor(kind: JointKind, given: str | None) -> str | None:
     return (given or kind.factor.default) if kind.factor else None
 
 
-def _ends(
-    document: Assembly, a: JointEnd, b: JointEnd, a2: JointEnd | None, b2: JointEnd | None
-) -> None:
+def _held(document: Assembly, joint: Joint) -> None:
     """That the ends of a joint lie on two components. Raises NotAllowed."""
-    for end in (a, b):
-        place(document.components, end.component, "component")
-    if a.component == b.component:
+    for id in sorted(joint.components):
+        place(document.components, id, "component")
+    if joint.a.component == joint.b.component:
         raise NotAllowed("a joint holds two different components; both ends are on the same one")
-    for one, other in ((a, a2), (b, b2)):
-        if other is not None and other.component != one.component:
+    if _kind(joint.kind).mirrors and joint.mirror is None:
+        raise NotAllowed("pick the plane in the middle: a flat face, or two faces of one component")
+    for one, other in ((joint.a, joint.a2), (joint.b, joint.b2), (joint.mirror, joint.mirror2)):
+        if other is not None and (one is None or other.component != one.component):
             raise NotAllowed("the two faces something lies between belong to one component")
 
 
@@ -314,6 +314,8 @@ class AddJoint(AssemblyCommand):
     b: JointEnd
     a2: JointEnd | None = None
     b2: JointEnd | None = None
+    mirror: JointEnd | None = None
+    mirror2: JointEnd | None = None
     flip: bool | None = None
     offset: str = "0 mm"
     factor: str | None = None
@@ -324,16 +326,16 @@ class AddJoint(AssemblyCommand):
 
     def apply(self, document: Assembly) -> Document:
         kind = _kind(self.kind)
-        _ends(document, self.a, self.b, self.a2, self.b2)
         number = document.last_id + 1
         same = sum(1 for j in document.joints if j.kind == kind.kind)
         name = self.name or (kind.label + (f" {same + 1}" if same else ""))
         said = self.given()
         new = Joint(
             id=f"j{number}", kind=kind.kind, name=name, a=self.a, b=self.b, a2=self.a2, b2=self.b2,
-            flip=self.flip, offset=self.offset, factor=_factor(kind, self.factor),
-            motions=_motions(kind, said, {}),
+            mirror=self.mirror, mirror2=self.mirror2, flip=self.flip, offset=self.offset,
+            factor=_factor(kind, self.factor), motions=_motions(kind, said, {}),
         )  # fmt: skip
+        _held(document, new)
         return update(document, joints=(*document.joints, new), last_id=number)
 
     def label(self) -> str:
@@ -361,8 +363,7 @@ class EditJoint(AssemblyCommand):
         factor = _factor(kind, self.fields.get("factor", joint.factor))
         changes = {**fields, "kind": kind.kind, "motions": motions, "factor": factor}
         after = edited(document, "joints", self.id, "joint", changes)
-        now = after.joints[place(after.joints, self.id, "joint")]
-        _ends(after, now.a, now.b, now.a2, now.b2)
+        _held(after, after.joints[place(after.joints, self.id, "joint")])
         return after
 
 

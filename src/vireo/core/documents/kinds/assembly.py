@@ -3,7 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping
-from typing import ClassVar, Literal
+from typing import ClassVar, Literal, get_args
 
 from pydantic import Field
 
@@ -55,10 +55,17 @@ class Motion(Data):
     most: Formula | None = None
 
 
+#: What of a joint can be held: its two ends, the plane a symmetry mirrors in, and the other of two
+#: faces each of them lies between.
+JointSide = Literal["a", "a2", "b", "b2", "mirror", "mirror2"]
+SIDES: tuple[JointSide, ...] = get_args(JointSide)
+
+
 class Joint(Data):
     """A kinematic pair, a condition or a drive; `kind` names an entry of the registry of joints,
-    `motions` say what is known of its coordinates, by name. `a2` and `b2` are the other of two
-    faces an end lies between, `factor` the number its kind asks for (a pitch, a ratio)."""
+    `motions` say what is known of its coordinates, by name. `mirror` is what a symmetry mirrors in;
+    `a2`, `b2` and `mirror2` are the other of two faces an end lies between, `factor` the number its
+    kind asks for (a pitch, a ratio)."""
 
     id: Id
     kind: str = Field(max_length=24)
@@ -67,12 +74,23 @@ class Joint(Data):
     b: JointEnd
     a2: JointEnd | None = None
     b2: JointEnd | None = None
+    mirror: JointEnd | None = None
+    mirror2: JointEnd | None = None
     factor: Formula | None = None
     #: Against the sense of its ends, or on the other side; None leaves a condition as things stand.
     flip: bool | None = None
     offset: Formula = "0 mm"
     motions: dict[str, Motion] = Field(default_factory=dict, max_length=6)
     asleep: bool = False
+
+    @property
+    def ends(self) -> dict[JointSide, JointEnd]:
+        """All it holds, by side."""
+        return {s: end for s in SIDES if (end := getattr(self, s)) is not None}
+
+    @property
+    def components(self) -> set[str]:
+        return {end.component for end in self.ends.values()}
 
 
 #: What a share copy shows of a component.
