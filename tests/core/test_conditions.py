@@ -554,3 +554,32 @@ def test_a_symmetry_without_a_plane_or_of_unlike_things_is_refused():
     # What it mirrors in cannot be taken away unasked.
     with pytest.raises(NotAllowed, match="is held by Symmetric"):
         s.do("remove_component", id="c1")
+
+
+@given(starts, starts, st.sampled_from(["distance", "symmetric", "coplanar"]))
+@settings(max_examples=25, deadline=None)
+def test_nothing_turns_that_need_not_and_the_older_of_two_free_ones_stays(one, other, kind):
+    """Parallel blocks anywhere: all three kinds are met by shifting alone."""
+    s = Scene("slotted", "block", (*one[:3], 0, 0, 0))
+    if kind != "symmetric":
+        s.do("edit_component", id="c1", anchored=False)
+    s.do(
+        "add_component",
+        document="block",
+        name="Third",
+        placement={"p": [90 * v for v in other[:3]]},
+    )
+    a, b = face("c2", "block", flat(0, 30.0)), face("c3", "block", flat(0, 0.0))
+    more = {
+        "distance": {"value": "7 mm"},
+        "coplanar": {},
+        "symmetric": {"mirror": face("c1", "slotted", WALLS[0])},
+    }[kind]
+    before = build_assembly(s.assembly, LIBRARY).solution.poses
+    s.do("add_joint", kind=kind, a=a, b=b, **more)
+    poses = s.build().solution.poses
+    for was, now in zip(before, poses, strict=True):
+        assert np.abs(now.q - was.q).max() < 1e-9
+        assert now.p[1:] == pytest.approx(was.p[1:], abs=1e-7)
+    if kind != "symmetric":
+        assert poses[1].p == pytest.approx(before[1].p, abs=1e-9)

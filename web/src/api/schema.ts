@@ -3441,8 +3441,9 @@ export interface components {
         /**
          * Joint
          * @description A kinematic pair, a condition or a drive; `kind` names an entry of the registry of joints,
-         *     `motions` say what is known of its coordinates, by name. `a2` and `b2` are the other of two
-         *     faces an end lies between, `factor` the number its kind asks for (a pitch, a ratio).
+         *     `motions` say what is known of its coordinates, by name. `mirror` is what a symmetry mirrors in;
+         *     `a2`, `b2` and `mirror2` are the other of two faces an end lies between, `factor` the number its
+         *     kind asks for (a pitch, a ratio).
          */
         Joint: {
             a: components["schemas"]["JointEnd"];
@@ -3470,6 +3471,10 @@ export interface components {
             id: string;
             /** Kind */
             kind: string;
+            /** @default null */
+            mirror: components["schemas"]["JointEnd"] | null;
+            /** @default null */
+            mirror2: components["schemas"]["JointEnd"] | null;
             /** Motions */
             motions?: {
                 [key: string]: components["schemas"]["Motion"];
@@ -3526,7 +3531,8 @@ export interface components {
         /**
          * JointKindView
          * @description `best` are pairs of what is picked it is proposed for, `fits` those it can hold at all, `picks` how
-         *     many ends each side has at the most, `about` what its ends mostly are.
+         *     many ends each side has at the most, `about` what its ends mostly are; one that `mirrors` takes the
+         *     plane in the middle besides.
          */
         JointKindView: {
             /**
@@ -3556,6 +3562,8 @@ export interface components {
             label: string;
             /** Line */
             line: string;
+            /** Mirrors */
+            mirrors: boolean;
             /** Picks */
             picks: [
                 number,

@@ -15,13 +15,14 @@ const FAMILIES = { Joint: 'Joints', Condition: 'Conditions', Drive: 'Drives' } a
 
 function words(side: Side): string {
   const end = joining.ends[side]
-  if (!end) return joining.next === side ? 'pick it in the picture' : side.length > 1 ? 'one more, if any' : 'not picked yet'
+  if (!end) return joining.next === side ? 'pick it in the picture' : side.endsWith('2') ? 'one more, if any' : 'not picked yet'
   const name = doc.assembly?.components?.find((c) => c.id === end.component)?.name ?? end.component
   if (!end.pick) return `${name} · port`
   const nature = natureOf(end.pick)
   return `${name} · ${nature === 'axis' ? 'round face' : nature === 'plane' ? 'flat face' : nature}`
 }
-const label = (side: Side): string => ({ a: 'First end', a2: 'and', b: 'Other end', b2: 'and' })[side]
+const LABELS: Record<Side, string> = { a: 'First end', a2: 'and', b: 'Other end', b2: 'and', mirror: 'In the middle', mirror2: 'and' }
+const label = (side: Side): string => LABELS[side]
 const families = computed(() =>
   Object.entries(FAMILIES).map(([family, title]) => ({ title, kinds: joining.kinds.filter((k) => k.family === family) })),
 )
@@ -123,7 +124,7 @@ function later(set: () => void): void {
         </template>
       </div>
     </template>
-    <div v-if="joining.kind && joining.kind.family !== 'Drive'" class="row">
+    <div v-if="joining.kind && joining.kind.family !== 'Drive' && !joining.kind.mirrors" class="row">
       <label for="joint-offset">Offset</label>
       <input
         id="joint-offset"

@@ -32,7 +32,7 @@ const place = computed(() => {
   void props.tick
   const [x, y] = props.engine.camera.project(props.at)
   const box = props.engine.canvas.getBoundingClientRect()
-  const width = 34 * (fitting.value.length + 2) + 16
+  const width = 34 * (fitting.value.length + 2) + 32
   return { left: `${Math.max(6, Math.min(x + 14, box.width - width))}px`, top: `${Math.max(6, Math.min(y + 14, box.height - 48))}px` }
 })
 </script>
@@ -57,7 +57,7 @@ const place = computed(() => {
       title="Keep it (Enter)"
       aria-label="Keep the joint"
       data-testid="mini-keep"
-      :disabled="joining.trouble !== null"
+      :disabled="joining.trouble !== null || !joining.trial"
       @click="joining.keep()"
     >
       <Icon name="check" :size="17" />

@@ -29,6 +29,7 @@ const KINDS = [
   kind('helical', { coordinates: [slide], factor: { label: 'Pitch', dimension: 'length', default: '2 mm' } }),
   kind('distance', { family: 'Condition', coordinates: [{ ...slide, name: 'distance', label: 'Distance' }], best: ['plane point'] }),
   kind('centred', { family: 'Condition', picks: [2, 2], hint: 'Two faces on one component' }),
+  kind('symmetric', { family: 'Condition', mirrors: true }),
   kind('gear', { family: 'Drive', factor: { label: 'Ratio', dimension: 'number', default: '1' } }),
 ]
 const end = (component: string, form = 'circle', of = 'edge', name = 'x'): End =>
@@ -133,6 +134,23 @@ describe('two picks', () => {
     expect(j.ends.a2).toBeNull()
     await tried()
     expect([j.trial, j.next]).toEqual([null, 'b2'])
+  })
+  it('and the plane in the middle make a symmetry', async () => {
+    const j = await joining('symmetric')
+    j.take(end('c1', 'plane', 'face', 'left'))
+    j.take(end('c2', 'plane', 'face', 'right'))
+    await tried()
+    expect([j.next, server.asked.length]).toEqual(['mirror', 0])
+    j.take(end('c3', 'plane', 'face', 'wall'))
+    j.take(end('c3', 'plane', 'face', 'other wall'))
+    await tried()
+    expect([j.next, j.sides]).toEqual([null, ['a', 'b', 'mirror', 'mirror2']])
+    expect(sent()).toMatchObject({ kind: 'symmetric', mirror: { pick: { name: ['wall'] } }, mirror2: { component: 'c3' } })
+    j.take(end('c1', 'plane', 'face', 'anew'))
+    expect(j.ends.a?.pick?.name).toEqual(['anew'])
+    // Another kind has no use for the plane.
+    j.choose('parallel')
+    expect([j.ends.mirror, j.ends.mirror2]).toEqual([null, null])
   })
   it('where no kind is made for them are held fast until another is chosen', async () => {
     const j = await joining()

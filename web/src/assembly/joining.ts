@@ -10,7 +10,7 @@ import { type End, useAssembly } from './store'
 import { useTrial } from './trial'
 
 export type JointKind = Schemas['JointKindView']
-export const SIDES = ['a', 'a2', 'b', 'b2'] as const
+export const SIDES = ['a', 'a2', 'b', 'b2', 'mirror', 'mirror2'] as const
 export type Side = (typeof SIDES)[number]
 export interface Held {
   value: string
@@ -34,6 +34,8 @@ export function proposed(kinds: JointKind[], a: StoredPick | null, b: StoredPick
   return kinds.find((k) => k.best.includes(pair)) ?? null
 }
 
+const none = (): Record<Side, End | null> => Object.fromEntries(SIDES.map((s) => [s, null])) as Record<Side, End | null>
+
 export const useJoining = defineStore('joining', () => {
   const doc = useDocument()
   const asm = useAssembly()
@@ -43,7 +45,7 @@ export const useJoining = defineStore('joining', () => {
   const id = ref<string | null>(null)
   /** Null until it is chosen or proposed. */
   const kindName = ref<string | null>(null)
-  const ends = shallowRef<Record<Side, End | null>>({ a: null, a2: null, b: null, b2: null })
+  const ends = shallowRef<Record<Side, End | null>>(none())
   /** Null leaves the sense to how things stand. */
   const flip = ref<boolean | null>(null)
   const offset = ref('')
@@ -51,14 +53,20 @@ export const useJoining = defineStore('joining', () => {
   const motions = ref<Record<string, Held>>({})
   const kinds = computed(() => registries.found?.joints ?? [])
   const kind = computed(() => kinds.value.find((k) => k.kind === kindName.value) ?? null)
-  /** Where ends can be put: two of a side where the kind lies between faces. */
-  const sides = computed<Side[]>(() => SIDES.filter((s) => s.length === 1 || (kind.value?.picks[s[0] === 'a' ? 0 : 1] ?? 1) > 1))
+  /** Where ends can be put: two of a side where the kind lies between faces, a plane where it mirrors. */
+  const sides = computed<Side[]>(() =>
+    SIDES.filter((s) => {
+      if (s.startsWith('mirror')) return kind.value?.mirrors ?? false
+      return s.length === 1 || (kind.value?.picks[s[0] === 'a' ? 0 : 1] ?? 1) > 1
+    }),
+  )
   /** The side the next click goes to. */
   const next = computed<Side | null>(() => {
     const e = ends.value
     if (!e.a) return 'a'
     if (kind.value && kind.value.picks[0] > 1 && !e.a2 && !e.b) return 'a2'
     if (!e.b) return 'b'
+    if (kind.value?.mirrors) return e.mirror ? null : 'mirror'
     return kind.value && kind.value.picks[1] > 1 && !e.b2 && !e.a2 ? 'b2' : null
   })
   const hint = computed(() => {
@@ -77,7 +85,7 @@ export const useJoining = defineStore('joining', () => {
     open.value = true
     id.value = joint.id
     kindName.value = joint.kind
-    ends.value = { a: joint.a as End, a2: (joint.a2 as End | null) ?? null, b: joint.b as End, b2: (joint.b2 as End | null) ?? null }
+    ends.value = Object.fromEntries(SIDES.map((s) => [s, (joint[s] as End | null | undefined) ?? null])) as Record<Side, End | null>
     flip.value = joint.flip ?? null
     offset.value = joint.offset === '0 mm' ? '' : (joint.offset ?? '')
     factor.value = joint.factor ?? ''
@@ -93,16 +101,25 @@ export const useJoining = defineStore('joining', () => {
     const e = ends.value
     let side: Side
     if (!e.a) side = 'a'
+    else if (kind.value?.mirrors) side = mirrored(end)
     else if (end.component === e.a.component) {
       const several = kindName.value === null ? !e.b : (kind.value?.picks[0] ?? 1) > 1
       side = several && !e.a2 ? 'a2' : 'a'
     } else side = e.b && end.component === e.b.component && (kind.value?.picks[1] ?? 1) > 1 && !e.b2 ? 'b2' : 'b'
     put(side, end)
   }
+  /** Where a click goes among two like things and the plane between them. */
+  function mirrored(end: End): Side {
+    const e = ends.value
+    if (!e.b) return end.component === e.a!.component ? 'a' : 'b'
+    if (!e.mirror) return 'mirror'
+    if (end.component === e.mirror.component) return e.mirror2 ? 'mirror' : 'mirror2'
+    return end.component === e.a!.component ? 'a' : end.component === e.b.component ? 'b' : 'mirror'
+  }
   function put(side: Side, end: End | null): void {
     const e = { ...ends.value, [side]: end }
     // What belongs to another component cannot stay beside it.
-    for (const s of ['a', 'b'] as const) if (e[s]?.component !== e[`${s}2`]?.component) e[`${s}2`] = null
+    for (const s of ['a', 'b', 'mirror'] as const) if (e[s]?.component !== e[`${s}2`]?.component) e[`${s}2`] = null
     ends.value = e
     if (kindName.value === null && e.a && e.b) choose((e.a2 ? 'centred' : proposed(kinds.value, e.a.pick, e.b.pick)?.kind) ?? 'fixed')
     schedule(0)
@@ -114,7 +131,8 @@ export const useJoining = defineStore('joining', () => {
     flip.value = null
     const [one, other] = kind.value?.picks ?? [1, 1]
     const e = ends.value
-    ends.value = { ...e, a2: one > 1 ? e.a2 : null, b2: other > 1 ? e.b2 : null }
+    const plane = kind.value?.mirrors ? {} : { mirror: null, mirror2: null }
+    ends.value = { ...e, a2: one > 1 ? e.a2 : null, b2: other > 1 ? e.b2 : null, ...plane }
     schedule(0)
   }
   const motion = (name: string): Held => (motions.value[name] ??= { value: '', least: '', most: '' })
@@ -137,7 +155,7 @@ export const useJoining = defineStore('joining', () => {
     const e = ends.value
     if (!open.value || !kind.value || !e.a || !e.b) return null
     const wide = Math.max(...kind.value.picks) > 1
-    if (wide && !e.a2 && !e.b2) return null
+    if ((wide && !e.a2 && !e.b2) || (kind.value.mirrors && !e.mirror)) return null
     const said = Object.fromEntries(
       kind.value.coordinates
         .map((c) => [c.name, c.unit, motions.value[c.name]] as const)
@@ -148,10 +166,7 @@ export const useJoining = defineStore('joining', () => {
         }),
     )
     const fields = {
-      a: e.a,
-      b: e.b,
-      a2: e.a2,
-      b2: e.b2,
+      ...e,
       flip: flip.value,
       offset: typed(offset.value, 'length') || '0 mm',
       factor: kind.value.factor ? typed(factor.value, kind.value.factor.dimension) || kind.value.factor.default : null,
@@ -215,7 +230,7 @@ export const useJoining = defineStore('joining', () => {
     open.value = false
     flip.value = null
     id.value = kindName.value = null
-    ends.value = { a: null, a2: null, b: null, b2: null }
+    ends.value = none()
     offset.value = factor.value = ''
     motions.value = {}
   }

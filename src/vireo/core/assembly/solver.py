@@ -99,8 +99,11 @@ _WHOLE = frozenset({"turn", "lean", "upright", "reach", "screw", "beside", "trav
 
 
 class _System:
-    def __init__(self, mechanism: Mechanism, driven: bool = True) -> None:
+    """`turns` lets members turn, and not only shift."""
+
+    def __init__(self, mechanism: Mechanism, driven: bool = True, turns: bool = True) -> None:
         self.mechanism = mechanism
+        self.turns = turns
         self.size = max([m.size for m in mechanism.members] or [1.0])
         free = [i for i, m in enumerate(mechanism.members) if not m.anchored]
         self.free = free
@@ -160,6 +163,8 @@ class _System:
         if self.terms:
             r2, J2 = self._put(self.terms, self.shares.shape[1], p, R)
             r, J = np.concatenate([r, self.shares @ r2]), np.vstack([J, self.shares @ J2])
+        if not self.turns:
+            J.reshape(len(r), len(self.free), 6)[:, :, 3:] = 0.0
         return r, J
 
     def _put(
@@ -606,9 +611,11 @@ def _name_all(mechanism: Mechanism, whole: Solution) -> None:
 
 
 def _solve_part(mechanism: Mechanism, diagnose: bool) -> Solution:
-    system = _System(mechanism)
+    # Put together anew (and not dragged) something stands still, and nothing turns that need not.
+    system = _System(_steady(mechanism) if diagnose else mechanism)
     start = [m.pose for m in mechanism.members]
-    p, q, worst = _iterate(system, *_arrays(start))
+    found = _shifted(system, start) if diagnose else None
+    p, q, worst = found or _iterate(system, *_arrays(start))
     flipped = _flipped(mechanism, q)
     if worst > _ACCEPT or flipped:
         p2, q2, worst2 = _iterate(system, *_arrays(prealigned(mechanism)))
@@ -635,6 +642,20 @@ def _solve_part(mechanism: Mechanism, diagnose: bool) -> Solution:
     if diagnose:
         _diagnose(mechanism, p, q, solution)
     return solution
+
+
+def _steady(mechanism: Mechanism) -> Mechanism:
+    """The same with the first member held where nothing is: wherever that stands the rest can be."""
+    first, *rest = mechanism.members
+    if any(m.anchored for m in mechanism.members):
+        return mechanism
+    return replace(mechanism, members=(replace(first, anchored=True), *rest))
+
+
+def _shifted(system: _System, start: Sequence[Pose]) -> tuple[Floats, Floats, float] | None:
+    """Poses that hold all joints with nothing turned; None where there are none near by."""
+    p, q, worst = _iterate(_System(system.mechanism, turns=False), *_arrays(start))
+    return None if worst > _ACCEPT or _flipped(system.mechanism, q) else (p, q, worst)
 
 
 def _gaps(system: _System, r: Floats) -> dict[str, tuple[float, bool]]:

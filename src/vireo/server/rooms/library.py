@@ -99,6 +99,7 @@ def kinds() -> Any:
                 ],
                 "factor": asdict(p.factor) if p.factor else None,
                 "picks": p.picks,
+                "mirrors": p.mirrors,
                 "hint": p.hint,
                 "best": list(p.best),
                 "fits": fits(p),

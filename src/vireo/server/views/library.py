@@ -105,7 +105,8 @@ class JointFactorView(BaseModel):
 
 class JointKindView(BaseModel):
     """`best` are pairs of what is picked it is proposed for, `fits` those it can hold at all, `picks` how
-    many ends each side has at the most, `about` what its ends mostly are."""
+    many ends each side has at the most, `about` what its ends mostly are; one that `mirrors` takes the
+    plane in the middle besides."""
 
     kind: str
     label: str
@@ -115,6 +116,7 @@ class JointKindView(BaseModel):
     coordinates: list[JointCoordinateView]
     factor: JointFactorView | None
     picks: tuple[int, int]
+    mirrors: bool
     hint: str
     best: list[str]
     fits: list[str]
