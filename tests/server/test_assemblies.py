@@ -968,3 +968,72 @@ def test_copies_go_along_edges_of_any_form_and_turn_with_them(api):
     face = api.picks(plate, "b_s2", "face")[0]
     _, trouble = along(face, (0.0, 9.0, 10.0), count="3")
     assert "pick an edge" in trouble["text"]
+
+
+def test_copies_follow_those_a_step_of_the_part_made(api):
+    """Caps on square posts round a plate, one post left out: wherever the first cap stands, places and
+    turns are those of the posts."""
+    project = api.project()
+    plate = api.document(project=project)
+    box = {"form": "box", "width": "10 mm", "depth": "6 mm"}
+    answer = api.do(
+        plate,
+        {"do": "add_step", "kind": "primitive",
+         "fields": {"form": "cylinder", "diameter": "160 mm", "height": "8 mm"}},
+        {"do": "add_step", "kind": "primitive", "fields": {
+            **box, "height": "30 mm", "x": "50 mm", "y": "-3 mm", "z": "8 mm", "result": "add"}},
+        {"do": "add_step", "kind": "copies_circular", "fields": {
+            "steps": ["s2"], "count": "6", "skips": [4]}},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    cap = api.document(project=project)
+    api.do(cap, {"do": "add_step", "kind": "primitive", "fields": {**box, "height": "4 mm"}})
+    faces = [f for f in api.picks(plate, "b_s1", "face") if abs(f["witness"]["at"][2] - 38) < 1e-6]
+    assert len(faces) == 5
+
+    def turned(k):
+        t = math.radians(60 * k)
+        m = np.eye(4)
+        m[:2, :2] = [[math.cos(t), -math.sin(t)], [math.sin(t), math.cos(t)]]
+        return m
+
+    home = np.eye(4)
+    home[:3, 3] = (50, -3, 38)
+    for face in faces:
+        x, y, _ = face["witness"]["at"]
+        post = round(math.degrees(math.atan2(y, x)) / 60) % 6
+        t = math.radians(30 * post)
+        where = turned(post) @ home
+        id = api.document("assembly", project)
+        answer = api.do(
+            id, {"do": "add_component", "document": plate, "name": "Plate"},
+            {"do": "add_component", "document": cap, "name": "Cap", "placement": {
+                "p": where[:3, 3].tolist(), "q": (math.cos(t), 0, 0, math.sin(t))}},
+            {"do": "add_copies", "kind": "stepped", "components": ["c2"],
+             "of": {"component": "c1", "pick": face}},
+        )  # fmt: skip
+        assert answer[0] == 200, answer
+        view = api.get(f"/api/documents/{id}/assembly")[1]
+        assert view["copies"][0]["trouble"] is None
+        found = [
+            np.array(x["matrix"]).reshape(4, 4).T for x in view["leaves"] if x["component"] != "c1"
+        ]
+        assert len(found) == 5
+        for k in (0, 1, 2, 4, 5):
+            assert min(np.abs(m - turned(k) @ home).max() for m in found) < 1e-6
+    # Fewer posts, fewer caps; what no step copied is told.
+    revision = api.get(f"/api/documents/{plate}")[1]["revision"]
+    api.do(
+        plate, {"do": "edit_step", "id": "s3", "fields": {"count": "3", "skips": []}}, base=revision
+    )
+    view = api.get(f"/api/documents/{id}/assembly")[1]
+    assert view["copies"][0]["numbers"] == [2, 3] or view["copies"][0]["trouble"]
+    side = next(f for f in api.picks(plate, "b_s1", "face") if f["witness"]["kind"] == "cylinder")
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+    api.do(
+        id,
+        {"do": "edit_copies", "id": "r3", "of": {"component": "c1", "pick": side}},
+        base=revision,
+    )
+    told = api.get(f"/api/documents/{id}/assembly")[1]["copies"][0]["trouble"]["text"]
+    assert "no copies step of" in told

@@ -79,10 +79,11 @@ class _Work:
                 whose[leaf.path[depth]].append(leaf)
         about, of, track = self._track() if kind.along else (*self._of(kind), None)
         alike = self._alike(kind, about)
+        repeats = self._repeats(kind)
         count, spacing = self._count(kind), self._spacing(kind)
         fresh: dict[int, list[str]] = {}
         asks = {
-            original: Asked(of, alike, count, spacing, *_middle(leaves), track)
+            original: Asked(of, alike, count, spacing, *_middle(leaves), track, repeats)
             for original, leaves in whose.items()
             if leaves
         }
@@ -184,6 +185,15 @@ class _Work:
             self._turned(replace(f, origin=pose.out(f.origin), axes=pose.rotation @ f.axes))
             for f in self.holds.alike(led)
         )
+
+    def _repeats(self, kind: CopyKind) -> dict[int, Floats]:
+        led = self._led()
+        if not kind.repeats or led is None:
+            return {}
+        seat, inner, moves = self.holds.repeats(led)
+        lies = self.poses[seat].matrix() @ inner
+        back = np.linalg.inv(lies)
+        return {k: lies @ m @ back for k, m in moves.items()}
 
     def _count(self, kind: CopyKind) -> int:
         if not kind.counted:

@@ -17,6 +17,7 @@ from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import SIDES, Joint, Motion
 from vireo.core.geometry import Run
 from vireo.core.naming import Topology, make_pick, ranked, resolve
+from vireo.core.naming.repeats import ORIGINAL, Repeats
 from vireo.core.quantity import (
     DIMENSIONS,
     LENGTH,
@@ -164,6 +165,26 @@ class Holds:
             raise EndTrouble("the picked edge is no longer on the part")
         return seat, leaf, part, found.index
 
+    def repeats(self, end: JointEnd) -> tuple[int, Floats, dict[int, Floats]]:
+        """The copies a step of the part made of what is picked: the seat, where the part lies in that
+        (4x4), and the motion from the picked one to each other (4x4, in the part), by number: the
+        picked one has 1. Raises EndTrouble."""
+        seat, leaf, topology = self._held(end, "")
+        part, pick = _part(self.library, leaf), end.pick
+        if pick is None or part is None:
+            raise EndTrouble("pick a face, edge or corner that the part has copies of")
+        found = resolve(pick, topology)
+        if found.index is None:
+            raise EndTrouble(f"the picked {pick.kind} is no longer on the part")
+        names = topology.names[pick.kind][found.index]
+        for step, made in part.repeats.items():
+            mine = made.copy_of(step, leaf.solid.id, names)
+            if mine is not None and made.moves:
+                return seat, leaf.pose.matrix(), _from_one(made, mine)
+        raise EndTrouble(
+            f"no copies step of {part.name} copied what is picked: pick a face of what is copied there"
+        )
+
     def alike(self, end: JointEnd) -> tuple[EndFrame, ...]:
         """All other ends alike to one on its part, in the coordinates of its seat."""
         _, leaf, topology = self._held(end, "")
@@ -191,6 +212,17 @@ class Holds:
         if place is None:
             raise EndTrouble("it holds a port or reference that is no longer on the part")
         return datum_frame(place.form, place.frame)
+
+
+def _from_one(made: Repeats, mine: str) -> dict[int, Floats]:
+    """Motions from one copy to the others, numbered as these are; the original bears the number of
+    that one."""
+    moves = {int(k): np.array(m) for k, m in made.moves.items() if k.isdigit()}
+    if mine == ORIGINAL:
+        return moves
+    back = np.linalg.inv(np.array(made.moves[mine]))
+    number = int(mine)
+    return {number: back} | {k: m @ back for k, m in moves.items() if k != number}
 
 
 def _elsewhere(end: JointEnd, side: str, leaves: Sequence[Leaf], library: Library) -> list[Offer]:

@@ -20,6 +20,7 @@ from vireo.core.documents.kinds.assembly import Assembly, Component, Joint
 from vireo.core.geometry import Frame, Run
 from vireo.core.naming import Topology
 from vireo.core.naming.grammar import leaf_name, within
+from vireo.core.naming.repeats import Repeats
 from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import Report
 from vireo.core.ways import Way
@@ -68,6 +69,8 @@ class BuiltPart:
     places: Mapping[str, Place] = field(default_factory=dict)
     #: An edge of a body, by index, as a way to go along.
     run: Callable[[str, int], Run] | None = None
+    #: Steps that copied others, in order, by id.
+    repeats: Mapping[str, Repeats] = field(default_factory=dict)
     #: The same with all that goes on smoothly from it, as a curve that is computed with.
     way: Callable[[str, int], Way] | None = None
 

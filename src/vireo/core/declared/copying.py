@@ -6,7 +6,7 @@ A way is one file in `vireo.core.assembly.copying`: what it asks for, and the mo
 from __future__ import annotations
 
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, field
 from typing import ClassVar
 
 import numpy as np
@@ -30,7 +30,8 @@ class Spacing:
 class Asked:
     """What copies are made by: `of` in outer coordinates, with all that is alike to it on its part
     (holes of one size, features of one step), the number with the original, the spacing (mm or
-    rad), the middle (mm, outer) and own axes (3x3, columns, outer) of what is copied."""
+    rad), the middle (mm, outer) and own axes (3x3, columns, outer) of what is copied, and the motions
+    (4x4, outer) from what is picked to where a step of its part copied it to, by number."""
 
     of: EndFrame
     alike: tuple[EndFrame, ...]
@@ -39,6 +40,7 @@ class Asked:
     middle: Floats
     axes: Floats
     track: Track | None = None
+    repeats: Mapping[int, Floats] = field(default_factory=dict)
 
 
 @dataclass(frozen=True)
@@ -81,6 +83,8 @@ class CopyKind:
 
     #: Whether copies go to all that is alike to what is picked.
     alike: ClassVar[bool] = False
+    #: Whether copies go to where a step of the part copied what is picked.
+    repeats: ClassVar[bool] = False
 
     def moves(self, asked: Asked) -> Mapping[int, Move]:
         """How each copy comes of the original, by its number; the original has 1. Raises

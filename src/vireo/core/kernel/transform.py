@@ -73,6 +73,12 @@ class Move:
         return Frame(self.place(f.origin), self.way(f.x), self.way(f.z))
 
     @property
+    def matrix(self) -> tuple[tuple[float, ...], ...]:
+        """4x4, row by row."""
+        rows = [tuple(self.trsf.Value(i, j) for j in (1, 2, 3, 4)) for i in (1, 2, 3)]
+        return (*rows, (0.0, 0.0, 0.0, 1.0))
+
+    @property
     def rigid(self) -> bool:
         """Whether it neither mirrors nor scales."""
         return not self.trsf.IsNegative() and math.isclose(self.trsf.ScaleFactor(), 1.0)

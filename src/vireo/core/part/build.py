@@ -38,7 +38,7 @@ from vireo.core.quantity import (
 )
 from vireo.core.trouble import Report, Trouble
 
-BUILD_VERSION = 5
+BUILD_VERSION = 6
 
 #: Tools are drawn as thin as this.
 _SEEN_THROUGH = 0.3

@@ -16,6 +16,7 @@ from vireo.core.kernel.transform import Move, carried
 from vireo.core.naming import Pick, Topology, geometry_of, make_pick
 from vireo.core.naming.grammar import all_parts, behind, body_name, face_name, makers_of, under
 from vireo.core.naming.pick import PickKind
+from vireo.core.naming.repeats import Repeats
 from vireo.core.part.context import Context
 from vireo.core.part.places import number
 from vireo.core.part.products.deeds import Deed
@@ -73,8 +74,16 @@ def copied(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) 
     """
     if not moves:
         raise StepTrouble("no copy is left: look at the number and what is left out")
-    if fields.what == "bodies":
-        return _bodies(fields, ctx, moves)
+    outcome = _bodies(fields, ctx, moves) if fields.what == "bodies" else _steps(fields, ctx, moves)
+    placed = {index: move.matrix for index, move in moves if move.rigid}
+    of_steps = fields.what == "steps"
+    outcome.repeats = Repeats(
+        fields.steps if of_steps else (), () if of_steps else fields.bodies, placed
+    )
+    return outcome
+
+
+def _steps(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]]) -> Outcome:
     if not fields.steps:
         raise StepTrouble("choose the steps to do again", ["field:steps"])
     places = [Place(i, m, number_of(i, n)) for n, (i, m) in enumerate(moves, start=1)]

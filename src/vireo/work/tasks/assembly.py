@@ -39,6 +39,7 @@ from vireo.core.lately import Lately
 from vireo.core.naming import Topology
 from vireo.core.naming.grammar import original_of
 from vireo.core.part.products.datum import DATUMS
+from vireo.core.part.products.repeats import REPEATS
 from vireo.core.part.state import topology_by_key
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
@@ -97,13 +98,17 @@ def library_of(bench: Bench, request: dict[str, Any]) -> Library:
             if (datum := step.made(DATUMS)) is not None and step.error is None
         }
 
+        repeats = {s.id: made for s in part.steps if s.error is None and (made := s.made(REPEATS))}
+
         def run(body: str, edge: int, keys: dict[str, str] = keys) -> Run:
             return run_of(bench.cache.body(keys[body]).edges[edge])
 
         def way(body: str, edge: int, keys: dict[str, str] = keys) -> Way:
             return way_of(bench.cache.body(keys[body]), topology_of_key(bench, keys[body]), edge)
 
-        found[id] = BuiltPart(name, tuple(solids), topology, troubles[:1], places, run, way)
+        found[id] = BuiltPart(
+            name, tuple(solids), topology, troubles[:1], places, run, repeats, way
+        )
     return found
 
 
