@@ -1037,3 +1037,72 @@ def test_copies_follow_those_a_step_of_the_part_made(api):
     )
     told = api.get(f"/api/documents/{id}/assembly")[1]["copies"][0]["trouble"]["text"]
     assert "no copies step of" in told
+
+
+def test_the_opposite_of_a_part_is_its_mirror_image_on_the_other_side_and_follows_it(api):
+    """A bracket with a bore to one side, on the skew face of a wedge and about an axis: by hand."""
+    project = api.project()
+    bracket = api.document(project=project)
+    answer = api.do(
+        bracket,
+        {"do": "add_step", "kind": "primitive",
+         "fields": {"form": "box", "width": "30 mm", "depth": "20 mm", "height": "6 mm"}},
+        {"do": "add_step", "kind": "primitive", "fields": {
+            "form": "cylinder", "diameter": "5 mm", "height": "6 mm", "x": "6 mm", "y": "5 mm",
+            "result": "cut"}},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    plate = api.plate(project)
+    half = math.sqrt(0.5)
+    tilt = {
+        "p": (5.0, 70.0, 9.0),
+        "q": (math.cos(0.3), math.sin(0.3) * half, 0.0, math.sin(0.3) * half),
+    }
+    id = api.document("assembly", project)
+    answer = api.do(
+        id, {"do": "add_component", "document": plate, "name": "Plate",
+             "placement": {"p": (3.0, 1.0, 2.0), "q": (math.cos(0.2), 0, math.sin(0.2), 0)}},
+        {"do": "add_component", "document": bracket, "name": "Bracket", "placement": tilt},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    body = api.build(plate)["bodies"][0]["id"]
+    face = next(f for f in api.picks(plate, body, "face")
+                if f["witness"]["kind"] == "plane" and f["witness"]["at"][0] > 59)  # fmt: skip
+
+    def bodies():
+        view = api.get(f"/api/documents/{id}/assembly")[1]
+        return {x["component"]: x for x in view["leaves"]}
+
+    def centre(component):
+        _, found = api.post(f"/api/documents/{id}/weigh", {"bodies": [component]})
+        return np.array(found["centre"]), np.array(found["inertia"])
+
+    m = np.array(bodies()["c1"]["matrix"]).reshape(4, 4).T
+    planes = [(None, "Y", np.zeros(3), np.array([0.0, 1, 0])),
+              ({"component": "c1", "pick": face}, "X", m[:3, :3] @ [60, 0, 0] + m[:3, 3], m[:3, 0])]  # fmt: skip
+    was, about = centre("c2")
+    for n, (of, axis, at, way) in enumerate(planes, start=3):
+        revision = api.get(f"/api/documents/{id}")[1]["revision"]
+        status, made = api.post(
+            f"/api/documents/{id}/assembly/opposite",
+            {"base": revision, "components": ["c2"], "of": of, "axis": axis},
+        )
+        assert status == 200, made
+        flip = np.eye(3) - 2 * np.outer(way, way)
+        now, turned = centre(f"c{n}")
+        assert now == pytest.approx(at + flip @ (was - at), abs=1e-6)
+        assert turned == pytest.approx(flip @ about @ flip, rel=1e-6, abs=1e-3)
+    made = made["document"]["components"]
+    # The second time the part there was is taken; it is right where the first is left.
+    assert made[2]["document"] == made[3]["document"] != bracket
+    opposite = made[2]["document"]
+    revision = api.get(f"/api/documents/{bracket}")[1]["revision"]
+    api.do(bracket, {"do": "edit_step", "id": "s1", "fields": {"height": "9 mm"}}, base=revision)
+    assert api.build(opposite)["mass"] == pytest.approx(api.build(bracket)["mass"])
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+    inner = api.document("assembly", project)
+    api.do(id, {"do": "add_component", "document": inner, "name": "Group"}, base=revision)
+    status, told = api.post(f"/api/documents/{id}/assembly/opposite",
+                            {"base": revision + 1, "components": ["c5"]})  # fmt: skip
+    assert status in (409, 422), told
+    assert "Group is no part" in told["error"]["text"]

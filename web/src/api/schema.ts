@@ -107,6 +107,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/assembly/opposite": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Make the opposite parts of components, as in a mirror, and put them on the other side. */
+        post: operations["opposite"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/assembly/ports": {
         parameters: {
             query?: never;
@@ -4194,6 +4211,25 @@ export interface components {
             label: string;
         };
         /**
+         * Opposite
+         * @description Components whose opposite parts are to be made, and the plane between: picked, or across an axis
+         *     of the assembly.
+         */
+        Opposite: {
+            /**
+             * Axis
+             * @default X
+             * @enum {string}
+             */
+            axis: "X" | "Y" | "Z";
+            /** Base */
+            base: number;
+            /** Components */
+            components: string[];
+            /** @default null */
+            of: components["schemas"]["JointEnd"] | null;
+        };
+        /**
          * Paint
          * @description A colour on a face, or on all faces of a set.
          */
@@ -6381,6 +6417,41 @@ export interface operations {
         requestBody: {
             content: {
                 "application/json": components["schemas"]["Gather"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    opposite: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Opposite"];
             };
         };
         responses: {

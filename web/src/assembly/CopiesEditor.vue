@@ -136,6 +136,15 @@ function later(set: () => void): void {
       <Icon name="hand" :size="15" /> {{ copying.next === 'components' ? 'Pick a component to copy' : copying.kind?.hint }}
     </p>
     <p v-if="copying.found?.note" class="muted note">{{ copying.found.note }}</p>
+    <button
+      v-if="copying.kindName === 'mirrored' && copying.components.length"
+      class="btn opposite"
+      title="A part of its own that follows the original as in a mirror"
+      data-testid="make-opposite"
+      @click="copying.oppose()"
+    >
+      <Icon name="symmetric" :size="14" /> Make the opposite part instead
+    </button>
     <TroubleNote v-if="copying.trouble" :report="copying.trouble" />
     <footer>
       <button class="btn" @click="copying.discard()">Discard</button>
@@ -176,6 +185,10 @@ function later(set: () => void): void {
   text-decoration: line-through;
   color: var(--ink-3);
   background: var(--line);
+}
+.opposite {
+  align-self: flex-start;
+  margin-top: 6px;
 }
 .note {
   font-size: 12px;

@@ -1,7 +1,7 @@
 // Copies of components being made or edited: what is copied, by which way, looked at before it is kept.
 import { defineStore } from 'pinia'
 import { computed, ref, shallowRef, watch } from 'vue'
-import type { Report, Schemas } from '../api/client'
+import { call, type Report, type Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import { typed } from '../ui/units'
 import { originalOf } from './copyNames'
@@ -107,6 +107,18 @@ export const useCopying = defineStore('copying', () => {
     else error.value = doc.failure
     return kept
   }
+  /** The mirror images of what is copied as parts of their own, there where the copies would stand. */
+  async function oppose(): Promise<void> {
+    const view = doc.view
+    if (!view || !components.value.length) return
+    const done = await doc.answered(
+      call('post', '/api/documents/{id}/assembly/opposite', {
+        path: { id: view.id },
+        body: { base: view.revision, components: components.value, of: of.value as Schemas['JointEnd'] | null, axis: axis.value },
+      }),
+    )
+    if (done) discard()
+  }
   function discard(): void {
     end()
     if (open.value) asm.tried = null
@@ -119,6 +131,6 @@ export const useCopying = defineStore('copying', () => {
   }
   return {
     open, id, kindName, kind, kinds, components, of, axis, count, spacing, reverse, leftOut, next, trial, trying, trouble,
-    found, numbers, begin, edit, take, choose, leave, schedule, keep, discard,
+    found, numbers, begin, edit, take, choose, leave, schedule, keep, oppose, discard,
   } // prettier-ignore
 })

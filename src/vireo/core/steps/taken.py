@@ -1,13 +1,15 @@
-"""Body of another part, taken as it stands there and following it."""
+"""Body of another part, taken as it stands there or as in a mirror, and following it."""
 
 from __future__ import annotations
 
 from collections.abc import Mapping
-from typing import Any
+from typing import Any, Literal
 
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
+from vireo.core.geometry import BASE_PLANES
 from vireo.core.kernel.shape import Body
+from vireo.core.kernel.transform import Move, carried
 from vireo.core.naming.grammar import body_name, taken_by
 from vireo.core.part.context import Context
 from vireo.core.part.datum import Dressed
@@ -19,6 +21,9 @@ from vireo.core.trouble import Offer
 class TakenFields(f.StepFields):
     document: str = f.part("From the part")
     which: str = f.part_body("Body", of="document")
+    mirrored: Literal["no", "XY", "XZ", "YZ"] = f.choice(
+        "Mirrored", "no", {"no": "As it stands", "YZ": "In YZ", "XZ": "In XZ", "XY": "In XY"}
+    )
 
 
 @register
@@ -28,14 +33,14 @@ class Taken(StepKind[TakenFields]):
     group = "Grow"
     icon = "part"
     order = 70
-    line = "A body, or all of them, as they stand in another part of the project; they follow it"
+    line = "A body, or all of them, as they stand in another part or in a mirror; they follow it"
     Fields = TakenFields
     example = """
 knob = project.part("Knob")
 knob.primitive("Ball", form="sphere", diameter=18)
 copy = part.taken("Knob", document=knob)
 """
-    version = 2
+    version = 3
 
     def build(self, fields: TakenFields, ctx: Context) -> Outcome:
         found = ctx.others(fields.document)
@@ -47,8 +52,11 @@ copy = part.taken("Knob", document=knob)
             )
         wanted = [fields.which] if fields.which else list(found)
         outcome = Outcome()
+        plane = BASE_PLANES.get(fields.mirrored)
         for k, id in enumerate(wanted):
             body, dress = found[id]
+            if plane is not None:
+                body = carried(body, Move.mirror(plane.origin, plane.z))
             # Names say whose they are, so that steps of both parts never share one.
             own = body_name(ctx.step, k or "")
             outcome.bodies[own] = Body(body.shape, tuple(taken_by(n, ctx.step) for n in body.names))

@@ -26,6 +26,7 @@ from vireo.server.views.assembly import (
     DriveView,
     Gather,
     KeptReplace,
+    Opposite,
     Replace,
     ReplaceView,
     SnapsView,
@@ -33,6 +34,7 @@ from vireo.server.views.assembly import (
 )
 from vireo.server.views.documents import DocumentView, Trial
 from vireo.store.store import DocumentRecord, new_id
+from vireo.work.opposite import opposed
 
 room = Room("assembly")
 
@@ -109,6 +111,21 @@ def dissolve(id: str, body: Dissolve) -> Any:
         poses = {c["id"]: pose(c["placement"]) for c in stood}
     outer = dissolved(document, whole.id, inner, poses, pose(views[whole.id]))
     return _kept(id, body.base, outer, f"dissolve {whole.name}")
+
+
+@room.route("POST", "/documents/<id>/assembly/opposite", body=Opposite, answer=DocumentView)
+def opposite(id: str, body: Opposite) -> DocumentView:
+    """Make the opposite parts of components, as in a mirror, and put them on the other side."""
+    work = services()
+    record = work.store.document(id)
+    _fresh(record, body.base)
+    parts, commands = opposed(work.builds, work.store, record, body.components, body.of, body.axis)
+    for made, part in parts:
+        work.store.create_document(record.project, part, made)
+    changed, _ = work.builds.applied(record, commands)
+    kept = work.store.commit(id, body.base, changed, "make the opposite", {"commands": commands})
+    work.events.publish("shelf")
+    return tell(kept)
 
 
 @room.route("POST", "/documents/<id>/assembly/replace/look", body=Replace, answer=ReplaceView)

@@ -129,6 +129,16 @@ class Gather(BaseModel):
     name: str = Field(min_length=1, max_length=80)
 
 
+class Opposite(BaseModel):
+    """Components whose opposite parts are to be made, and the plane between: picked, or across an axis
+    of the assembly."""
+
+    base: int
+    components: list[str] = Field(min_length=1, max_length=200)
+    of: JointEnd | None = None
+    axis: Literal["X", "Y", "Z"] = "X"
+
+
 class Dissolve(BaseModel):
     base: int
     component: str

@@ -19,13 +19,16 @@ from vireo.core.assembly.build import (
     mass_of,
 )
 from vireo.core.assembly.exploding import taken_apart
+from vireo.core.assembly.joining import Holds
 from vireo.core.assembly.mechanism import Pair
+from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.replacing import rematched
 from vireo.core.assembly.seats import Place
 from vireo.core.assembly.site import site_of
 from vireo.core.assembly.snapping import snaps_of
 from vireo.core.assembly.tones import toned
-from vireo.core.declared.joint import Coordinate
+from vireo.core.declared.copying import about
+from vireo.core.declared.joint import Coordinate, EndTrouble
 from vireo.core.documents import load_document
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly
@@ -116,6 +119,33 @@ def put_together(bench: Bench, request: dict[str, Any]) -> Built:
     assembly = load_document(request["document"])
     assert isinstance(assembly, Assembly)
     return build_assembly(assembly, library_of(bench, request))
+
+
+@task("opposite_at")
+def opposite_at(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
+    """Where the opposites of components stand, each made as a mirror image in its own YZ."""
+    built = put_together(bench, request["request"])
+    seats = {s.id: i for i, s in enumerate(built.seats)}
+    origin, normal = np.zeros(3), np.eye(3)["XYZ".index(request["axis"])]
+    if request["of"]:
+        holds = Holds(library_of(bench, request["request"]), built.seats, seats)
+        try:
+            seat, frame = holds.end(JointEnd.model_validate(request["of"]))
+        except EndTrouble as trouble:
+            raise BadInput(f"the mirror cannot lie there: {trouble.text}") from trouble
+        if frame.nature != "plane":
+            raise BadInput("the mirror is a flat face: pick one, or take an axis of the assembly")
+        pose = built.solution.poses[seat]
+        origin, normal = pose.out(frame.origin), pose.rotation @ frame.axes[:, 2]
+    mirror = about(origin, np.eye(3) - 2 * np.outer(normal, normal))
+    own = np.diag([-1.0, 1.0, 1.0, 1.0])
+    found = []
+    for id in request["components"]:
+        if id not in seats:
+            raise BadInput("what is copied is no longer in the assembly")
+        stands = built.solution.poses[seats[id]].matrix()
+        found.append(Pose.of(mirror @ stands @ own).to_json())
+    return found
 
 
 @task("assemble")
