@@ -5086,6 +5086,11 @@ export interface components {
          */
         SavedView: {
             /**
+             * Colours
+             * @default component
+             */
+            colours: string;
+            /**
              * Cut
              * @default null
              */
@@ -5096,6 +5101,11 @@ export interface components {
                 number,
                 number
             ];
+            /**
+             * Ghosts
+             * @default []
+             */
+            ghosts: string[];
             /** Height */
             height: number;
             /**

@@ -1,6 +1,6 @@
 // The components as a tree: sub-assemblies folded or open, found by name, tag or property, hidden, shown
 // alone or as ghosts, the whole coloured by component, by material or by a property.
-import { defineStore } from 'pinia'
+import { defineStore, storeToRefs } from 'pinia'
 import { computed, ref, watch } from 'vue'
 import type { Schemas } from '../api/client'
 import { useDocument } from '../document/store'
@@ -96,17 +96,13 @@ export const useTree = defineStore('component-tree', () => {
   const asm = useAssembly()
   const shown = useShown()
   const open = ref<Set<string>>(new Set())
-  const ghosts = ref<Set<string>>(new Set())
+  const { faint: ghosts, colours } = storeToRefs(shown)
   const wanted = ref('')
-  /** What colours tell apart: `component`, `material`, or a property as `=name`. */
-  const colours = ref('component')
   watch(
     () => doc.view?.id,
     () => {
       open.value = new Set()
-      ghosts.value = new Set()
       wanted.value = ''
-      colours.value = 'component'
     },
   )
 

@@ -9,6 +9,10 @@ export const useShown = defineStore('shown', () => {
   const doc = useDocument()
   /** Ids of bodies, in an assembly of components, left out of the picture. */
   const hidden = ref<Set<string>>(new Set())
+  /** Of an assembly: components seen through, and what colours tell apart: `component`, `material`, or a
+   * property as `=name`. */
+  const faint = ref<Set<string>>(new Set())
+  const colours = ref('component')
   /** What the lost pick of each step last stood for, as lines. */
   const ghosts = shallowRef<Record<string, Schemas['GhostView']['lines']>>({})
   /** Picks looked at while the pointer rests on their words. */
@@ -19,6 +23,8 @@ export const useShown = defineStore('shown', () => {
     () => doc.view?.id,
     () => {
       hidden.value = new Set()
+      faint.value = new Set()
+      colours.value = 'component'
       ghosts.value = {}
       looked.value = []
       picked.value = []
@@ -38,5 +44,5 @@ export const useShown = defineStore('shown', () => {
   function haunt(step: string, lines: Schemas['GhostView']['lines']): void {
     ghosts.value = { ...ghosts.value, [step]: lines }
   }
-  return { hidden, ghosts, haunt, looked, picked, toggle, isolate }
+  return { hidden, faint, colours, ghosts, haunt, looked, picked, toggle, isolate }
 })

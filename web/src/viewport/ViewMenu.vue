@@ -69,6 +69,8 @@ async function keep(): Promise<void> {
     threshold: thresholds.value[style.value] ?? null,
     cut: cut.value,
     hidden: [...shown.hidden],
+    ghosts: [...shown.faint],
+    colours: shown.colours,
   }
   if (await doc.edit([{ do: 'keep_view', view }])) name.value = ''
 }
@@ -85,7 +87,11 @@ function go(view: SavedView): void {
   props.look.take(row.style, view.way ?? '+Z', view.threshold ?? null)
   cut.value = (view.cut ?? null) as Cut | null
   if (props.ofOther) emit('hide', view.hidden ?? [])
-  else shown.hidden = new Set(view.hidden ?? [])
+  else {
+    shown.hidden = new Set(view.hidden ?? [])
+    shown.faint = new Set(view.ghosts ?? [])
+    shown.colours = view.colours ?? 'component'
+  }
 }
 async function picture(): Promise<void> {
   const { width, height } = size.value
@@ -130,7 +136,7 @@ async function picture(): Promise<void> {
       </div>
       <template v-if="keeps || ofOther?.length">
         <h3>Named views</h3>
-        <p v-if="!views.length" class="muted">None yet. A view keeps where you look from, the style and the section.</p>
+        <p v-if="!views.length" class="muted">None yet. A view keeps where you look from, the style, the section and what is shown.</p>
         <ul v-else>
           <li v-for="v in views" :key="v.name">
             <button class="go" :data-testid="`go-view-${v.name}`" @click="go(v)">

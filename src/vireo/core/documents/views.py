@@ -61,6 +61,10 @@ class SavedView(_Data):
     cut: Annotated[PlanesCut | BoxCut, Field(discriminator="kind")] | None = None
     #: Bodies or components that are not shown.
     hidden: tuple[str, ...] = Field(default=(), max_length=5000)
+    #: Components that are seen through, and what their colours tell apart: `component`, `material`, or
+    #: a property as ``=name``.
+    ghosts: tuple[str, ...] = Field(default=(), max_length=5000)
+    colours: str = Field(default="component", max_length=80)
 
 
 class MeasureNote(_Data):
