@@ -50,8 +50,7 @@ function stop(): void {
 }
 function together(): void {
   stop()
-  asm.apart = []
-  asm.share = 0
+  asm.together()
 }
 async function keep(name: string, done: () => void): Promise<void> {
   if (await doc.edit([{ do: 'keep_apart', name, steps: asm.apart }])) done()
@@ -73,11 +72,16 @@ onUnmounted(stop)
     @keep="keep"
   >
     <template #first>
-      <button v-if="!asm.apart.length" class="btn small" data-testid="apart-joints" @click="alongJoints">Along its joints</button>
+      <template v-if="!asm.isApart">
+        <button class="btn small" data-testid="apart-joints" @click="alongJoints">Along its joints</button>
+        <button class="btn small" data-testid="apart-hand" @click="asm.byHand = true">By hand</button>
+      </template>
     </template>
-    <div v-if="asm.apart.length" class="way">
+    <p v-if="asm.isApart" class="muted">Drag components off in the picture: along an axis, with Shift any way. The assembly stays.</p>
+    <div v-if="asm.isApart" class="way">
       <button
         class="icon-btn"
+        :disabled="!asm.apart.length"
         :title="playing ? 'Stop' : 'Play'"
         :aria-label="playing ? 'Stop' : 'Play'"
         data-testid="apart-play"
@@ -104,6 +108,10 @@ onUnmounted(stop)
 h2 {
   font-size: 14px;
   margin: 14px 4px 6px;
+}
+p {
+  flex: 1 1 100%;
+  font-size: 12px;
 }
 .way {
   display: flex;

@@ -29,6 +29,8 @@ import PartsList from './PartsList.vue'
 import TagsTable from './TagsTable.vue'
 import { useMoving } from './moving'
 import MiniBar from './MiniBar.vue'
+import { alongAxis, pulled } from './apart'
+import { originalOf } from './copyNames'
 import type { Where } from './placing'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
@@ -285,6 +287,7 @@ const contacts = computed<Mark[]>(() => {
 
 // Dragging a free component: Alt-free left drag that starts on it.
 let grabbed: { component: string; grip: [number, number, number]; plane: Vector3; through: Vector3; moved: boolean } | null = null
+let off: { ids: string[]; from: number[]; start: [number, number]; through: Vector3 } | null = null
 function grab(event: PointerEvent): void {
   if (event.button !== 0 || stack.alone || waiting.value || !engine.value) return
   if ((event.target as Element).closest('button, input, select')) return
@@ -293,6 +296,17 @@ function grab(event: PointerEvent): void {
   const hit = engine.value.pick(event.clientX - box.left, event.clientY - box.top, 'face')
   if (!hit) return
   const leaf = asm.built?.leaves.find((l) => l.id === hit.body)
+  if (leaf && asm.isApart) {
+    const own = originalOf(leaf.component)
+    const chosen = [...new Set(asm.selected.map(originalOf))]
+    const ids = chosen.includes(own) ? chosen : [own]
+    asm.share = 1
+    const start: [number, number] = [event.clientX - box.left, event.clientY - box.top]
+    off = { ids, from: asm.shifts.get(own) ?? [0, 0, 0], start, through: hit.point.clone() }
+    ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
+    event.stopPropagation()
+    return
+  }
   const id = leaf?.member ?? ''
   const view = asm.built?.components.find((c) => c.id === id)
   // A copy goes with its original.
@@ -309,7 +323,28 @@ function grab(event: PointerEvent): void {
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
   event.stopPropagation()
 }
+/** What is pulled off the view goes along an axis, or with Shift as the screen lies. */
+function pullOff(event: PointerEvent): void {
+  if (!off || !engine.value) return
+  const box = engine.value.canvas.getBoundingClientRect()
+  const camera = engine.value.camera
+  const move: [number, number] = [event.clientX - box.left - off.start[0], event.clientY - box.top - off.start[1]]
+  if (Math.hypot(...move) < 3) return
+  event.stopPropagation()
+  const here = camera.project(off.through)
+  const seen = [0, 1, 2].map((k): [number, number] => {
+    const there = camera.project(off!.through.clone().setComponent(k, off!.through.getComponent(k) + 1))
+    return [there[0] - here[0], there[1] - here[1]]
+  })
+  let by: number[] = alongAxis(move, seen)
+  if (event.shiftKey) {
+    const [right, up] = camera.axes()
+    by = right.clone().multiplyScalar(move[0] * camera.unit).addScaledVector(up, -move[1] * camera.unit).toArray() // prettier-ignore
+  }
+  asm.apart = pulled(asm.apart, off.ids, off.from.map((v, k) => v + by[k])) // prettier-ignore
+}
 function pull(event: PointerEvent): void {
+  if (off) return pullOff(event)
   if (!grabbed || !engine.value) return
   const box = engine.value.canvas.getBoundingClientRect()
   const ray = engine.value.camera.ray(event.clientX - box.left, event.clientY - box.top)
@@ -321,6 +356,15 @@ function pull(event: PointerEvent): void {
   asm.move({ component: grabbed.component, grip: grabbed.grip, target: [at.x, at.y, at.z] })
 }
 async function drop(event: PointerEvent): Promise<void> {
+  if (off) {
+    const [ids, start] = [off.ids, off.start]
+    off = null
+    event.stopPropagation()
+    const box = engine.value?.canvas.getBoundingClientRect()
+    const still = box && Math.hypot(event.clientX - box.left - start[0], event.clientY - box.top - start[1]) < 3
+    if (still) asm.selected = event.shiftKey ? [...new Set([...asm.selected, ...ids])] : ids
+    return
+  }
   const was = grabbed
   grabbed = null
   if (!was) return

@@ -57,8 +57,7 @@ export const useAssembly = defineStore('assembly', () => {
   function close(): void {
     built.value = tried.value = null
     live.value = null
-    apart.value = []
-    share.value = 0
+    together()
     selected.value = []
   }
 
@@ -70,6 +69,9 @@ export const useAssembly = defineStore('assembly', () => {
   /** What comes off at each step while it is looked at taken apart, and how far it is: 0 to 1. */
   const apart = shallowRef<ApartStep[]>([])
   const share = ref(0)
+  /** Whether what is dragged comes off the view, and the assembly stays. */
+  const byHand = ref(false)
+  const isApart = computed(() => byHand.value || apart.value.length > 0)
   /** How far each component is off: one step after the other. */
   const shifts = computed(() => {
     const found = new Map<string, number[]>()
@@ -84,6 +86,13 @@ export const useAssembly = defineStore('assembly', () => {
     })
     return found
   })
+
+  /** Put what is taken apart together again. */
+  function together(): void {
+    apart.value = []
+    share.value = 0
+    byHand.value = false
+  }
 
   /** Ask where everything goes; only the newest wish is sent, one at a time. */
   const pump = new Pump<Partial<Schemas['DriveRequest']>>(send)
@@ -227,6 +236,9 @@ export const useAssembly = defineStore('assembly', () => {
     drawn,
     apart,
     share,
+    byHand,
+    isApart,
+    together,
     shifts,
     settled,
     building,
