@@ -56,6 +56,22 @@ const joints = computed(() => new Map((asm.built?.joints ?? []).map((j) => [j.id
 const nameOf = (id: string): string => doc.assembly?.components?.find((c) => c.id === id)?.name ?? id
 const iconOf = (kind: string): string => registries.found?.joints.find((j) => j.kind === kind)?.icon ?? 'link'
 
+/** Joints that hold something fast, with nothing to set and nothing to tell: many are folded away. */
+const FEW = 4
+const fastOpen = ref(false)
+const fast = computed(() => {
+  const found = (doc.assembly?.joints ?? []).filter((j) => {
+    const told = joints.value.get(j.id)
+    return j.kind === 'fixed' && !j.asleep && !told?.trouble && !told?.repeats && !(joining.open && joining.id === j.id)
+  })
+  return found.length > FEW ? found : []
+})
+const listed = computed(() => {
+  const folded = new Set(fast.value)
+  const rest = (doc.assembly?.joints ?? []).filter((j) => !folded.has(j))
+  return fastOpen.value ? [...rest, ...fast.value] : rest
+})
+
 const state = computed(() => {
   const b = asm.built
   if (!b) return ''
@@ -147,7 +163,17 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <p v-if="!doc.assembly?.joints?.length && !joining.open" class="muted">
         None yet. Choose Join, then pick an end on each of two components.
       </p>
-      <template v-for="j in doc.assembly?.joints ?? []" :key="j.id">
+      <button
+        v-if="fast.length"
+        class="fold"
+        :aria-expanded="fastOpen"
+        :title="fastOpen ? 'Fold them away' : 'Show each of them'"
+        data-testid="joints-fast"
+        @click="fastOpen = !fastOpen"
+      >
+        <Icon :name="fastOpen ? 'down' : 'right'" :size="13" /> {{ fast.length }} hold components fast
+      </button>
+      <template v-for="j in listed" :key="j.id">
         <JointEditor v-if="joining.open && joining.id === j.id" />
         <article v-else class="row joint" :class="{ asleep: j.asleep, bad: joints.get(j.id)?.trouble }" :data-testid="`joint-${j.id}`">
           <Icon :name="iconOf(j.kind)" :size="15" />
@@ -210,6 +236,18 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
 h2 {
   font-size: 14px;
   flex: 1;
+}
+.fold {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  width: 100%;
+  padding: 5px 6px;
+  color: var(--ink-3);
+  text-align: left;
+}
+.fold:hover {
+  color: var(--ink);
 }
 .second {
   margin: 14px 4px 6px;

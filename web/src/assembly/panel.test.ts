@@ -101,6 +101,21 @@ describe('the panel of an assembly', () => {
     await settled()
     expect(d.text('[data-testid=freedom]')).toEqual(['all held'])
   })
+  it('folds away many joints that hold something fast, but none that tell something', async () => {
+    const many = [...JOINTS, ...[4, 5, 6, 7, 8, 9].map((n) => joint(`j${n}`, 'fixed'))]
+    const views = many.map((j) => view((j as { id: string }).id, []))
+    views[4] = view('j5', [], { repeats: true })
+    const before = ASSEMBLY.joints
+    ASSEMBLY.joints = many
+    const d = await panel({ joints: views })
+    ASSEMBLY.joints = before
+    const shown = (): string[] => d.text('.row.joint b').map((t) => t.slice(6))
+    expect(shown()).toEqual(['j1', 'j2', 'j3', 'j5'])
+    expect(d.text('[data-testid=joints-fast]')).toEqual(['5 hold components fast'])
+    d.find('joints-fast').click()
+    await settled()
+    expect(shown()).toEqual(['j1', 'j2', 'j3', 'j5', 'j4', 'j6', 'j7', 'j8', 'j9'])
+  })
   it('has a slider for what a joint leaves, within its limits, and none for what sleeps or is a condition', async () => {
     const d = await panel()
     const slider = d.find<HTMLInputElement>('drive-j1')
