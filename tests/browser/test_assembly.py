@@ -600,13 +600,22 @@ def test_a_step_file_is_chosen_from_by_its_tree(page, server, demo, tmp_path):
     assert "2 ×" in page.text("step-tree")
     page.press("step-none")
     assert not page.find("step-assembly").is_enabled()
-    # The whole and two of its products are taken.
-    for name in ("Traded whole", "Traded block", "Traded pin"):
-        row = next(
-            r for r in page.driver.find_elements("css selector", "[data-testid=step-tree] label")
+
+    def row(name):
+        return next(
+            r for r in page.driver.find_elements("css selector", "[data-testid=step-tree] .line")
             if r.text.split("\n")[0] == name
         )  # fmt: skip
-        row.find_element("css selector", "input").click()
+
+    # One of them is looked at; the whole is taken without the one that is not wanted.
+    row("Traded block").find_element("css selector", "button").click()
+    page.wait(lambda: "1 solid" in page.text("step-look"), "what it is", 60)
+    row("Traded whole").find_element("css selector", "input").click()
+    kept = {"Traded whole", "Traded block", "Traded pin"}
+    rows = page.driver.find_elements("css selector", "[data-testid=step-tree] .line")
+    assert all(r.find_element("css selector", "input").is_selected() for r in rows)
+    for name in {r.text.split("\n")[0] for r in rows} - kept:
+        row(name).find_element("css selector", "input").click()
     page.press("step-assembly")
     page.wait(lambda: "/d/" in page.driver.current_url, "it opens", 60)
     id = page.driver.current_url.split("/d/")[1].split("?")[0]

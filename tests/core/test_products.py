@@ -1,14 +1,17 @@
 """The products of STEP files: read off the text, and taken apart with their places."""
 
+import re
+
 import numpy as np
 import pytest
 
 from tests.core.test_handover import cube, machine, placed
-from vireo.core.exchange.steptree import step_tree
+from vireo.core.exchange.steppart import step_part
+from vireo.core.exchange.steptree import step_tree, step_unit
 from vireo.core.kernel import products
 from vireo.core.kernel.exchange import write_step
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.measure import mass_properties, volume_of
 from vireo.core.kernel.products import taken_apart
 from vireo.core.trouble import BadInput
 
@@ -112,6 +115,71 @@ def test_a_file_is_taken_apart_with_every_part_where_it_stood(tmp_path):
         assert v == pytest.approx(w)
         assert at == pytest.approx(want, abs=2e-5)
     assert {b.colour for bodies in found.bodies.values() for b in bodies} == {"#aa3311"}
+
+
+def stands_of(found):
+    """Volume and place of all solids, each where it stands, by what their parts are called."""
+    there = []
+
+    def stood(key, rotation, position):
+        for body in found.bodies.get(key, ()):
+            middle = rotation @ np.array(mass_properties(body.body).centre) + position
+            there.append((found.names[key], body.colour, round(volume_of(body.body.shape), 6),
+                          *np.round(middle, 4).tolist()))  # fmt: skip
+        for s in found.holds.get(key, ()):
+            stood(s.key, rotation @ s.rotation, rotation @ s.position + position)
+
+    for root in found.roots:
+        stood(root, np.eye(3), np.zeros(3))
+    return sorted(there)
+
+
+@pytest.mark.parametrize("schema", ["AP214", "AP242"])
+def test_some_products_are_cut_out_of_a_file_as_they_are_in_the_whole(tmp_path, schema):
+    """Doors with frames and pins, two parts of one name and two colours, titles full of marks."""
+    odd = [
+        placed("Pin", cube(3.0), 60.0, "#22aa44"),
+        placed("#12; it's 'A'", cube(4.0), 80.0, "#2244aa"),
+        placed("Żaba / 50 %", cube(6.0), 100.0, "#aa8811", paints={0: "#ffffff"}),
+    ]
+    path = tmp_path / "a.step"
+    write_step("Whole", [*machine(at=7.0, turn=0.4), *odd], str(path), schema)
+    data = path.read_bytes()
+    tree = step_tree(data)
+    whole = stands_of(taken_apart(data))
+    assert len(whole) == 10
+    everything, faults = step_part(data, set(tree.products))
+    assert faults == []
+    assert stands_of(taken_apart(everything)) == whole
+    (root,) = tree.roots
+    for number, product in tree.products.items():
+        if number == root:
+            continue
+        alone = taken_apart(step_part(data, tree.below(number))[0])
+        assert next(iter(alone.names.values())) == product.name or product.holds
+        # Without it, the rest stands where it stood.
+        without = taken_apart(step_part(data, set(tree.products) - tree.below(number))[0])
+        left = stands_of(without)
+        assert set(left) < set(whole)
+        apart = {x[:3] for x in stands_of(alone)}
+        assert {x[:3] for x in whole} == apart | {x[:3] for x in left}
+        assert len(step_part(data, tree.below(number))[0]) < len(data)
+    with pytest.raises(BadInput, match="cut short"):
+        step_part(data[: len(data) // 2], {root})
+    # What a chosen product needs and the file has not is told.
+    n = next(n for n, p in tree.products.items() if not p.holds)
+    face = re.search(rb"#(\d+) = ADVANCED_FACE", step_part(data, {n})[0])
+    torn = re.sub(rb"#%s = ADVANCED_FACE[^;]*;" % face[1], b"", data)
+    assert any(f"#{face[1].decode()}, which is not" in f for f in step_part(torn, {n})[1])
+
+
+def test_the_unit_of_a_file_is_told(tmp_path):
+    data = written(tmp_path, [placed("A", cube(3.0))])
+    assert step_unit(data) == "mm"
+    inch = b"#5=(CONVERSION_BASED_UNIT('INCH',#6)LENGTH_UNIT()NAMED_UNIT(#7));#6=(LENGTH_UNIT()SI_UNIT($,.METRE.));"
+    assert step_unit(inch) == "inch"
+    assert step_unit(b"(LENGTH_UNIT()NAMED_UNIT(*)SI_UNIT($,.METRE.))") == "m"
+    assert step_unit(b"nothing") == ""
 
 
 def test_products_that_would_stand_elsewhere_are_not_brought_in(tmp_path, monkeypatch):

@@ -2,7 +2,6 @@
 
 import math
 import time
-from urllib.parse import quote
 
 import numpy as np
 import pytest
@@ -822,15 +821,36 @@ def test_a_step_file_comes_in_as_an_assembly_of_parts_or_without_some(api):
     assert pins(after)[0] == pytest.approx(pins(before)[0], abs=1e-4)
     # Both are of one density: the centre of all is where it was.
     assert after["centre"] == pytest.approx(before["centre"], abs=1e-3)
-    status, less = sent(api, f"/api/projects/{other}/bring-apart?leave=Pair", data)
+    numbers = {r["name"]: r["number"] for r in tree["rows"]}
+    pair = {numbers["Pair"], *tree["holds"][str(numbers["Pair"])]}
+
+    def chosen(keep, key=tree["key"]):
+        body = {"key": key, "name": "machine.step", "keep": sorted(keep)}
+        return api.post(f"/api/projects/{other}/bring-products", body)
+
+    status, less = chosen(set(numbers.values()) - pair)
     assert status == 200, less
     only = api.get(f"/api/documents/{less['id']}/assembly")[1]
     assert [leaf["names"][-1] for leaf in only["leaves"]] == ["Pin"]
-    status, none = sent(
-        api, f"/api/projects/{other}/bring-apart?leave=Pair%0A{quote(single)}", data
-    )
-    assert "nothing of this file is left" in none["error"]["text"]
-    status, bad = sent(api, f"/api/projects/{other}/bring-apart", data[: len(data) // 2])
+    # A product without what it stands in comes in by itself, as the one that is looked at before.
+    number = numbers[single]
+    status, look = api.get(f"/api/step-files/{tree['key']}/products/{number}")
+    assert status == 200, look
+    assert look["solids"] == 1
+    assert "<svg" in look["picture"]
+    status, alone = chosen({number})
+    assert (status, alone["parts"], alone["assemblies"]) == (200, 1, 0), alone
+    bodies = api.build(alone["id"])["bodies"]
+    mesh = api.get(f"/api/documents/{pin}/build")[1]["bodies"]
+    assert [b["volume"] for b in bodies] == pytest.approx([b["volume"] for b in mesh])
+    assert "nothing of this file is left" in chosen(set())[1]["error"]["text"]
+    assert "choose it again" in chosen({number}, "0" * 64)[1]["error"]["text"]
+    half = data[: len(data) // 2]
+    status, bad = sent(api, f"/api/projects/{other}/bring-apart", half)
+    assert "cut short" in bad["error"]["text"]
+    # Cut short, but with a product that stands before the cut: not read either.
+    broken = sent(api, "/api/step-tree", data[: data.rindex(b"ENDSEC")])[1]
+    status, bad = chosen({number}, broken["key"])
     assert "cut short" in bad["error"]["text"]
     status, bad = sent(api, "/api/step-tree", b"solid x\nendsolid x\n")
     assert "no STEP file" in bad["error"]["text"]

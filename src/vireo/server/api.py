@@ -54,6 +54,8 @@ ID_PATTERNS = {
     "steps": r"[a-z][a-z0-9_]{0,31}",
     "sketches": r"[a-z][a-z0-9_]{0,31}",
     "layouts": r"[0-9a-f]{64}",
+    "step-files": r"[0-9a-f]{64}",
+    "products": r"[0-9]{1,9}",
     "meshes": r"[0-9a-f]{32}",
     "fields": r"[0-9a-f]{32}",
     "maps": r"[a-z][a-z_]{0,31}",

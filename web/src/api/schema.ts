@@ -1225,8 +1225,25 @@ export interface paths {
         };
         get?: never;
         put?: never;
-        /** A STEP file becomes parts and the assemblies they stand in; equal products once. `leave` are */
+        /** A STEP file becomes parts and the assemblies they stand in; equal products once. */
         post: operations["bring_apart"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/bring-products": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Chosen products of a STEP file that was sent become parts and the assemblies they stand in; what */
+        post: operations["bring_products"];
         delete?: never;
         options?: never;
         head?: never;
@@ -1535,6 +1552,23 @@ export interface paths {
         put?: never;
         /** Solve a drawing, say what is loose and what clashes; drags when `pull` is given. */
         post: operations["solve_sketch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/step-files/{key}/products/{number}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** A product of a file that was sent, with all that stands in it; nothing else of it is read. */
+        get: operations["step_product"];
+        put?: never;
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -5580,8 +5614,40 @@ export interface components {
             target_volume: number | null;
         };
         /**
+         * StepChoice
+         * @description Products of a file that was sent, by number; all of them without `keep`.
+         */
+        StepChoice: {
+            /**
+             * Keep
+             * @default null
+             */
+            keep: number[] | null;
+            /** Key */
+            key: string;
+            /** Name */
+            name: string;
+        };
+        /**
+         * StepProductView
+         * @description A product looked at: a picture (SVG), the sizes of its box (mm), how many solids.
+         */
+        StepProductView: {
+            /** Picture */
+            picture: string;
+            /** Size */
+            size: [
+                number,
+                number,
+                number
+            ];
+            /** Solids */
+            solids: number;
+        };
+        /**
          * StepRowView
-         * @description A product where it stands in a STEP file: how deep, how many, whether it holds others.
+         * @description A product where it stands in a STEP file: by the number of its definition, how deep, how many,
+         *     whether it holds others.
          */
         StepRowView: {
             /** Count */
@@ -5592,15 +5658,29 @@ export interface components {
             level: number;
             /** Name */
             name: string;
+            /** Number */
+            number: number;
         };
-        /** StepTreeView */
+        /**
+         * StepTreeView
+         * @description `key` is what the file is known by for a while; `holds` are the products in each by number;
+         *     `unit` is what it counts lengths in, where it says so.
+         */
         StepTreeView: {
             /** Faults */
             faults: string[];
+            /** Holds */
+            holds: {
+                [key: string]: number[];
+            };
+            /** Key */
+            key: string;
             /** Products */
             products: number;
             /** Rows */
             rows: components["schemas"]["StepRowView"][];
+            /** Unit */
+            unit: string;
         };
         /**
          * StepView
@@ -8672,9 +8752,7 @@ export interface operations {
     };
     bring_apart: {
         parameters: {
-            query?: {
-                leave?: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: string;
@@ -8682,6 +8760,41 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BroughtApartView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    bring_products: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["StepChoice"];
+            };
+        };
         responses: {
             /** @description done */
             200: {
@@ -9342,6 +9455,38 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["SolvedView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    step_product: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+                number: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["StepProductView"];
                 };
             };
             /** @description refused */

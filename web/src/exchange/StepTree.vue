@@ -4,6 +4,7 @@ import { NModal } from 'naive-ui'
 import { computed } from 'vue'
 import Icon from '../ui/Icon.vue'
 import TroubleNote from '../ui/TroubleNote.vue'
+import { length } from '../ui/units'
 import { useBringing } from './bringing'
 
 const bringing = useBringing()
@@ -11,8 +12,14 @@ const size = computed(() => {
   const mb = (bringing.file?.size ?? 0) / 1e6
   return mb >= 1 ? `${mb.toFixed(1)} MB` : `${Math.ceil(1000 * mb)} kB`
 })
-const names = computed(() => new Set(bringing.tree?.rows.map((r) => r.name)))
-const kept = computed(() => [...names.value].filter((n) => !bringing.left.has(n)).length)
+const kept = computed(() => bringing.tree?.rows.some((r) => !bringing.left.has(r.number)) ?? false)
+const seen = computed(() => (typeof bringing.look === 'object' ? bringing.look : null))
+const words = computed(() => {
+  if (!seen.value) return typeof bringing.look === 'string' ? bringing.look : bringing.looked === null ? '' : 'reading …'
+  const { size, solids } = seen.value
+  return `${size.map((v) => length(v)).join(' × ')} · ${solids} ${solids === 1 ? 'solid' : 'solids'}`
+})
+const picture = computed(() => seen.value && `data:image/svg+xml;utf8,${encodeURIComponent(seen.value.picture)}`)
 </script>
 
 <template>
@@ -20,7 +27,9 @@ const kept = computed(() => [...names.value].filter((n) => !bringing.left.has(n)
     <section class="sheet" data-testid="step-tree" role="dialog" aria-label="Bring in a STEP file">
       <header>
         <b>{{ bringing.file?.name }}</b>
-        <span class="muted">{{ bringing.tree.products }} products · {{ size }}</span>
+        <span class="muted"
+          >{{ bringing.tree.products }} products · {{ size }}{{ bringing.tree.unit ? ` · in ${bringing.tree.unit}` : '' }}</span
+        >
       </header>
       <div class="bar">
         <input
@@ -34,14 +43,34 @@ const kept = computed(() => [...names.value].filter((n) => !bringing.left.has(n)
         <button class="chip" @click="bringing.tick(true)">All</button>
         <button class="chip" data-testid="step-none" @click="bringing.tick(false)">None</button>
       </div>
-      <div class="list scroll">
-        <label v-for="(r, n) in bringing.rows" :key="n" class="line" :style="{ paddingLeft: `${8 + 16 * r.level}px` }">
-          <input type="checkbox" :checked="!bringing.left.has(r.name)" :data-testid="`step-row-${n}`" @change="bringing.toggle(r.name)" />
-          <Icon :name="r.holds ? 'assembly' : 'part'" :size="15" />
-          <span>{{ r.name }}</span>
-          <span v-if="r.count > 1" class="muted">{{ r.count }} ×</span>
-        </label>
-        <p v-if="!bringing.rows.length" class="muted">None is called so.</p>
+      <div class="both">
+        <div class="list scroll">
+          <div
+            v-for="(r, n) in bringing.rows"
+            :key="n"
+            class="line"
+            :class="{ on: bringing.looked === r.number }"
+            :style="{ paddingLeft: `${8 + 16 * r.level}px` }"
+          >
+            <input
+              type="checkbox"
+              :checked="!bringing.left.has(r.number)"
+              :aria-label="`Bring in ${r.name}`"
+              :data-testid="`step-row-${n}`"
+              @change="bringing.toggle(r.number)"
+            />
+            <button class="what" title="See what it is" :data-testid="`step-look-${n}`" @click="bringing.see(r.number)">
+              <Icon :name="r.holds ? 'assembly' : 'part'" :size="15" />
+              <span>{{ r.name }}</span>
+              <span v-if="r.count > 1" class="muted">{{ r.count }} ×</span>
+            </button>
+          </div>
+          <p v-if="!bringing.rows.length" class="muted">None is called so.</p>
+        </div>
+        <figure v-if="bringing.looked !== null" data-testid="step-look">
+          <img v-if="picture" :src="picture" alt="The product" />
+          <figcaption class="muted">{{ words }}</figcaption>
+        </figure>
       </div>
       <p v-for="f in bringing.tree.faults.slice(0, 5)" :key="f" class="fault"><Icon name="alert" :size="14" /> {{ f }}</p>
       <TroubleNote v-if="bringing.trouble" :report="bringing.trouble" />
@@ -73,7 +102,7 @@ const kept = computed(() => [...names.value].filter((n) => !bringing.left.has(n)
 
 <style scoped>
 .sheet {
-  width: min(560px, 92vw);
+  width: min(720px, 94vw);
   max-height: 82vh;
   display: flex;
   flex-direction: column;
@@ -96,8 +125,36 @@ header {
 .bar .field {
   flex: 1;
 }
+.both {
+  display: flex;
+  gap: 10px;
+  flex: 1;
+  min-height: 0;
+}
+figure {
+  flex: 0 0 250px;
+  margin: 0;
+  font-size: 12px;
+}
+figure img {
+  width: 100%;
+  border: 1px solid var(--line);
+  border-radius: 8px;
+}
+.what {
+  display: flex;
+  align-items: center;
+  gap: 8px;
+  flex: 1;
+  min-width: 0;
+  text-align: left;
+}
+.line.on {
+  background: var(--accent-soft);
+}
 .list {
   flex: 1;
+  min-width: 0;
   min-height: 120px;
   border: 1px solid var(--line);
   border-radius: 8px;

@@ -53,6 +53,17 @@ class StepTree:
     roots: tuple[int, ...]
     faults: tuple[str, ...] = ()
 
+    def below(self, number: int) -> set[int]:
+        """A product with all that stands in it, by number; none where there is no such."""
+        found: set[int] = set()
+        waiting = [number] if number in self.products else []
+        while waiting:
+            here = waiting.pop()
+            if here not in found:
+                found.add(here)
+                waiting += self.products[here].holds
+        return found
+
     def rows(self) -> list[Row]:
         """Products from the top down, each assembly opened where it first stands."""
         found: list[Row] = []
@@ -71,6 +82,26 @@ class StepTree:
         for root in self.roots:
             put(root, 0, 1)
         return found
+
+
+_INCH = re.compile(
+    rb"CONVERSION_BASED_UNIT\s*\(\s*'(\w+)'\s*,\s*#\d+\s*\)\s*(?:\w+\s*\([^()]*\)\s*)*LENGTH_UNIT|"
+    rb"LENGTH_UNIT\s*\(\s*\)\s*(?:NAMED_UNIT\s*\([^()]*\)\s*)?CONVERSION_BASED_UNIT\s*\(\s*'(\w+)'"
+)
+_SI = re.compile(rb"SI_UNIT\s*\(\s*(\$|\.\w+\.)\s*,\s*\.METRE\.\s*\)")
+_PREFIXES = {b"$": "m", b".MILLI.": "mm", b".CENTI.": "cm", b".MICRO.": "um"}
+
+
+def step_unit(data: bytes) -> str:
+    """What lengths of a STEP file are counted in; nothing where it does not say, or says several."""
+    found = _INCH.search(data)
+    if found is not None:
+        return (found[1] or found[2]).decode("ascii").lower()
+    said = {
+        _PREFIXES.get(m[1], m[1].decode("ascii").strip(".").lower() + "metre")
+        for m in _SI.finditer(data)
+    }
+    return said.pop() if len(said) == 1 else ""
 
 
 def step_tree(data: bytes) -> StepTree:

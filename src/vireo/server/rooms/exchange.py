@@ -2,15 +2,18 @@
 
 from __future__ import annotations
 
+import hashlib
 import re
 import urllib.parse
+from dataclasses import asdict
 from typing import Any
 
 from flask import Response, request
 
 from vireo.core.documents import kind_of, new_document
 from vireo.core.documents.kinds.part import Part, as_part
-from vireo.core.exchange.steptree import step_tree
+from vireo.core.exchange.steptree import step_tree, step_unit
+from vireo.core.lately import Lately
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.sketch import Drawing, curves_of, solve_drawing
 from vireo.core.sketch.exchange.dxf import write_dxf
@@ -24,9 +27,11 @@ from vireo.server.views.exchange import (
     BroughtFileView,
     PrintRequest,
     PrintReview,
+    StepChoice,
+    StepProductView,
     StepTreeView,
 )
-from vireo.store import DocumentRecord
+from vireo.store import DocumentRecord, NotFound
 from vireo.work import archive
 from vireo.work.apart import put_apart
 from vireo.work.files import file_of
@@ -36,6 +41,8 @@ room = Room("exchange")
 
 IMPORT_SECONDS = 180.0
 THUMBNAIL_VERSION = 2
+#: STEP files that were sent lately, by their content: what is chosen of them comes in later.
+_FILES = Lately[str, bytes](3)
 
 
 def upload() -> tuple[str, bytes]:
@@ -81,29 +88,65 @@ def step_products() -> Any:
     """What a STEP file is made of, read off its text: products from the top down."""
     _, data = upload()
     tree = step_tree(data)
-    rows = tree.rows()
+    key = hashlib.sha256(data).hexdigest()
+    _FILES.get(key, lambda: data)
     return {
-        "rows": [
-            {"name": r.name, "level": r.level, "count": r.count, "holds": r.holds} for r in rows
-        ],
+        "key": key,
+        "unit": step_unit(data),
+        "rows": [asdict(r) for r in tree.rows()],
+        "holds": {n: list(p.holds) for n, p in tree.products.items() if p.holds},
         "products": len(tree.products),
         "faults": list(tree.faults),
     }
 
 
-@room.route("POST", "/projects/<id>/bring-apart", answer=BroughtApartView, query={"leave": str})
-def bring_apart(id: str, leave: str | None) -> Any:
-    """A STEP file becomes parts and the assemblies they stand in; equal products once. `leave` are
-    names of products left out, a line each."""
-    name, data = upload()
-    services().store.settings(id)
-    left = [n for n in (leave or "").split("\n") if n]
+def _sent(key: str) -> bytes:
+    """A STEP file that was sent a while ago. Raises NotFound."""
+
+    def gone() -> bytes:
+        raise NotFound("the file is no longer at hand: choose it again")
+
+    return _FILES.get(key, gone)
+
+
+def _read(task: str, data: bytes, keep: list[int] | None) -> Any:
     try:
-        found = services().queue.call(
-            "taken_apart", {"data": data, "leave": left}, lane="background", seconds=IMPORT_SECONDS
+        return services().queue.call(
+            task, {"data": data, "keep": keep}, lane="background", seconds=IMPORT_SECONDS
         )
     except WorkerLost as lost:
         raise BadInput(f"this file could not be read safely: {lost.text}") from lost
+
+
+@room.route("GET", "/step-files/<key>/products/<number>", answer=StepProductView)
+def step_product(key: str, number: str) -> Any:
+    """A product of a file that was sent, with all that stands in it; nothing else of it is read."""
+    data = _sent(key)
+    below = step_tree(data).below(int(number))
+    if not below:
+        raise NotFound("there is no such product in this file")
+    return _read("step_product", data, sorted(below))
+
+
+@room.route("POST", "/projects/<id>/bring-products", body=StepChoice, answer=BroughtApartView)
+def bring_products(id: str, body: StepChoice) -> Any:
+    """Chosen products of a STEP file that was sent become parts and the assemblies they stand in; what
+    is chosen without what it stands in comes in by itself."""
+    return _brought(id, body.name, _sent(body.key), body.keep)
+
+
+@room.route("POST", "/projects/<id>/bring-apart", answer=BroughtApartView)
+def bring_apart(id: str) -> Any:
+    """A STEP file becomes parts and the assemblies they stand in; equal products once."""
+    name, data = upload()
+    return _brought(id, name, data, None)
+
+
+def _brought(id: str, name: str, data: bytes, keep: list[int] | None) -> Any:
+    services().store.settings(id)
+    if keep is not None and not keep:
+        raise BadInput("nothing of this file is left to bring in")
+    found = _read("taken_apart", data, keep)
     made = put_apart(services().store, id, name, found)
     services().events.publish("shelf")
     return {

@@ -54,8 +54,10 @@ class PrintReview(BaseModel):
 
 
 class StepRowView(BaseModel):
-    """A product where it stands in a STEP file: how deep, how many, whether it holds others."""
+    """A product where it stands in a STEP file: by the number of its definition, how deep, how many,
+    whether it holds others."""
 
+    number: int
     name: str
     level: int
     count: int
@@ -63,9 +65,31 @@ class StepRowView(BaseModel):
 
 
 class StepTreeView(BaseModel):
+    """`key` is what the file is known by for a while; `holds` are the products in each by number;
+    `unit` is what it counts lengths in, where it says so."""
+
+    key: str
+    unit: str
+    holds: dict[int, list[int]]
     rows: list[StepRowView]
     products: int
     faults: list[str]
+
+
+class StepProductView(BaseModel):
+    """A product looked at: a picture (SVG), the sizes of its box (mm), how many solids."""
+
+    picture: str
+    size: tuple[float, float, float]
+    solids: int
+
+
+class StepChoice(BaseModel):
+    """Products of a file that was sent, by number; all of them without `keep`."""
+
+    key: str = Field(max_length=80)
+    name: str = Field(max_length=120)
+    keep: list[int] | None = Field(default=None, max_length=100_000)
 
 
 class BroughtApartView(BaseModel):

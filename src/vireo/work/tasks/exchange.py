@@ -8,7 +8,7 @@ import re
 import tempfile
 import zipfile
 from collections.abc import Sequence
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from pathlib import Path
 from typing import Any
 
@@ -16,11 +16,12 @@ import numpy as np
 
 from vireo.core.assembly.pose import quaternion_of
 from vireo.core.exchange.meshfile import read_mesh
+from vireo.core.exchange.steppart import step_part
 from vireo.core.kernel.exchange import Placed, brep_file, printed, write_step
 from vireo.core.kernel.glb import write_glb
 from vireo.core.kernel.intake import form_of, read_shape
 from vireo.core.kernel.mesh import tessellate
-from vireo.core.kernel.products import taken_apart
+from vireo.core.kernel.products import Apart, taken_apart
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context
@@ -59,15 +60,52 @@ def part_step(bench: Bench, request: dict[str, Any]) -> bytes:
     )
 
 
+def _some(data: bytes, keep: list[int] | None) -> tuple[Apart, list[str]]:
+    """All products of a STEP file or some, by the numbers of their definitions; only these are read."""
+    if keep is None:
+        found = taken_apart(data)
+        return found, list(found.faults)
+    cut, faults = step_part(data, set(keep))
+    found = taken_apart(cut)
+    if len(found.names) < len(set(keep)):
+        raise BadInput(
+            "what was chosen cannot be told from the rest of this file: bring all of it in"
+        )
+    return found, faults + found.faults
+
+
+@task("step_product")
+def step_product(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """A product of a STEP file with all that stands in it, before it comes in: a small picture (SVG),
+    the sizes of its box (mm), its solids."""
+    found, _ = _some(request["data"], request["keep"])
+    drawn: list[Drawn] = []
+
+    def put(key: str, rotation: Any, position: Any) -> None:
+        for placed in found.bodies.get(key, ()):
+            one = picture_of(placed.body, placed.colour or "#9aa59d")
+            edges = [e @ rotation.T + position for e in one.edges]
+            drawn.append(
+                replace(one, points=one.points @ rotation.T + position,
+                        normals=one.normals @ rotation.T, edges=edges)
+            )  # fmt: skip
+        for s in found.holds.get(key, ()):
+            put(s.key, rotation @ s.rotation, rotation @ s.position + position)
+
+    for root in found.roots:
+        put(root, np.eye(3), np.zeros(3))
+    points = np.vstack([d.points for d in drawn]) if drawn else np.zeros((1, 3))
+    size = points.max(axis=0) - points.min(axis=0)
+    return {"picture": draw(drawn), "size": size.tolist(), "solids": len(drawn)}
+
+
 @task("taken_apart")
 def apart(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
-    """The products of a STEP file: each with a shape as a file of its own, what stands in what."""
-    found = taken_apart(request["data"])
-    left = set(request["leave"])
-    parts, faults = {}, list(found.faults)
+    """The products of a STEP file, or those to `keep`: each with a shape as a file of its own, what
+    stands in what."""
+    found, faults = _some(request["data"], request["keep"])
+    parts = {}
     for key, bodies in found.bodies.items():
-        if found.names[key] in left:
-            continue
         try:
             parts[key] = step_file(found.names[key], bodies)
         except Trouble as trouble:
@@ -78,7 +116,7 @@ def apart(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
              "q": quaternion_of(s.rotation).tolist()}
             for s in stands
         ]
-        for key, stands in found.holds.items() if found.names[key] not in left
+        for key, stands in found.holds.items()
     }  # fmt: skip
     return {
         "names": found.names, "parts": parts, "holds": holds, "roots": found.roots, "faults": faults,
