@@ -1126,3 +1126,68 @@ def test_the_opposite_of_a_part_is_its_mirror_image_on_the_other_side_and_follow
                             {"base": revision + 1, "components": ["c5"]})  # fmt: skip
     assert status in (409, 422), told
     assert "Group is no part" in told["error"]["text"]
+
+
+def test_what_is_weighed_has_a_name_that_formulas_and_limits_use(api):
+    """Two blocks apart: masses, a centre in a position, the share one has of all; lost and found."""
+    project = api.project()
+    block = api.document(project=project)
+    sizes = {"width": "20 mm", "depth": "30 mm", "height": "50 mm"}
+    api.do(block, {"do": "add_step", "kind": "primitive", "fields": sizes})
+    grams = api.build(block)["mass"]
+    id = api.document("assembly", project)
+    answer = api.do(
+        id, {"do": "add_component", "document": block, "name": "A"},
+        {"do": "add_component", "document": block, "name": "B", "placement": {"p": (90.0, 0, 0)}},
+        {"do": "keep_position", "name": "Near", "placements": {"c2": {"p": (40.0, 0.0, 0.0)}}},
+        {"do": "keep_weighed", "name": "one", "components": ["c1"]},
+        {"do": "keep_weighed", "name": "both"},
+        {"do": "keep_weighed", "name": "out", "what": "x", "components": ["c2"]},
+        {"do": "keep_weighed", "name": "near", "what": "x", "components": ["c2"], "position": "p3"},
+        {"do": "keep_weighed", "name": "spin", "what": "zz", "components": ["c1"]},
+        {"do": "add_parameter", "name": "share", "formula": "one / both"},
+        {"do": "add_parameter", "name": "weight", "formula": "both * 9.81 m/s^2", "unit": "N"},
+        {"do": "add_parameter", "name": "gap", "formula": "out - near", "unit": "mm"},
+        {"do": "add_parameter", "name": "radius", "formula": "sqrt(spin / one)", "unit": "mm"},
+        {"do": "add_check", "kind": "mass", "name": "Twice", "limit": "one * 2.5"},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+
+    def values():
+        view = api.get(f"/api/documents/{id}/assembly")[1]
+        return {
+            n: (p["value"], p["trouble"] and p["trouble"]["text"])
+            for n, p in view["parameters"].items()
+        }
+
+    found = values()
+    assert found["share"] == (pytest.approx(0.5), None)
+    assert found["weight"][0] == pytest.approx(2e-3 * grams * 9.81)
+    assert found["gap"][0] == pytest.approx(50.0)
+    assert found["radius"][0] == pytest.approx(math.sqrt((20**2 + 30**2) / 12))
+    assert settled_checks(api, id)[0]["state"] == "holds"
+    # A part that grows is heavier here, too.
+    revision = api.get(f"/api/documents/{block}")[1]["revision"]
+    api.do(block, {"do": "edit_step", "id": "s1", "fields": {"height": "75 mm"}}, base=revision)
+    assert values()["weight"][0] == pytest.approx(3e-3 * grams * 9.81)
+
+    def edit(*commands):
+        return api.do(id, *commands, base=api.get(f"/api/documents/{id}")[1]["revision"])
+
+    # No joint or copies go by what is weighed once they stand; the words say so.
+    edit({"do": "add_parameter", "name": "n", "formula": "round(both / one)"},
+         {"do": "add_copies", "kind": "row", "components": ["c1"], "count": "n"})  # fmt: skip
+    view = api.get(f"/api/documents/{id}/assembly")[1]
+    assert "n is weighed once everything stands" in view["copies"][0]["trouble"]["text"]
+    assert values()["n"] == (pytest.approx(2.0), None)
+    edit(
+        {"do": "remove_copies", "id": view["copies"][0]["id"]},
+        {"do": "remove_component", "id": "c1"},
+    )
+    view = api.get(f"/api/documents/{id}/assembly")[1]
+    assert "no longer there" in next(w for w in view["weighed"] if w["name"] == "one")["trouble"]
+    assert "it needs one" in values()["share"][1]
+    told = edit({"do": "keep_weighed", "name": "share"})[1]
+    assert "already is a parameter" in told["error"]["text"]
+    told = edit({"do": "keep_weighed", "name": "2x"})[1]
+    assert "cannot name a parameter" in told["error"]["text"]

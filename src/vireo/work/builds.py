@@ -15,9 +15,11 @@ from vireo import __version__
 from vireo.core.digest import digest
 from vireo.core.documents import Document, kind_of
 from vireo.core.documents.commands import apply_all
+from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.documents.kinds.part import as_part
 from vireo.core.lately import Lately
 from vireo.core.material import LIBRARY, Material, find
+from vireo.core.measure.mass import dimension_weighed
 from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import BadInput
 from vireo.store import DocumentRecord, NotFound, Store
@@ -60,7 +62,7 @@ class Builds:
     ) -> None:
         self._store = store
         self._steps = steps
-        self._values = Lately[tuple[str, int], dict[str, Quantity]](64)
+        self._values = Lately[tuple[str, str], dict[str, Quantity]](64)
         #: Builds that look for what would fit, by document: set to stop them.
         self._searches: dict[str, threading.Event] = {}
         self._stamp: Stamp = ()
@@ -174,13 +176,19 @@ class Builds:
         return digest([__version__, sorted(reached.items()), own, self.standing])
 
     def values(self, record: DocumentRecord) -> dict[str, Quantity]:
-        """The parameters of a document that have values. Kept: a drag asks at every place."""
+        """The parameters of a document that have values, and what is weighed. Kept: a drag asks at
+        every place."""
+        document = record.document
+        weighs = isinstance(document, Assembly) and bool(document.weighed)
 
         def evaluated() -> dict[str, Quantity]:
-            found = evaluate_parameters(record.document.parameters)
-            return {n: e.value for n, e in found.items() if e.value is not None}
+            given = weighed_in(self.show(record.id, record.project, document)) if weighs else {}
+            found = evaluate_parameters(document.parameters, given)
+            return given | {n: e.value for n, e in found.items() if e.value is not None}
 
-        return self._values.get((record.id, record.revision), evaluated)
+        # What is weighed hangs on all that is reached.
+        state = self.state(record) if weighs else str(record.revision)
+        return self._values.get((record.id, state), evaluated)
 
     def request(
         self,
@@ -344,3 +352,12 @@ def _mark(request: dict[str, Any], doomed: dict[str, str]) -> None:
     for value in request.values():
         if isinstance(value, dict):
             _mark(value, doomed)
+
+
+def weighed_in(built: Mapping[str, Any]) -> dict[str, Quantity]:
+    """The numbers a built assembly weighed, by name."""
+    return {
+        w["name"]: Quantity(w["value"], dimension_weighed(w["what"]))
+        for w in built.get("weighed", ())
+        if w["value"] is not None
+    }

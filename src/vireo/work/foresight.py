@@ -8,15 +8,14 @@ from vireo.core.documents import Document, kind_of
 from vireo.core.quantity import Evaluated, evaluate_parameters
 from vireo.core.quantity.shown import Units, shown_in
 from vireo.store import DocumentRecord
-from vireo.work.builds import Builds
+from vireo.work.builds import Builds, weighed_in
 
 
 def foreseen(builds: Builds, record: DocumentRecord, changed: Document) -> dict[str, Any]:
     """Faults that come (`breaks`) and go (`mends`) with the change, each by what it is in; the
     parameters whose values change; and the mass in g before and after, None for studies."""
-    old, new = (evaluate_parameters(d.parameters) for d in (record.document, changed))
-    before, mass_before = _state(builds, record, record.document, old)
-    after, mass_after = _state(builds, record, changed, new)
+    before, mass_before, old = _state(builds, record, record.document)
+    after, mass_after, new = _state(builds, record, changed)
     units = changed.units
     moved = [
         {"name": n, "was": _shown(old.get(n), units), "now": _shown(e, units)}
@@ -35,21 +34,19 @@ def _shown(e: Evaluated | None, units: Units) -> str | None:
 
 
 def _state(
-    builds: Builds,
-    record: DocumentRecord,
-    document: Document,
-    values: dict[str, Evaluated],
-) -> tuple[dict[str, dict[str, str]], float | None]:
-    """Faults (name of what has it, text) by where they are, and the mass."""
+    builds: Builds, record: DocumentRecord, document: Document
+) -> tuple[dict[str, dict[str, str]], float | None, dict[str, Evaluated]]:
+    """Faults (name of what has it, text) by where they are, the mass, the values of parameters."""
     faults: dict[str, dict[str, str]] = {}
 
     def fault(where: str, name: str, text: str) -> None:
         faults[where] = {"name": name, "text": text}
 
+    built = builds.show(record.id, record.project, document)
+    values = evaluate_parameters(document.parameters, weighed_in(built))
     for n, e in values.items():
         if e.trouble:
             fault(f"parameter:{n}", n, e.trouble.text.removeprefix(f"{n}: "))
-    built = builds.show(record.id, record.project, document)
     for where, (name, text) in kind_of(document).faults(document, built).items():
         fault(where, name, text)
-    return faults, built.get("mass")
+    return faults, built.get("mass"), values

@@ -1767,6 +1767,11 @@ export interface components {
              * @default []
              */
             views: components["schemas"]["SavedView"][];
+            /**
+             * Weighed
+             * @default []
+             */
+            weighed: components["schemas"]["Weighed"][];
         };
         /**
          * AssemblyView
@@ -1814,6 +1819,8 @@ export interface components {
             revision: number;
             /** Troubles */
             troubles: components["schemas"]["Report"][];
+            /** Weighed */
+            weighed: components["schemas"]["WeighedView"][];
         };
         /** Base */
         Base: {
@@ -6218,6 +6225,58 @@ export interface components {
              * @default null
              */
             position: string | null;
+        };
+        /**
+         * Weighed
+         * @description A number of the mass properties of some components (none: of all) as they stand, or in a position
+         *     kept by name; parameters, limits of checks and whoever asks for values use it by its name.
+         */
+        Weighed: {
+            /**
+             * Components
+             * @default []
+             */
+            components: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Position
+             * @default null
+             */
+            position: string | null;
+            /**
+             * What
+             * @default mass
+             * @enum {string}
+             */
+            what: "mass" | "x" | "y" | "z" | "xx" | "yy" | "zz";
+        };
+        /**
+         * WeighedView
+         * @description A weighed number: `value` in the base units of formulas (mm, kg), or why there is none.
+         */
+        WeighedView: {
+            /** Components */
+            components: string[];
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Position */
+            position: string | null;
+            /** Shown */
+            shown: string | null;
+            /** Trouble */
+            trouble: string;
+            /** Value */
+            value: number | null;
+            /**
+             * What
+             * @enum {string}
+             */
+            what: "mass" | "x" | "y" | "z" | "xx" | "yy" | "zz";
         };
         /**
          * WholeView

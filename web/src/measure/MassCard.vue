@@ -5,6 +5,8 @@ import { call, Refusal, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { trim } from '../ui/format'
 import SidePanel from '../ui/SidePanel.vue'
+import { useAssembly } from '../assembly/store'
+import Icon from '../ui/Icon.vue'
 import { useMeasuring } from './store'
 import { grams, number, units } from '../ui/units'
 
@@ -80,6 +82,20 @@ const text = computed(() =>
       ].join('\n')
     : '',
 )
+// Of an assembly: numbers kept under names that formulas use.
+const WHAT: Record<string, string> = {
+  mass: 'Mass', x: 'Centre, X', y: 'Centre, Y', z: 'Centre, Z', xx: 'Moment about X', yy: 'Moment about Y', zz: 'Moment about Z',
+} // prettier-ignore
+const what = ref('mass')
+const called = ref('')
+const asm = useAssembly()
+const kept = computed(() => (props.components ? (asm.built?.weighed ?? []) : []))
+async function keepNumber(): Promise<void> {
+  const name = called.value.trim()
+  if (!name) return
+  const command = { do: 'keep_weighed', name, what: what.value, components: props.components, position: position.value }
+  if (await doc.edit([command], `weigh ${name}`)) called.value = ''
+}
 function toggle(id: string): void {
   chosen.value = chosen.value.includes(id) ? chosen.value.filter((b) => b !== id) : [...chosen.value, id]
 }
@@ -128,6 +144,31 @@ function copy(): void {
           </select></label
         >
       </div>
+      <div v-if="components" class="numbers" data-testid="weighed">
+        <form @submit.prevent="keepNumber">
+          <select v-model="what" class="field" aria-label="What is used in formulas" data-testid="weighed-what">
+            <option v-for="(word, key) in WHAT" :key="key" :value="key">{{ word }}</option>
+          </select>
+          <input
+            v-model="called"
+            class="field"
+            placeholder="name in formulas"
+            aria-label="Its name in formulas"
+            spellcheck="false"
+            data-testid="weighed-name"
+            @keydown.stop
+          />
+          <button class="btn small" :disabled="!called.trim()" data-testid="keep-weighed">Keep</button>
+        </form>
+        <div v-for="w in kept" :key="w.id" class="kept" :data-testid="`weighed-${w.name}`">
+          <b>{{ w.name }}</b>
+          <span class="muted">{{ WHAT[w.what] }} of {{ w.components.length || 'all' }}</span>
+          <span :class="{ trouble: w.trouble }">{{ w.trouble || w.shown }}</span>
+          <button class="icon-btn" :aria-label="`Give up ${w.name}`" @click="doc.edit([{ do: 'remove_weighed', id: w.id }])">
+            <Icon name="trash" :size="13" />
+          </button>
+        </div>
+      </div>
       <p v-if="trouble" class="trouble">{{ trouble }}</p>
       <template v-else-if="found">
         <dl>
@@ -172,6 +213,21 @@ function copy(): void {
 </template>
 
 <style scoped>
+.numbers form,
+.kept {
+  display: flex;
+  align-items: center;
+  gap: 6px;
+  margin: 4px 0;
+  font-size: 12px;
+}
+.numbers .field {
+  flex: 1;
+  min-width: 0;
+}
+.kept span:nth-of-type(2) {
+  margin-left: auto;
+}
 .mass {
   display: grid;
   gap: 9px;

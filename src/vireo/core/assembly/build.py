@@ -26,7 +26,6 @@ from vireo.core.assembly.seats import (
 from vireo.core.assembly.solver import Solution, driven_home, solve, within_limits
 from vireo.core.assembly.telling import judge
 from vireo.core.documents.kinds.assembly import Assembly
-from vireo.core.quantity import Evaluated, evaluate_parameters
 from vireo.core.trouble import Report
 
 __all__ = ["Built", "BuiltPart", "Leaf", "Library", "Solid", "build_assembly", "mass_of"]
@@ -40,7 +39,7 @@ class Built:
     mechanism: Mechanism
     solution: Solution
     leaves: list[Leaf]
-    parameters: dict[str, Evaluated]
+    document: Assembly
     seats: list[Seat] = field(default_factory=list)
     entries: list[Entry] = field(default_factory=list)
     troubles: list[Report] = field(default_factory=list)
@@ -95,7 +94,7 @@ def build_assembly(
     judge({e.joint.id: e.joint.name for e in scene.entries}, mechanism, solution, ties.troubles)
     made = spread(scene, holds, solution.poses, list(standing(scene.seats, solution.poses)))
     return Built(
-        mechanism, solution, made.leaves, evaluate_parameters(assembly.parameters), scene.seats,
+        mechanism, solution, made.leaves, assembly, scene.seats,
         scene.entries, scene.troubles, ties.troubles, made,
     )  # fmt: skip
 

@@ -11,7 +11,7 @@ from vireo.core.assembly.couplings import coupled
 from vireo.core.assembly.ends import EndTrouble, alike, datum_frame, end_frame, middle, proposed
 from vireo.core.assembly.mechanism import Coupling, Member, Mirror, Pair, Span
 from vireo.core.assembly.pose import Floats, Pose
-from vireo.core.assembly.seats import BuiltPart, Entry, Leaf, Library, Seat, seat_of
+from vireo.core.assembly.seats import BuiltPart, Entry, Leaf, Library, Names, Seat, seat_of
 from vireo.core.declared.joint import JOINTS, Coordinate, EndFrame, Fit, JointKind, fitted
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import SIDES, Joint, Motion
@@ -26,6 +26,7 @@ from vireo.core.quantity import (
     Quantity,
     evaluate,
     format_quantity,
+    names_in,
 )
 from vireo.core.trouble import Offer, Report
 from vireo.core.ways import Way
@@ -265,6 +266,12 @@ def number(
     """What a formula gives, a plain number taken in a unit; None for none. Raises EndTrouble."""
     if formula is None or not formula.strip():
         return None
+    late = names.later & names_in(formula) if isinstance(names, Names) else ()
+    if late:
+        raise EndTrouble(
+            f"{what}: {', '.join(sorted(late))} is weighed once everything stands, and cannot say how "
+            "it is to stand"
+        )
     try:
         found = evaluate(formula, names)
     except FormulaError as error:

@@ -142,6 +142,24 @@ class Seat:
         return Member(self.id, self.pose, self.anchored, max(size, 1.0), " / ".join(self.names))
 
 
+class Names(dict[str, Quantity]):
+    """The numbers the formulas of an assembly know while it is put together; `later` are names of what
+    is known only once it stands: what is weighed, and what comes of that."""
+
+    later: frozenset[str] = frozenset()
+
+
+def names_of(assembly: Assembly) -> Names:
+    weighed = {w.name for w in assembly.weighed}
+    parameters = evaluate_parameters(assembly.parameters, later=weighed)
+    found = Names({n: e.value for n, e in parameters.items() if e.value is not None})
+    late = set(weighed)
+    while fresh := {n for n, e in parameters.items() if n not in late and late & set(e.uses)}:
+        late |= fresh
+    found.later = frozenset(late)
+    return found
+
+
 @dataclass(frozen=True)
 class Entry:
     """A joint with what its assembly's formulas know, its ends led to from the top, and whether it
@@ -201,8 +219,7 @@ class _Setting:
         inside: _Inside | None,
     ) -> list[int]:
         """Put the components of an assembly down; the seats of its own components, in order."""
-        parameters = evaluate_parameters(assembly.parameters)
-        known = {n: e.value for n, e in parameters.items() if e.value is not None}
+        known = names_of(assembly)
         own: dict[str, int] = {}
         for component in assembly.components:
             own[component.id] = len(self.scene.seats)

@@ -8,6 +8,8 @@ from dataclasses import dataclass
 import numpy as np
 
 from vireo.core.geometry import Frame, Triple, Vector
+from vireo.core.quantity import LENGTH, Dimension
+from vireo.core.quantity.units import MASS
 
 
 @dataclass(frozen=True)
@@ -59,3 +61,8 @@ def inertia_about(whole: Whole, frame: Frame) -> Vector:
     d = np.array(whole.centre) - np.array(frame.origin)
     space = whole.inertia + whole.mass * _steiner(d)
     return np.asarray(frame.matrix.T @ space @ frame.matrix)
+
+
+def dimension_weighed(what: str) -> Dimension:
+    """What a weighed number is: ``mass``, a coordinate of the centre (``x``), a moment (``xx``)."""
+    return MASS if what == "mass" else LENGTH if len(what) == 1 else Dimension(length=2, mass=1)

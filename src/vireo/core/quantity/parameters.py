@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Iterable, Mapping, Sequence
 from dataclasses import dataclass
 from functools import lru_cache
 from typing import Annotated, Literal
@@ -88,17 +88,28 @@ def _loops(uses: Mapping[str, set[str]]) -> dict[str, list[str]]:
     return loops
 
 
-def evaluate_parameters(parameters: Sequence[Parameter]) -> dict[str, Evaluated]:
-    """Values of all parameters, each with what is wrong with it.
+def evaluate_parameters(
+    parameters: Sequence[Parameter],
+    given: Mapping[str, Quantity] | None = None,
+    later: Iterable[str] = (),
+) -> dict[str, Evaluated]:
+    """Values of all parameters, each with what is wrong with it. `given` are numbers known besides;
+    `later` are names of those that are known only once all else is there.
 
     Order of the list does not matter; loops, unknown names, unit errors and broken limits
     are reported per parameter and leave the others alone. The same list is evaluated once.
     """
-    return dict(_evaluated(tuple(parameters)))
+    return dict(
+        _evaluated(tuple(parameters), tuple(sorted((given or {}).items())), frozenset(later))
+    )
 
 
 @lru_cache(maxsize=256)
-def _evaluated(parameters: tuple[Parameter, ...]) -> dict[str, Evaluated]:
+def _evaluated(
+    parameters: tuple[Parameter, ...],
+    given: tuple[tuple[str, Quantity], ...],
+    later: frozenset[str],
+) -> dict[str, Evaluated]:
     by_name = {p.name: p for p in parameters}
     uses: dict[str, set[str]] = {}
     for p in parameters:
@@ -108,7 +119,7 @@ def _evaluated(parameters: tuple[Parameter, ...]) -> dict[str, Evaluated]:
             uses[p.name] = set()
     loops = _loops(uses)
     done: dict[str, Evaluated] = {}
-    values: dict[str, Quantity] = {}
+    values: dict[str, Quantity] = dict(given)
 
     def settle(p: Parameter) -> None:
         needed = tuple(sorted(uses[p.name]))
@@ -126,6 +137,13 @@ def _evaluated(parameters: tuple[Parameter, ...]) -> dict[str, Evaluated]:
                 text = f"it needs {name}, which has no value"
                 done[p.name] = Evaluated(p.name, None, _report(p.name, "needs", text), needed)
                 return
+        if wanted := later & set(needed):
+            text = (
+                f"it needs {', '.join(sorted(wanted))}, which is weighed once everything stands and has "
+                "no value here"
+            )
+            done[p.name] = Evaluated(p.name, None, _report(p.name, "later", text), needed)
+            return
         try:
             value = evaluate(p.formula, {n: values[n] for n in values})
         except FormulaError as error:

@@ -7,6 +7,7 @@ from typing import Any, Literal
 from pydantic import BaseModel, Field
 
 from vireo.core.documents.frames import JointEnd
+from vireo.core.documents.kinds.assembly import WeighedWord
 from vireo.core.trouble import Report
 from vireo.server.views.parameters import ParameterView
 from vireo.server.views.part import BuildView
@@ -93,6 +94,19 @@ class LeafView(BaseModel):
     matrix: list[float]
 
 
+class WeighedView(BaseModel):
+    """A weighed number: `value` in the base units of formulas (mm, kg), or why there is none."""
+
+    id: str
+    name: str
+    what: WeighedWord
+    components: list[str]
+    position: str | None
+    value: float | None
+    shown: str | None
+    trouble: str
+
+
 class AssemblyView(BaseModel):
     """An assembly put together. g, mm; joint values in degrees or mm."""
 
@@ -112,6 +126,7 @@ class AssemblyView(BaseModel):
     centre: Triple | None
     troubles: list[Report]
     parameters: dict[str, ParameterView]
+    weighed: list[WeighedView]
 
 
 class StudyView(BaseModel):

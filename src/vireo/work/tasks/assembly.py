@@ -30,7 +30,10 @@ from vireo.core.assembly.tones import toned
 from vireo.core.declared.copying import about
 from vireo.core.declared.joint import Coordinate, EndTrouble
 from vireo.core.documents import load_document
+from vireo.core.documents.commands import parse
+from vireo.core.documents.commands.base import run
 from vireo.core.documents.frames import JointEnd
+from vireo.core.documents.kind import dump
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.fit.interference import Item, find_interference
 from vireo.core.geometry import Run
@@ -44,12 +47,14 @@ from vireo.core.naming.grammar import original_of
 from vireo.core.part.products.datum import DATUMS
 from vireo.core.part.products.repeats import REPEATS
 from vireo.core.part.state import topology_by_key
+from vireo.core.quantity import evaluate_parameters
 from vireo.core.thumbnail import draw
 from vireo.core.trouble import BadInput
 from vireo.core.viewmesh import kept_as
 from vireo.core.ways import Way
 from vireo.work.tasks.exchange import glb_file, picture_of, step_file
 from vireo.work.tasks.part import build_part, mesh, parameter_views
+from vireo.work.tasks.weighing import numbers_of
 from vireo.work.worker import Bench, task
 
 _BOXES = Lately[str, tuple[Any, Any]](4096)
@@ -155,7 +160,22 @@ def assemble(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     for leaf in built.leaves:
         if not bench.disk.has(kept_as(leaf.solid.key)):
             mesh(bench, {"key": leaf.solid.key})
-    return report(built, request)
+    document = built.document
+
+    def standing(position: str) -> Built:
+        moved = run(parse({"do": "take_position", "id": position}), document)
+        return put_together(bench, {**request, "document": dump(moved)})
+
+    numbers = numbers_of(bench, document, built, standing)
+    given = {n.of.name: n.value for n in numbers if n.value is not None}
+    # A formula that uses what cannot be weighed is told that, and not that nobody knows the name.
+    lost = [n.of.name for n in numbers if n.value is None]
+    values = evaluate_parameters(document.parameters, given, lost)
+    return {
+        **report(built, request),
+        "parameters": parameter_views(values, request["document"]),
+        "weighed": [n.to_json(document.units) for n in numbers],
+    }
 
 
 def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
@@ -216,7 +236,6 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
         "mass": total,
         "centre": centre.tolist() if centre is not None else None,
         "troubles": [t.model_dump() for t in built.troubles],
-        "parameters": parameter_views(built.parameters, request["document"]),
         "mechanism": built.mechanism.with_poses(solution.poses).to_json(),
     }
 

@@ -5,12 +5,10 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
-import numpy as np
-
 from vireo.core.digest import digest
 from vireo.core.documents.frames import JointEnd
 from vireo.core.geometry import Frame
-from vireo.core.kernel.measure import Measured, mass_properties, place_of
+from vireo.core.kernel.measure import Measured, place_of
 from vireo.core.kernel.nearest import nearest
 from vireo.core.measure import inertia_about, readings, weighed
 from vireo.core.measure.change import change
@@ -21,6 +19,7 @@ from vireo.core.part.state import topology_by_key
 from vireo.core.trouble import Trouble
 from vireo.work.tasks.assembly import put_together
 from vireo.work.tasks.part import build_part
+from vireo.work.tasks.weighing import whole_of
 from vireo.work.worker import Bench, task
 
 
@@ -86,20 +85,8 @@ def _frame(bench: Bench, request: dict[str, Any]) -> Frame:
 @task("weigh_components")
 def weigh_components(bench: Bench, request: dict[str, Any]) -> dict[str, Any] | None:
     """Mass properties of components as they stand, or of all; about the origin. g, mm."""
-    chosen = set(request["bodies"])
     leaves = put_together(bench, request["request"]).leaves
-    bodies: list[dict[str, object]] = []
-    for leaf in leaves:
-        if leaf.solid.mass <= 0 or (chosen and leaf.path[0] not in chosen):
-            continue
-        turn = leaf.pose.rotation
-        mass = mass_properties(bench.cache.body(leaf.solid.key))
-        told = {"volume": leaf.solid.volume, "mass": leaf.solid.mass, "area": mass.area}
-        bodies.append(
-            {**told, "centre": leaf.pose.out(np.array(leaf.solid.centre)),
-             "inertia": turn @ mass.inertia @ turn.T}
-        )  # fmt: skip
-    whole = weighed(bodies)
+    whole = whole_of(bench, leaves, set(request["bodies"]))
     return _mass(whole, Frame()) if whole else None
 
 

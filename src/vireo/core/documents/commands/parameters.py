@@ -53,7 +53,7 @@ def _index(document: Document, name: str) -> int:
     raise NotAllowed(f"there is no parameter called {name}")
 
 
-def _free_name(document: Document, name: str) -> None:
+def free_parameter(document: Document, name: str) -> None:
     why = reserved(name)
     if why:
         raise NotAllowed(f"“{name}” cannot name a parameter: {why}")
@@ -80,7 +80,7 @@ class AddParameter(Command):
     limits: Limits | TypedLimits | None = None
 
     def apply(self, document: Document) -> Document:
-        _free_name(document, self.name)
+        free_parameter(document, self.name)
         new = Parameter(
             name=self.name, formula=self.formula, unit=self.unit, note=self.note,
             group=self.group, limits=_read(self.limits),
@@ -123,7 +123,7 @@ class RenameParameter(Command):
 
     def apply(self, document: Document) -> Document:
         index = _index(document, self.name)
-        _free_name(document, self.new)
+        free_parameter(document, self.new)
         changed = update(document.parameters[index], name=self.new)
         document = update(document, parameters=replaced(document.parameters, index, changed))
         return update(renamed(document, self.name, self.new))

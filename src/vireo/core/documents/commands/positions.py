@@ -10,6 +10,7 @@ from vireo.core.declared.joint import JOINTS
 from vireo.core.documents.base import Document
 from vireo.core.documents.commands.assembly import AssemblyCommand, placed
 from vireo.core.documents.commands.base import RemoveItem, command, place, update
+from vireo.core.documents.commands.parameters import free_parameter
 from vireo.core.documents.frames import Placement
 from vireo.core.documents.kinds.assembly import (
     ApartStep,
@@ -20,7 +21,10 @@ from vireo.core.documents.kinds.assembly import (
     Share,
     ShareLevel,
     ShareRule,
+    Weighed,
+    WeighedWord,
 )
+from vireo.core.naming.grammar import original_of
 
 
 @command
@@ -97,6 +101,47 @@ class RemovePosition(RemoveItem):
     on: ClassVar[tuple[str, ...]] = ("assembly",)
     group, what = "positions", "position"
     do: Literal["remove_position"] = "remove_position"
+
+
+@command
+class KeepWeighed(AssemblyCommand):
+    """Keep a number of the mass properties of some components under a name that formulas use; the same
+    name again keeps it anew."""
+
+    do: Literal["keep_weighed"] = "keep_weighed"
+    name: str
+    what: WeighedWord = "mass"
+    components: list[str] = Field(default_factory=list, max_length=5000)
+    position: str | None = None
+
+    def apply(self, document: Assembly) -> Document:
+        name = self.name.strip()
+        known = next((w for w in document.weighed if w.name == name), None)
+        if known is None:
+            free_parameter(document, name)
+        for id in self.components:
+            place(document.components, original_of(id), "component")
+        if self.position is not None:
+            place(document.positions, self.position, "position")
+        number = document.last_id + (known is None)
+        made = Weighed(
+            id=known.id if known else f"w{number}", name=name, what=self.what,
+            components=tuple(self.components), position=self.position,
+        )  # fmt: skip
+        if known:
+            kept = tuple(made if w is known else w for w in document.weighed)
+            return update(document, weighed=kept)
+        return update(document, weighed=(*document.weighed, made), last_id=number)
+
+    def label(self) -> str:
+        return f"weigh {self.name}"
+
+
+@command
+class RemoveWeighed(RemoveItem):
+    on: ClassVar[tuple[str, ...]] = ("assembly",)
+    group, what = "weighed", "weighed number"
+    do: Literal["remove_weighed"] = "remove_weighed"
 
 
 @command

@@ -160,6 +160,21 @@ class Share(Data):
     looks: bool = True
 
 
+#: What is weighed: the mass, a coordinate of the centre of gravity, a moment of inertia about that.
+WeighedWord = Literal["mass", "x", "y", "z", "xx", "yy", "zz"]
+
+
+class Weighed(Data):
+    """A number of the mass properties of some components (none: of all) as they stand, or in a position
+    kept by name; parameters, limits of checks and whoever asks for values use it by its name."""
+
+    id: Id
+    name: str = Field(max_length=40)
+    what: WeighedWord = "mass"
+    components: tuple[str, ...] = Field(default=(), max_length=5000)
+    position: str | None = Field(default=None, max_length=40)
+
+
 class Position(Data):
     """A stand of the components kept by name: where each is, and what held coordinates of joints
     are at there, by joint and coordinate."""
@@ -180,6 +195,7 @@ class Assembly(Document):
     copies: tuple[Copies, ...] = Field(default=(), max_length=500)
     explosions: tuple[Explosion, ...] = Field(default=(), max_length=100)
     shares: tuple[Share, ...] = Field(default=(), max_length=100)
+    weighed: tuple[Weighed, ...] = Field(default=(), max_length=200)
 
     def component(self, id: str) -> Component | None:
         return next((c for c in self.components if c.id == id), None)
@@ -259,6 +275,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         Group("copies", "r", "copies", "add_copies", all_but("asleep"), _after_copies),
         Group("explosions", "x", "view taken apart", "keep_apart", all_but()),
         Group("shares", "k", "share copy", "keep_share", all_but()),
+        Group("weighed", "w", "weighed number", "keep_weighed", all_but()),
         CHECKS,
         NOTES,
     )
