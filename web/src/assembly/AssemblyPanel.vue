@@ -11,6 +11,7 @@ import TroubleNote from '../ui/TroubleNote.vue'
 import { length, typed as withUnit } from '../ui/units'
 import ApartRow from './ApartRow.vue'
 import ComponentTree from './ComponentTree.vue'
+import { useCopying } from './copying'
 import { useHardware } from './hardware'
 import HardwareEditor from './HardwareEditor.vue'
 import { useMaking } from './inplace'
@@ -49,6 +50,12 @@ watch(
 )
 const sharing = useSharing()
 const moving = useMoving()
+const copying = useCopying()
+// What is opened is seen: the card of masses lies over it.
+watch(
+  () => joining.open || copying.open || hardware.open || making.open || moving.open || sharing.open,
+  (on) => on && (weighing.value = false),
+)
 const registries = useRegistries()
 const parameters = useParameters()
 

@@ -165,7 +165,7 @@ function copy(): void {
           <span class="muted">{{ WHAT[w.what] }} of {{ w.components.length || 'all' }}</span>
           <span :class="{ trouble: w.trouble }">{{ w.trouble || w.shown }}</span>
           <button class="icon-btn" :aria-label="`Give up ${w.name}`" @click="doc.edit([{ do: 'remove_weighed', id: w.id }])">
-            <Icon name="trash" :size="13" />
+            <Icon name="bin" :size="13" />
           </button>
         </div>
       </div>
