@@ -83,6 +83,8 @@ class Pair:
 
     def led(self, at: Mapping[int, int] | Sequence[int]) -> Pair:
         """The same with its members numbered anew."""
+        if all(at[i] == i for i in self.members):
+            return self
         mirror = self.mirror and replace(self.mirror, member=at[self.mirror.member])
         return replace(self, a=at[self.a], b=at[self.b], mirror=mirror)
 

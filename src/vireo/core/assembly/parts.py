@@ -46,11 +46,13 @@ def merged(mechanism: Mechanism, fixed: bool = True) -> Merged:
     ring, or tie two anchored members, stay rows of their own: whether they hold is asked as of any
     other. What is tied to something anchored stands as still as that."""
     members = mechanism.members
+    rigid = [p for p in mechanism.pairs if fixed and set(p.joint.rows) >= _RIGID and p.a != p.b]
+    if not rigid and not mechanism.ties:
+        return Merged(mechanism, list(range(len(members))), [_STILL] * len(members))
     held: dict[int, list[Pair]] = defaultdict(list)
-    for pair in mechanism.pairs if fixed else ():
-        if set(pair.joint.rows) >= _RIGID and pair.a != pair.b:
-            held[pair.a].append(pair)
-            held[pair.b].append(pair)
+    for pair in rigid:
+        held[pair.a].append(pair)
+        held[pair.b].append(pair)
     tied: dict[int, set[int]] = defaultdict(set)
     for tie in mechanism.ties:
         for i in tie:

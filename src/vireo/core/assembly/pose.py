@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from dataclasses import dataclass
+from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
@@ -21,7 +22,7 @@ class Pose:
     def still() -> Pose:
         return Pose(np.zeros(3), np.array([1.0, 0.0, 0.0, 0.0]))
 
-    @property
+    @cached_property
     def rotation(self) -> Floats:
         return rotation_of(self.q)
 

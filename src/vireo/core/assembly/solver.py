@@ -22,6 +22,7 @@ Redundant but consistent rows need no care because of the damping.
 
 from __future__ import annotations
 
+import itertools
 from collections.abc import Callable, Collection, Mapping, Sequence
 from dataclasses import dataclass, field, replace
 from functools import partial
@@ -73,6 +74,10 @@ class Solution:
     coordinates: dict[str, dict[str, float]] = field(default_factory=dict)
 
 
+#: Which gradient, which of its rows, and where they go: rows and columns (n, 3).
+_Block = tuple[int, np.ndarray, np.ndarray, np.ndarray]
+
+
 @dataclass
 class _Rows:
     """Rows of one type, gathered: members, local vectors, constants, row numbers, owners. `c` holds
@@ -92,6 +97,17 @@ class _Rows:
     pitch: Floats
     way: np.ndarray
     row: np.ndarray
+
+    def blocks(self, column: np.ndarray) -> list[_Block]:
+        """Where the gradients go that count: of a and b, and of the mirror where there is one, by
+        shift, then by turn."""
+        found = []
+        for k, (members, at) in enumerate(itertools.product((self.a, self.b, self.c), (0, 3))):
+            live = column[members] >= 0
+            if live.any():
+                rows = np.repeat(self.row[live][:, None], 3, axis=1)
+                found.append((k, live, rows, (column[members[live]] + at)[:, None] + np.arange(3)))
+        return found
 
 
 #: Rows that ask for all axes of both ends.
@@ -118,7 +134,7 @@ class _System:
                 gathered.add(pair, row, value, len(self.owners))
                 self.owners.append(pair.id)
                 self.lengths.append(row[0] not in _ANGLES)
-        self.rows = gathered.rows()
+        self.rows = [(g, g.blocks(self.column)) for g in gathered.rows()]
         self.own = len(self.owners)
         self._couple(mechanism)
 
@@ -151,7 +167,7 @@ class _System:
                 gathered.add(pair, row, now + offset, len(shares) - 1)
             self.owners.append(coupling.id)
             self.lengths.append(length)
-        self.terms = gathered.rows()
+        self.terms = [(g, g.blocks(self.column)) for g in gathered.rows()]
         self.shares = np.zeros((len(self.owners) - self.own, len(shares)))
         for at, term_at, factor in shares:
             self.shares[at - self.own, term_at] = factor
@@ -168,21 +184,16 @@ class _System:
         return r, J
 
     def _put(
-        self, rows: Sequence[_Rows], count: int, p: Floats, R: Floats
+        self, rows: Sequence[tuple[_Rows, list[_Block]]], count: int, p: Floats, R: Floats
     ) -> tuple[Floats, Floats]:
         r = np.zeros(count)
         J = np.zeros((count, 6 * len(self.free)))
-        for g in rows:
+        for g, blocks in rows:
             value, grads = _TYPES[g.type](g, p, R, self.size)
             r[g.row] = value
-            # Of a and b, and of the mirror where there is one: by shift, then by turn.
-            for members, at, block in zip(
-                (g.a, g.a, g.b, g.b, g.c, g.c), (0, 3, 0, 3, 0, 3), grads, strict=False
-            ):
-                column = self.column[members]
-                live = column >= 0
-                for k in range(3):
-                    J[g.row[live], column[live] + at + k] += block[live, k]
+            for k, live, at_row, at_column in blocks:
+                if k < len(grads):
+                    J[at_row, at_column] += grads[k][live]
         return r, J
 
 
@@ -610,9 +621,9 @@ def _name_all(mechanism: Mechanism, whole: Solution) -> None:
         whole.gaps |= found.gaps
 
 
-def _solve_part(mechanism: Mechanism, diagnose: bool) -> Solution:
+def _solve_part(mechanism: Mechanism, diagnose: bool, system: _System | None = None) -> Solution:
     # Put together anew (and not dragged) something stands still, and nothing turns that need not.
-    system = _System(_steady(mechanism) if diagnose else mechanism)
+    system = system or _System(_steady(mechanism) if diagnose else mechanism)
     start = [m.pose for m in mechanism.members]
     found = _shifted(system, start) if diagnose else None
     p, q, worst = found or _iterate(system, *_arrays(start))
@@ -811,22 +822,20 @@ def _drag_part(
         step = _solve_step(np.vstack([J, extra]), np.concatenate([r, weight * gap]), 1e-8)
         biggest = float(np.abs(step).max())
         p, q = _moved(system, p, q, step / max(1.0, biggest / 0.5))
-        if biggest < 1e-6:
+        # The joints are settled to the end afterwards; what is pulled follows the hand well enough.
+        if biggest < 1e-4:
             break
     pulled = mechanism.with_poses(_poses(p, q))
-    found = _with_coordinates(pulled, _solve_part(pulled, diagnose=False))
+    found = _solve_part(pulled, diagnose=False, system=system)
+    for pair in mechanism.pairs:
+        if pair.limits:
+            found.coordinates[pair.id] = mechanism.coordinates(pair, found.poses)
     over = beyond(mechanism, found.coordinates)
     if over:
         held = mechanism.with_poses(found.poses)
         for (id, name), limit in over.items():
             held = held.with_value(id, name, limit)
-        found = _with_coordinates(held, _solve_part(held, diagnose=False))
-    return found
-
-
-def _with_coordinates(mechanism: Mechanism, found: Solution) -> Solution:
-    for pair in mechanism.pairs:
-        found.coordinates[pair.id] = mechanism.coordinates(pair, found.poses)
+        found = _solve_part(held, diagnose=False)
     return found
 
 
