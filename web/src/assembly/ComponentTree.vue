@@ -319,9 +319,9 @@ watch(
           @keydown.stop
         />
         <span v-else class="muted">{{ state(row) }}</span>
-        <NDropdown :options="menu(row)" trigger="click" @select="(k: string) => choose(k, row)">
-          <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop><Icon name="more" :size="14" /></button>
-        </NDropdown>
+        <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop="ask(row, $event)">
+          <Icon name="more" :size="14" />
+        </button>
         <div v-if="made.get(row.id)?.trouble" class="wide" @click.stop>
           <TroubleNote :report="made.get(row.id)!.trouble!" @take="(o) => doc.edit([{ do: 'edit_copies', id: row.id, ...o.fields }])" />
         </div>
