@@ -286,7 +286,16 @@ const contacts = computed<Mark[]>(() => {
 })
 
 // Dragging a free component: Alt-free left drag that starts on it.
-let grabbed: { component: string; grip: [number, number, number]; plane: Vector3; through: Vector3; moved: boolean } | null = null
+interface Grabbed {
+  component: string
+  grip: [number, number, number]
+  plane: Vector3
+  through: Vector3
+  moved: boolean
+  /** Where it fits by its ports, as near as it is. */
+  fits: ReturnType<typeof ports.near>
+}
+let grabbed: Grabbed | null = null
 let off: { ids: string[]; from: number[]; start: [number, number]; through: Vector3 } | null = null
 function grab(event: PointerEvent): void {
   if (event.button !== 0 || stack.alone || waiting.value || !engine.value) return
@@ -319,7 +328,10 @@ function grab(event: PointerEvent): void {
     plane: engine.value.camera.axes()[2],
     through: hit.point.clone(),
     moved: false,
+    fits: [],
   }
+  // What is free altogether goes to where its ports meet others.
+  if (view.freedom === 6 && !id.includes('/')) void ports.lookAround(id)
   ;(event.currentTarget as HTMLElement).setPointerCapture(event.pointerId)
   event.stopPropagation()
 }
@@ -353,7 +365,14 @@ function pull(event: PointerEvent): void {
   if (!grabbed.moved && at.distanceTo(grabbed.through) < 3 * engine.value.camera.unit) return
   grabbed.moved = true
   event.stopPropagation()
-  asm.move({ component: grabbed.component, grip: grabbed.grip, target: [at.x, at.y, at.z] })
+  const camera = engine.value.camera
+  const here = [event.clientX - box.left, event.clientY - box.top]
+  grabbed.fits = ports.near(grabbed.component, grabbed.grip, (p) => {
+    const [x, y] = camera.project(new Vector3(p[0], p[1], p[2]))
+    return Math.hypot(x - here[0], y - here[1])
+  })
+  if (grabbed.fits.length) ports.look(grabbed.fits[0], grabbed.component)
+  else asm.move({ component: grabbed.component, grip: grabbed.grip, target: [at.x, at.y, at.z] })
 }
 async function drop(event: PointerEvent): Promise<void> {
   if (off) {
@@ -369,7 +388,8 @@ async function drop(event: PointerEvent): Promise<void> {
   grabbed = null
   if (!was) return
   event.stopPropagation()
-  if (was.moved) await asm.keepPlaces()
+  if (was.fits.length) await ports.meet(was.component, was.fits)
+  else if (was.moved) await asm.keepPlaces()
   else {
     const id = was.component.split('/')[0]
     asm.selected = event.shiftKey ? [...asm.selected, id] : [id]

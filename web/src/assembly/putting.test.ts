@@ -160,6 +160,27 @@ describe('ports', () => {
     ])
     expect(ports.component).toBe(null)
   })
+  it('draw in what is dragged near to one place, and ask where there are several', async () => {
+    server.on('get /api/documents/*/assembly/ports', { places: [place(5), place(9), place(400)] })
+    const [ports, asm] = [usePorts(), useAssembly()]
+    await ports.lookAround('c2')
+    // The point that is held, ten millimetres up, in pixels from where the pointer stands at x = 8.
+    const away = ([x, , z]: number[]): number => 5 * Math.abs(x - 8) + Math.abs(z - 10)
+    const found = ports.near('c2', [0, 0, 10], away)
+    expect(found.map((p) => p.placement.p[0])).toEqual([9, 5])
+    expect(ports.near('c3', [0, 0, 10], away)).toEqual([])
+    await ports.meet('c2', found)
+    expect([ports.component, ports.places.length, asm.live?.c2.placement.p[0]]).toEqual(['c2', 2, 9])
+    ports.discard()
+    await ports.lookAround('c2')
+    await ports.meet(
+      'c2',
+      ports.near('c2', [0, 0, 10], ([x]) => Math.abs(x - 395)),
+    )
+    const { commands } = asked('/commands') as { commands: { placements?: object }[] }
+    expect(commands[0].placements).toEqual({ c2: { p: [400, 0, 0], q: [1, 0, 0, 0] } })
+    expect(ports.component).toBe(null)
+  })
   it('that match nothing open nothing by themselves, and say so when asked', async () => {
     server.on('get /api/documents/*/assembly/ports', { places: [] })
     const ports = usePorts()
