@@ -417,11 +417,13 @@ _ANGLES = frozenset({"square", "turn", "lean", "upright", "mirrored"})
 def _solve_step(J: Floats, r: Floats, damping: float) -> Floats:
     n = J.shape[1]
     if n <= _DENSE:
-        A = J.T @ J
+        # The upper half is all that a symmetric matrix has to say.
+        A = scipy.linalg.blas.dsyrk(1.0, J.T)
         A[np.diag_indices_from(A)] += damping
-        return np.asarray(
-            scipy.linalg.cho_solve(scipy.linalg.cho_factor(A, check_finite=False), -(J.T @ r))
-        )
+        _, step, failed = scipy.linalg.lapack.dposv(A, -(J.T @ r), overwrite_a=True)
+        if failed:
+            raise np.linalg.LinAlgError("the damped equations are not positive")
+        return np.asarray(step).ravel()
     S = scipy.sparse.csr_matrix(J)
     A2 = scipy.sparse.csc_matrix(S.T @ S + damping * scipy.sparse.identity(n))
     lu = scipy.sparse.linalg.splu(
