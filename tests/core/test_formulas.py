@@ -70,7 +70,8 @@ def assembly():
             c.name: {"value": "1 deg", "least": "0 deg", "most": "2 deg"} for c in kind.coordinates
         }
         a = do(a, "add_joint", kind=kind.kind, a={"component": "c1", "pick": pick},
-               b={"component": "c2", "pick": pick}, motions=motions)  # fmt: skip
+               b={"component": "c2", "pick": pick}, motions=motions,
+               mirror={"component": "c1", "pick": pick} if kind.mirrors else None)  # fmt: skip
     return checked(a)
 
 
