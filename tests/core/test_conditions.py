@@ -12,6 +12,7 @@ from tests.core.parts import Maker
 from vireo.core.assembly import solve
 from vireo.core.assembly.build import BuiltPart, Solid, build_assembly
 from vireo.core.assembly.pose import Pose, turned
+from vireo.core.assembly.solver import driven_within
 from vireo.core.documents import new_document
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
@@ -485,6 +486,10 @@ def test_a_follower_goes_round_its_cam_and_reads_how_far_it_is():
         )  # fmt: skip
         assert off == pytest.approx(0, abs=1e-6)
         seen.append((x, y))
+    # Half of it at once leads to the same place, by the short way round.
+    far, _ = driven_within(m, pair.id, "travel", whole * 11 / 24)
+    assert far.holds
+    assert far.poses[1].p[:2] == pytest.approx(seen[11], abs=1e-6)
     chords = [math.dist(a, b) for a, b in zip(seen, seen[1:] + seen[:1], strict=True)]
     assert max(chords) < whole / 24 + 1e-6
     assert min(chords) > 0.9 * whole / 24

@@ -1189,5 +1189,7 @@ def test_what_is_weighed_has_a_name_that_formulas_and_limits_use(api):
     assert "it needs one" in values()["share"][1]
     told = edit({"do": "keep_weighed", "name": "share"})[1]
     assert "already is a parameter" in told["error"]["text"]
+    told = edit({"do": "add_parameter", "name": "both", "formula": "2"})[1]
+    assert "what is weighed is called both" in told["error"]["text"]
     told = edit({"do": "keep_weighed", "name": "2x"})[1]
     assert "cannot name a parameter" in told["error"]["text"]

@@ -843,6 +843,8 @@ def _drag_part(
 
 #: The largest turn between two looks at what is coupled (rad): beyond half a turn its sense is lost.
 _LOOK = np.pi / 3
+#: In how many steps a whole way is gone along.
+_STRETCHES = 48
 
 
 def driven_to(
@@ -852,15 +854,20 @@ def driven_to(
     the mechanism with it held there, and its solution. Where a step does not hold it stays before
     that."""
     found = mechanism.pair(pair)
-    if found is None or not mechanism.couplings:
+    if found is None or not (mechanism.couplings or found.way):
         held = mechanism.with_value(pair, coordinate, value)
         return held, solve(held, diagnose=False)
     now = mechanism.coordinates(found, [m.pose for m in mechanism.members])[coordinate]
     step = value - now
+    if found.way is not None and found.way.closed:
+        step -= found.way.length * round(step / found.way.length)
     turns = isinstance(found.joint.coordinate(coordinate), Turn)
     if turns and coordinate not in found.limits:
         step = float(np.remainder(step + np.pi, 2 * np.pi) - np.pi)
     count = int(np.ceil(mechanism.turned_by(pair, coordinate, step) / _LOOK))
+    if found.way is not None:
+        # A long leap along a bent way may land on another stretch of it.
+        count = max(count, int(np.ceil(abs(step) / found.way.length * _STRETCHES)))
     count = min(max(count, 1), 5000)
     here = mechanism
     for k in range(1, count + 1):

@@ -56,6 +56,11 @@ class Document(Data):
     #: Ids are handed out once and never again.
     last_id: int = 0
 
+    @property
+    def numbers(self) -> frozenset[str]:
+        """Names of numbers that formulas know besides the parameters."""
+        return frozenset()
+
 
 def dump(document: Document) -> dict[str, Any]:
     """Plain, sorted JSON of a document; loading it gives the same document."""

@@ -59,6 +59,8 @@ def free_parameter(document: Document, name: str) -> None:
         raise NotAllowed(f"“{name}” cannot name a parameter: {why}")
     if any(p.name == name for p in document.parameters):
         raise NotAllowed(f"there already is a parameter called {name}")
+    if name in document.numbers:
+        raise NotAllowed(f"what is weighed is called {name} already")
 
 
 #: Limits as people type them: ``20 mm, 26 mm`` or ``8 mm … wall*4``; empty takes them off.

@@ -117,6 +117,7 @@ class KeepWeighed(AssemblyCommand):
     def apply(self, document: Assembly) -> Document:
         name = self.name.strip()
         known = next((w for w in document.weighed if w.name == name), None)
+        # One kept anew has its name already.
         if known is None:
             free_parameter(document, name)
         for id in self.components:

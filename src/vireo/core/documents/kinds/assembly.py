@@ -197,6 +197,10 @@ class Assembly(Document):
     shares: tuple[Share, ...] = Field(default=(), max_length=100)
     weighed: tuple[Weighed, ...] = Field(default=(), max_length=200)
 
+    @property
+    def numbers(self) -> frozenset[str]:
+        return frozenset(w.name for w in self.weighed)
+
     def component(self, id: str) -> Component | None:
         return next((c for c in self.components if c.id == id), None)
 
