@@ -9,7 +9,9 @@ const emit = defineEmits<{ keep: [coordinate: string, value: number] }>()
 const asm = useAssembly()
 function range(c: Coordinate): { least: number; most: number; step: number } {
   const turn = c.unit === 'deg'
-  return { least: c.least ?? (turn ? -180 : -100), most: c.most ?? (turn ? 180 : 100), step: turn ? 0.5 : 0.2 }
+  // Without limits a slide reaches well beyond where it stands.
+  const room = turn ? 180 : Math.max(100, 50 * Math.ceil((1.5 * Math.abs(c.value)) / 50))
+  return { least: c.least ?? -room, most: c.most ?? room, step: turn ? 0.5 : 0.2 }
 }
 const typed = (e: Event): number => Number((e.target as HTMLInputElement).value)
 </script>

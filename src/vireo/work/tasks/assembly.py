@@ -264,10 +264,17 @@ def _coordinates(pair: Pair, values: dict[str, float]) -> list[dict[str, Any]]:
     def shown(c: Coordinate, value: float | None) -> float | None:
         return None if value is None else c.shown(value)
 
+    # Round a closed way it reads from nothing to all of it.
+    around = (0.0, pair.way.length) if pair.way else (None, None)
+
+    def ends(c: Coordinate) -> dict[str, float | None]:
+        least, most = pair.limits.get(c.name, around)
+        return {"least": shown(c, least), "most": shown(c, most)}
+
     return [
         {
             "name": c.name, "label": c.label, "unit": c.unit, "value": c.shown(values[c.name]),
-            "least": shown(c, pair.least(c.name)), "most": shown(c, pair.most(c.name)),
+            **ends(c),
         }
         for c in pair.joint.coordinates
     ]  # fmt: skip
