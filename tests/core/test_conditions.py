@@ -509,6 +509,27 @@ def test_what_runs_along_an_edge_stays_between_its_ends(start):
     assert (y, z) == pytest.approx((0, 10), abs=1e-6)
 
 
+def test_nothing_is_held_or_let_go_beyond_what_its_ends_allow():
+    """An edge of 30 mm, a slot with 1 mm of play to either side: what is typed never widens that."""
+    s = Scene("block", "block", (0.2, 0.4, 0.1, 0, 0, 0))
+    top = edge("c1", "block", lambda e: e.kind == "line" and e.at[1] == 0 and e.at[2] == 10)
+    s.do("add_joint", kind="on_curve", a=top, b=corner("c2", "block", (0, 0, 0)))
+    (joint,) = s.assembly.joints
+    s.do("edit_joint", id=joint.id, fields={"motions": {"travel": {"value": "500 mm"}}})
+    assert told(s) == ["500 mm is more than its ends allow: 0 mm to 30 mm"]
+    s.do(
+        "edit_joint",
+        id=joint.id,
+        fields={"motions": {"travel": {"least": "-9 mm", "most": "12 mm"}}},
+    )
+    assert s.build().mechanism.pairs[0].limits == {"travel": (0.0, pytest.approx(12.0))}
+    t = Scene("slotted", "tab", (0.5, 0.5, 0.5, 0, 0, 0))
+    t.join("within", ("c1", "slotted", WALLS[0]), ("c2", "tab", SIDES[0]),
+           a2=("c1", "slotted", WALLS[1]), b2=("c2", "tab", SIDES[1]),
+           motions={"play": {"least": "-5 mm", "most": "5 mm"}})  # fmt: skip
+    assert t.build().mechanism.pairs[0].limits["play"] == pytest.approx((-1.0, 1.0))
+
+
 @given(starts, starts, st.booleans())
 @settings(max_examples=20, deadline=None)
 def test_symmetric_faces_are_each_others_image_in_the_middle_of_the_slot(one, other, turned_round):

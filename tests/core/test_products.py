@@ -173,6 +173,18 @@ def test_some_products_are_cut_out_of_a_file_as_they_are_in_the_whole(tmp_path, 
     assert any(f"#{face[1].decode()}, which is not" in f for f in step_part(torn, {n})[1])
 
 
+def test_texts_of_the_header_are_no_statements(tmp_path):
+    data = written(tmp_path, machine())
+    trap = data.replace(
+        b"FILE_DESCRIPTION((", b"FILE_DESCRIPTION(('#1=(a);','#99999999=X(#1);',", 1
+    )
+    assert trap != data
+    whole = stands_of(taken_apart(data))
+    cut, faults = step_part(trap, set(step_tree(trap).products))
+    assert faults == []
+    assert stands_of(taken_apart(cut)) == whole
+
+
 def test_the_unit_of_a_file_is_told(tmp_path):
     data = written(tmp_path, [placed("A", cube(3.0))])
     assert step_unit(data) == "mm"

@@ -178,10 +178,15 @@ class Holds:
         if found.index is None:
             raise EndTrouble(f"the picked {pick.kind} is no longer on the part")
         names = topology.names[pick.kind][found.index]
-        for step, made in part.repeats.items():
-            mine = made.copy_of(step, leaf.solid.id, names)
-            if mine is not None and made.moves:
-                return seat, leaf.pose.matrix(), _from_one(made, mine)
+        found_in = [
+            (made, mine) for step, made in part.repeats.items()
+            if made.moves and (mine := made.copy_of(step, leaf.solid.id, names)) is not None
+        ]  # fmt: skip
+        # A copy of copies belongs to the step that copied it last, what no step made by copying to
+        # the first that copied it.
+        copied = [x for x in found_in if x[1] != ORIGINAL] or found_in
+        if copied:
+            return seat, leaf.pose.matrix(), _from_one(*copied[0])
         raise EndTrouble(
             f"no copies step of {part.name} copied what is picked: pick a face of what is copied there"
         )
@@ -341,8 +346,12 @@ def _pair(
                 raise EndTrouble(f"{kind.label.lower()} cannot be {shown}: {kind.instead}")
         if value is not None:
             values[coordinate.name] = value
+        bound = limits.get(coordinate.name, (None, None))
+        if value is not None and not _inside(value, bound):
+            ends_of = " to ".join(_words(v, coordinate) for v in bound if v is not None)
+            raise EndTrouble(f"{_words(value, coordinate)} is more than its ends allow: {ends_of}")
         if span != (None, None):
-            limits[coordinate.name] = span
+            limits[coordinate.name] = _both(bound, span)
     return Pair(
         id=joint.id, kind=joint.kind, a=i, b=j,
         origin_a=a.origin, axes_a=axes_a, origin_b=b.origin, axes_b=axes_b,
@@ -351,6 +360,22 @@ def _pair(
         firm=kind.family == "Condition", flipped=flipped, mirror=ends.mirror,
         way=ends.way,
     )  # fmt: skip
+
+
+def _words(value: float, coordinate: Coordinate) -> str:
+    return format_quantity(Quantity(value, coordinate.dimension))
+
+
+def _inside(value: float, span: Span) -> bool:
+    least, most = span
+    return (least is None or value >= least - 1e-9) and (most is None or value <= most + 1e-9)
+
+
+def _both(bound: Span, span: Span) -> Span:
+    """What the ends of a joint allow and what is asked for, both."""
+    least = max((v for v in (bound[0], span[0]) if v is not None), default=None)
+    most = min((v for v in (bound[1], span[1]) if v is not None), default=None)
+    return least, most
 
 
 def _as_they_stand(

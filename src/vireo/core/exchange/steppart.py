@@ -10,6 +10,7 @@ from dataclasses import dataclass
 from vireo.core.trouble import BadInput
 
 _STATEMENT = re.compile(rb"#(\d+)\s*=\s*(\w*)\s*(\([^;']*(?:'[^']*'[^;']*)*);")
+_DATA = re.compile(rb"ENDSEC\s*;\s*DATA\s*[;(]")
 _STRING = re.compile(rb"'[^']*'")
 _REFERENCE = re.compile(rb"#(\d+)")
 #: What refers to things and is not referred to by them: a tie is kept where what it needs is.
@@ -112,7 +113,9 @@ def _written(spans: _Spans, kept: set[int], styled: set[int]) -> Iterable[bytes]
 def _spans(data: bytes) -> _Spans:
     at: dict[int, tuple[int, int]] = {}
     ties: dict[bytes, list[int]] = {kind: [] for kind in _TIES}
-    for match in _STATEMENT.finditer(data):
+    # What only looks like a statement in the texts of the header is none.
+    begins = _DATA.search(data)
+    for match in _STATEMENT.finditer(data, begins.end() if begins else 0):
         number = int(match[1])
         at[number] = match.start(), match.end() - 1
         if match[2] in ties:

@@ -27,6 +27,16 @@ from vireo.core.documents.kinds.assembly import (
 from vireo.core.naming.grammar import original_of
 
 
+def kept_anew(
+    document: Assembly, group: str, made: Position | Weighed | Explosion | Share
+) -> Assembly:
+    """The document with something in a group, in place of what has its id there."""
+    there = getattr(document, group)
+    if any(x.id == made.id for x in there):
+        return update(document, **{group: tuple(made if x.id == made.id else x for x in there)})
+    return update(document, **{group: (*there, made), "last_id": document.last_id + 1})
+
+
 @command
 class KeepPosition(AssemblyCommand):
     """Keep how things stand under a name; the same name again keeps it anew. Without `placements`
@@ -53,14 +63,11 @@ class KeepPosition(AssemblyCommand):
             values = {id: found for id, found in held.items() if found}
         name = self.name.strip()
         known = next((p for p in document.positions if p.name == name), None)
-        number = document.last_id + (known is None)
+        number = document.last_id + 1
         made = Position(
             id=known.id if known else f"p{number}", name=name, placements=placements, values=values
         )
-        if known:
-            kept = tuple(made if p is known else p for p in document.positions)
-            return update(document, positions=kept)
-        return update(document, positions=(*document.positions, made), last_id=number)
+        return kept_anew(document, "positions", made)
 
     def label(self) -> str:
         return f"keep position {self.name}"
@@ -124,15 +131,12 @@ class KeepWeighed(AssemblyCommand):
             place(document.components, original_of(id), "component")
         if self.position is not None:
             place(document.positions, self.position, "position")
-        number = document.last_id + (known is None)
+        number = document.last_id + 1
         made = Weighed(
             id=known.id if known else f"w{number}", name=name, what=self.what,
             components=tuple(self.components), position=self.position,
         )  # fmt: skip
-        if known:
-            kept = tuple(made if w is known else w for w in document.weighed)
-            return update(document, weighed=kept)
-        return update(document, weighed=(*document.weighed, made), last_id=number)
+        return kept_anew(document, "weighed", made)
 
     def label(self) -> str:
         return f"weigh {self.name}"
@@ -156,12 +160,9 @@ class KeepApart(AssemblyCommand):
     def apply(self, document: Assembly) -> Document:
         name = self.name.strip()
         known = next((x for x in document.explosions if x.name == name), None)
-        number = document.last_id + (known is None)
+        number = document.last_id + 1
         made = Explosion(id=known.id if known else f"x{number}", name=name, steps=tuple(self.steps))
-        if known:
-            kept = tuple(made if x is known else x for x in document.explosions)
-            return update(document, explosions=kept)
-        return update(document, explosions=(*document.explosions, made), last_id=number)
+        return kept_anew(document, "explosions", made)
 
     def label(self) -> str:
         return f"keep {self.name} taken apart"
@@ -188,15 +189,12 @@ class KeepShare(AssemblyCommand):
     def apply(self, document: Assembly) -> Document:
         name = self.name.strip()
         known = next((s for s in document.shares if s.name == name), None)
-        number = document.last_id + (known is None)
+        number = document.last_id + 1
         made = Share(
             id=known.id if known else f"k{number}", name=name, rules=tuple(self.rules),
             level=self.level, small=self.small, looks=self.looks,
         )  # fmt: skip
-        if known:
-            kept = tuple(made if s is known else s for s in document.shares)
-            return update(document, shares=kept)
-        return update(document, shares=(*document.shares, made), last_id=number)
+        return kept_anew(document, "shares", made)
 
     def label(self) -> str:
         return f"keep share copy {self.name}"
