@@ -530,6 +530,22 @@ def test_nothing_is_held_or_let_go_beyond_what_its_ends_allow():
     assert t.build().mechanism.pairs[0].limits["play"] == pytest.approx((-1.0, 1.0))
 
 
+@pytest.mark.parametrize(("kind", "has"), [("parallel", False), ("angle", False), ("coplanar", True),
+                                           ("distance", True), ("fixed", True)])  # fmt: skip
+def test_an_offset_moves_something_or_is_refused(kind, has):
+    def apart(offset):
+        s = Scene("block", "block", (0.2, 0.1, 0.9, 0, 0, 0))
+        more = {"value": "5 mm"} if kind == "distance" else {}
+        s.join(kind, ("c1", "block", TOP), ("c2", "block", UNDER), offset=offset, **more)
+        return told(s) or [float(build_assembly(s.assembly, LIBRARY).solution.poses[1].p[2])]
+
+    plain, shifted = apart("0 mm"), apart("3 mm")
+    if has:
+        assert abs(shifted[0] - plain[0]) == pytest.approx(3.0)
+    else:
+        assert "has no offset" in shifted[0]
+
+
 @given(starts, starts, st.booleans())
 @settings(max_examples=20, deadline=None)
 def test_symmetric_faces_are_each_others_image_in_the_middle_of_the_slot(one, other, turned_round):
@@ -576,7 +592,7 @@ def test_a_symmetry_without_a_plane_or_of_unlike_things_is_refused():
     assert "only like things are symmetric" in told(s)[0]
     (joint,) = s.assembly.joints
     s.do("edit_joint", id=joint.id, fields={**ends, "offset": "2 mm"})
-    assert "no offset" in told(s)[0]
+    assert told(s) == ["symmetric has no offset: nothing of it can be shifted"]
     # What it mirrors in cannot be taken away unasked.
     with pytest.raises(NotAllowed, match="is held by Symmetric"):
         s.do("remove_component", id="c1")

@@ -2592,7 +2592,8 @@ export interface components {
         };
         /**
          * CopyKindView
-         * @description A way to copy components: what is picked for it, whether an axis of the assembly does too.
+         * @description A way to copy components: what is picked for it, whether an axis of the assembly does too, whether
+         *     it can go the other way round.
          */
         CopyKindView: {
             /** Axis */
@@ -2610,6 +2611,8 @@ export interface components {
             /** Line */
             line: string;
             spacing: components["schemas"]["CopySpacingView"] | null;
+            /** Turns */
+            turns: boolean;
         };
         /** CopySpacingView */
         CopySpacingView: {
@@ -3590,7 +3593,7 @@ export interface components {
          * JointKindView
          * @description `best` are pairs of what is picked it is proposed for, `fits` those it can hold at all, `picks` how
          *     many ends each side has at the most, `about` what its ends mostly are; one that `mirrors` takes the
-         *     plane in the middle besides.
+         *     plane in the middle besides, of one that `shifts` an offset moves the other end.
          */
         JointKindView: {
             /**
@@ -3627,6 +3630,8 @@ export interface components {
                 number,
                 number
             ];
+            /** Shifts */
+            shifts: boolean;
         };
         /**
          * JointView

@@ -111,7 +111,7 @@ function later(set: () => void): void {
         @input="later(() => (copying.spacing = text($event)))"
       />
     </div>
-    <div v-if="copying.kindName !== 'mirrored'" class="row">
+    <div v-if="copying.kind?.turns" class="row">
       <label for="copies-reverse">Other way round</label>
       <input id="copies-reverse" v-model="copying.reverse" type="checkbox" data-testid="copies-reverse" @change="copying.schedule(0)" />
     </div>

@@ -124,7 +124,7 @@ function later(set: () => void): void {
         </template>
       </div>
     </template>
-    <div v-if="joining.kind && joining.kind.family !== 'Drive' && !joining.kind.mirrors" class="row">
+    <div v-if="joining.kind?.shifts && joining.kind.family !== 'Drive'" class="row">
       <label for="joint-offset">Offset</label>
       <input
         id="joint-offset"

@@ -16,6 +16,7 @@ const kind = (word: string, more: object = {}): object => ({
   hint: 'An edge',
   axis: true,
   counted: true,
+  turns: true,
   spacing: { label: 'Spacing', unit: 'mm', default: '20 mm' },
   ...more,
 })

@@ -18,6 +18,7 @@ const kind = (word: string, more: object = {}): object => ({
   coordinates: [],
   factor: null,
   picks: [1, 1],
+  shifts: true,
   hint: '',
   best: [],
   ...more,

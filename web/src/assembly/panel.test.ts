@@ -29,6 +29,7 @@ const kind = (word: string, family: string, coordinates: object[]): object => ({
   coordinates,
   factor: null,
   picks: [1, 1],
+  shifts: true,
   hint: '',
   best: [],
 })

@@ -324,10 +324,6 @@ def _pair(
                         mirror=ends.mirror).sense([m.pose.rotation for m in members])  # fmt: skip
         flipped = form.aligned and (standing < -1e-9 if joint.flip is None else joint.flip)
         axes_b = axes_b @ _OPPOSED if flipped else axes_b
-        if number(joint.offset, LENGTH, "mm", names, "offset"):
-            raise EndTrouble(
-                "what is symmetric has no offset: move the plane in the middle instead"
-            )
     elif kind.family == "Condition":
         axes_a, axes_b, flipped = _as_they_stand(
             (members[i].pose, a), (members[j].pose, b), form.aligned, fit.sided, joint.flip
@@ -335,6 +331,9 @@ def _pair(
     elif (a.outward and b.outward) != flipped:
         # Two outward ends meet face to face; axes without a side point the same way.
         axes_b = axes_b @ _OPPOSED
+    shift = number(joint.offset, LENGTH, "mm", names, "offset") or 0.0
+    if shift and not form.shifts:
+        raise EndTrouble(f"{kind.label.lower()} has no offset: nothing of it can be shifted")
     values, limits = {}, dict(fit.limits)
     if ends.way is not None and not ends.way.closed:
         limits |= {c.name: (0.0, ends.way.length) for c in form.coordinates}
@@ -355,7 +354,7 @@ def _pair(
     return Pair(
         id=joint.id, kind=joint.kind, a=i, b=j,
         origin_a=a.origin, axes_a=axes_a, origin_b=b.origin, axes_b=axes_b,
-        offset=fit.offset + (number(joint.offset, LENGTH, "mm", names, "offset") or 0.0),
+        offset=fit.offset + shift,
         values=values, limits=limits, form=fit.form, pitch=_factor(kind, joint, names),
         firm=kind.family == "Condition", flipped=flipped, mirror=ends.mirror,
         way=ends.way,

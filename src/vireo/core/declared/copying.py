@@ -75,6 +75,8 @@ class CopyKind:
     hint: ClassVar[str] = ""
     axis: ClassVar[bool] = True
     counted: ClassVar[bool] = True
+    #: Whether going the other way round makes a difference.
+    turns: ClassVar[bool] = True
     spacing: ClassVar[Spacing | None] = None
     #: Whether no spacing spreads the copies over all there is.
     spreads: ClassVar[bool] = False

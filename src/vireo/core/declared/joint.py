@@ -257,6 +257,12 @@ class JointForm:
         return next((c for c in self.coordinates if c.name == name), None)
 
     @property
+    def shifts(self) -> bool:
+        """Whether an offset has anything to shift."""
+        rows = {*self.rows, *(c.row for c in self.coordinates)}
+        return bool(rows & OFFSET) or ("screw",) in rows
+
+    @property
     def aligned(self) -> bool:
         """Whether the z axes of both ends must point the same way (that of a once it is mirrored
         where there is a mirror): the rows hold both ways."""

@@ -100,6 +100,7 @@ def kinds() -> Any:
                 "factor": asdict(p.factor) if p.factor else None,
                 "picks": p.picks,
                 "mirrors": p.mirrors,
+                "shifts": any(f.shifts for f in p.forms.values()),
                 "hint": p.hint,
                 "best": list(p.best),
                 "fits": fits(p),
@@ -116,6 +117,7 @@ def kinds() -> Any:
                 "hint": c.hint,
                 "axis": c.axis,
                 "counted": c.counted,
+                "turns": c.turns,
                 "spacing": {
                     "label": c.spacing.label,
                     "unit": c.spacing.unit,

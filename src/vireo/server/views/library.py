@@ -106,7 +106,7 @@ class JointFactorView(BaseModel):
 class JointKindView(BaseModel):
     """`best` are pairs of what is picked it is proposed for, `fits` those it can hold at all, `picks` how
     many ends each side has at the most, `about` what its ends mostly are; one that `mirrors` takes the
-    plane in the middle besides."""
+    plane in the middle besides, of one that `shifts` an offset moves the other end."""
 
     kind: str
     label: str
@@ -117,6 +117,7 @@ class JointKindView(BaseModel):
     factor: JointFactorView | None
     picks: tuple[int, int]
     mirrors: bool
+    shifts: bool
     hint: str
     best: list[str]
     fits: list[str]
@@ -130,7 +131,8 @@ class CopySpacingView(BaseModel):
 
 
 class CopyKindView(BaseModel):
-    """A way to copy components: what is picked for it, whether an axis of the assembly does too."""
+    """A way to copy components: what is picked for it, whether an axis of the assembly does too, whether
+    it can go the other way round."""
 
     kind: str
     label: str
@@ -139,6 +141,7 @@ class CopyKindView(BaseModel):
     hint: str
     axis: bool
     counted: bool
+    turns: bool
     spacing: CopySpacingView | None
 
 

@@ -20,6 +20,7 @@ class Mirrored(CopyKind):
     takes = ("plane",)
     hint = "A flat face that is the mirror"
     counted = False
+    turns = False
 
     def moves(self, asked: Asked) -> Mapping[int, Move]:
         # A mirror image, made the part itself again by mirroring it in one of its own planes: that

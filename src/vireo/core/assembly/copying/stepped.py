@@ -18,6 +18,7 @@ class Stepped(CopyKind):
     hint = "A face, edge or corner the part has copies of, where the original stands"
     axis = False
     counted = False
+    turns = False
     repeats = True
 
     def moves(self, asked: Asked) -> Mapping[int, Move]:
