@@ -20,7 +20,9 @@ from vireo.core.exchange.steppart import step_part
 from vireo.core.kernel.exchange import Placed, brep_file, printed, write_step
 from vireo.core.kernel.glb import write_glb
 from vireo.core.kernel.intake import form_of, read_shape
+from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.place import located
 from vireo.core.kernel.products import Apart, taken_apart
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick
@@ -80,11 +82,14 @@ def step_product(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     the sizes of its box (mm), its solids."""
     found, _ = _some(request["data"], request["keep"])
     drawn: list[Drawn] = []
+    corners: list[Any] = []
 
     def put(key: str, rotation: Any, position: Any) -> None:
         for placed in found.bodies.get(key, ()):
             one = picture_of(placed.body, placed.colour or "#9aa59d")
             edges = [e @ rotation.T + position for e in one.edges]
+            # The picture is coarse; what is said of the size is not.
+            corners.extend(box_of(located(placed.body.shape, rotation, position)))
             drawn.append(
                 replace(one, points=one.points @ rotation.T + position,
                         normals=one.normals @ rotation.T, edges=edges)
@@ -94,7 +99,7 @@ def step_product(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
 
     for root in found.roots:
         put(root, np.eye(3), np.zeros(3))
-    points = np.vstack([d.points for d in drawn]) if drawn else np.zeros((1, 3))
+    points = np.array(corners or [(0.0, 0.0, 0.0)])
     size = points.max(axis=0) - points.min(axis=0)
     return {"picture": draw(drawn), "size": size.tolist(), "solids": len(drawn)}
 
