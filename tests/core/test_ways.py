@@ -68,6 +68,19 @@ def test_on_a_ring_the_foot_and_the_travel_are_those_of_the_circle(angle, reach,
     assert off - 20 * math.pi * round(off / (20 * math.pi)) == pytest.approx(0, abs=1e-8)
 
 
+@given(st.floats(1e-4, 0.3), st.booleans())
+def test_ends_that_nearly_meet_are_told_apart(gap, at_start):
+    """Nearly a whole ring, its ends a hair apart: a point on one end has its foot there."""
+    whole = ring(10.0)
+    poles = whole.poles.copy()
+    poles[-1, 2] += gap
+    way = Way(2, whole.knots, poles, whole.weights, False)
+    end = poles[0] if at_start else poles[-1]
+    foot = way.foot(end)
+    assert foot.at == pytest.approx(end, abs=1e-9)
+    assert foot.travel == pytest.approx(0.0 if at_start else way.length, abs=1e-6)
+
+
 def test_past_its_end_a_way_goes_on_straight():
     way = some_way(3, 3, 6)
     last = way.poles[-1] - way.poles[-2]

@@ -135,6 +135,9 @@ class Way:
         along = np.clip(np.einsum("ni,ni->n", point - a, chord) / square, 0, 1)
         off = np.linalg.norm(a + along[:, None] * chord - point, axis=1)
         before, after = np.roll(off, 1), np.roll(off, -1)
+        if not self.closed:
+            # The ends of an open way are no neighbours, however near they come to each other.
+            before[0] = after[-1] = np.inf
         valleys = np.flatnonzero((off <= before) & (off <= after))
         # The sagitta of a chord may hide the nearest: all are followed to the end that may be it.
         rise = off[valleys] - _SAGITTA * np.sqrt(square[valleys])
