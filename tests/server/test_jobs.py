@@ -188,20 +188,32 @@ def test_waiting_jobs_stop_at_once_and_running_ones_soon(work):
                       {"do": "set_mesh", "size": "1.1 mm"}, part=work.part)
             for n in (1, 2, 3)]  # fmt: skip
     jobs = [work.services.jobs.start("strength", id, {}) for id in fine]
-    end = time.monotonic() + 60
-    while time.monotonic() < end:
-        states = [work.store.job(j.id).state for j in jobs]
-        if "running" in states and "queued" in states:
-            break
-        time.sleep(0.05)
-    waiting = next(j for j, s in zip(jobs, states, strict=True) if s == "queued")
-    assert work.services.jobs.cancel(waiting.id).state == "cancelled"
+    places = 2 if work.far else 1
+    try:
+        end = time.monotonic() + 120
+        while time.monotonic() < end:
+            states = [work.store.job(j.id).state for j in jobs]
+            if states.count("running") == places:
+                break
+            time.sleep(0.05)
+        waiting = next(j for j, s in zip(jobs, states, strict=True) if s == "queued")
+        assert work.services.jobs.cancel(waiting.id).state == "cancelled"
+    finally:  # left alone they would keep the machine busy under all that follows
+        for job in jobs:
+            work.services.jobs.cancel(job.id)
     for job in jobs:
-        work.services.jobs.cancel(job.id)
-    for job in jobs:
-        assert work.services.jobs.wait(job.id, 20).state == "cancelled"
+        assert work.services.jobs.wait(job.id, 60).state == "cancelled"
     # The lane is free again.
     assert work.run("interference", work.assembly).state == "done"
+
+
+def test_news_that_come_late_change_no_job_that_has_ended(work):
+    job = work.store.put_job("interference", "late", work.assembly, {})
+    assert work.store.update_job(job.id, state="running", progress=0.5)
+    assert work.services.jobs.cancel(job.id).state == "cancelled"
+    assert not work.store.update_job(job.id, state="running", stage="begun", progress=0.7)
+    left = work.store.job(job.id)
+    assert (left.state, left.stage) == ("cancelled", "")
 
 
 def test_a_call_that_waits_for_a_worker_is_stopped(work):

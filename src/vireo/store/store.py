@@ -9,11 +9,11 @@ from collections.abc import Iterator, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
-from typing import Any, NamedTuple
+from typing import Any, NamedTuple, cast
 
 from alembic import command as alembic
 from alembic.config import Config
-from sqlalchemy import and_, create_engine, delete, event, func, select, update
+from sqlalchemy import CursorResult, and_, create_engine, delete, event, func, select, update
 from sqlalchemy.orm import Session
 
 from vireo.core.documents import Document, dump, load_document
@@ -396,9 +396,13 @@ class Store:
             return CheckRecord(row.document_id, row.check_id, row.revision, row.state_of,
                                dict(row.answer), row.variant)  # fmt: skip
 
-    def update_job(self, id: str, **changes: Any) -> None:
+    def update_job(self, id: str, **changes: Any) -> bool:
+        """Change a job's row. A job that has ended stays as it ended: late news of a worker change
+        nothing. Returns whether the row was changed."""
         with self._session() as s:
-            s.execute(update(JobRow).where(JobRow.id == id).values(**changes))
+            alive = JobRow.state.in_(("queued", "running"))
+            done = s.execute(update(JobRow).where(JobRow.id == id, alive).values(**changes))
+            return bool(cast("CursorResult[Any]", done).rowcount)
 
 
 def _prepare(connection: Any, _record: Any) -> None:

@@ -105,7 +105,8 @@ class Jobs:
                 self._cancels.pop(job.id, None)
 
     def _update(self, job: JobRecord, **changes: Any) -> None:
-        self._store.update_job(job.id, **changes)
+        if not self._store.update_job(job.id, **changes):
+            return  # it has ended: what comes late is no news
         light = {k: v for k, v in changes.items() if k not in ("result",)}
         self._events.publish("job", id=job.id, document=job.document, job=job.kind, **light)
 
