@@ -44,7 +44,8 @@ def test_what_overlaps_inside_a_sub_assembly_fails_the_check_above_it(api, limit
     (check,) = settled_checks(api, outer)
     job = api.get(f"/api/jobs/{check['job']}")[1]
     assert check["state"] == ("fails" if sunk else "holds"), check
-    assert len(job["result"]["clashes"]) == (2 if sunk else 0)
+    overlaps = [r for r in job["result"]["rows"] if r["state"] == "overlap"]
+    assert len(overlaps) == (2 if sunk else 0)
     assert job["result"]["volume"] == pytest.approx(2 * sunk * volume / 10.0, abs=1e-6)
 
 
@@ -280,7 +281,7 @@ def test_copies_are_listed_weighed_and_looked_through_for_overlaps(api):
     (check,) = settled_checks(api, id)
     job = api.get(f"/api/jobs/{check['job']}")[1]["result"]
     assert check["state"] == "fails"
-    (clash,) = job["clashes"]
+    (clash,) = (r for r in job["rows"] if r["state"] == "overlap")
     assert {clash["name_a"], clash["name_b"]} == {"Plate", "Plate · 2"}
     assert clash["volume"] == pytest.approx(0.05 * built["volume"], rel=1e-6)
     found = api.get(f"/api/documents/{id}/assembly")[1]

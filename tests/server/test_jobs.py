@@ -135,14 +135,70 @@ def test_overlaps_come_with_the_names_they_have_now(work):
     job = work.run("interference", work.assembly)
     assert job.state == "done", job.error
     assert job.result["volume"] == pytest.approx(60 * 40 * 0.5)
-    (clash,) = work.services.jobs.view(job)["result"]["clashes"]
+    (clash,) = work.services.jobs.view(job)["result"]["rows"]
     assert {clash["name_a"], clash["name_b"]} == {"Lower", "Upper"}
     work.do(work.assembly, {"do": "edit_component", "id": "c2", "name": "Lid"})
     again = work.services.jobs.start("interference", work.assembly, {})
     assert again.id == job.id  # nothing is asked anew
-    (clash,) = work.services.jobs.view(again)["result"]["clashes"]
+    (clash,) = work.services.jobs.view(again)["result"]["rows"]
     assert {clash["name_a"], clash["name_b"]} == {"Lower", "Lid"}
     work.do(work.assembly, {"do": "edit_component", "id": "c2", "name": "Upper"})
+
+
+def test_overlaps_are_told_by_what_they_mean_and_what_became_of_them(work):
+    """Two blocks half a millimetre in each other: a fault, then meant, then deeper than that; another
+    time told by position, and as one thing."""
+    views = work.services.jobs
+
+    def run(**options):
+        found = work.run("interference", pair, **options)
+        assert found.state == "done", found.error
+        return found, views.view(found)["result"]
+
+    pair = work.make(
+        "assembly",
+        {"do": "add_component", "document": work.part, "name": "Lower"},
+        {"do": "add_component", "document": work.part, "name": "Upper",
+         "placement": {"p": (0.0, 0.0, 9.5)}},
+        {"do": "add_parameter", "name": "press", "formula": "0.6 mm"},
+    )  # fmt: skip
+    first, told = run()
+    (row,) = told["rows"]
+    assert (row["class"], row["news"], told["faults"]) == ("interference", "", 1)
+    assert row["depth"] == pytest.approx(0.5, rel=1e-6)
+    assert row["picture"] and work.services.disk.has(f"mesh2-{row['picture']}")
+    work.do(pair, {"do": "mark_meant", "a": "c2", "b": "c1", "reason": "pressed", "depth": "press"})
+    assert work.services.jobs.current(first)  # what it means hangs on nothing that stands
+    (row,) = views.view(first)["result"]["rows"]
+    assert (row["class"], row["reason"], row["allowed"]) == ("intended", "pressed", pytest.approx(0.6))
+    work.do(pair, {"do": "edit_parameter", "name": "press", "formula": "0.4 mm"})
+    assert views.view(first)["result"]["rows"][0]["class"] == "grown"
+    work.do(pair, {"do": "edit_component", "id": "c2", "placement": {"p": (0.0, 0.0, 9.2)}})
+    assert not work.services.jobs.current(first)
+    _, told = run()
+    (row,) = told["rows"]
+    assert (row["class"], row["news"]) == ("grown", "grown")
+    work.do(
+        pair, {"do": "keep_position", "name": "Deep"},
+        {"do": "edit_component", "id": "c2", "placement": {"p": (0.0, 0.0, 12.0)}},
+    )  # fmt: skip
+    _, told = run()
+    assert told["rows"] == []
+    (gone,) = told["gone"]
+    assert {gone["name_a"], gone["name_b"]} == {"Lower", "Upper"}
+    (position,) = work.store.document(pair).document.positions
+    _, told = run(positions=[position.id])
+    (row,) = told["rows"]
+    assert (row["position_name"], row["depth"]) == ("Deep", pytest.approx(0.8, rel=1e-6))
+    _, told = run(clearance=2.5)
+    (row,) = told["rows"]
+    assert (row["class"], row["gap"]) == ("clear", pytest.approx(2.0))
+    outer = work.make("assembly", {"do": "add_component", "document": pair, "name": "Pair"})
+    work.do(pair, {"do": "edit_component", "id": "c2", "placement": {"p": (0.0, 0.0, 9.5)}})
+    assert len(work.run("interference", outer).result["rows"]) == 1
+    assert work.run("interference", outer, inside=False).result["rows"] == []
+    work.do(pair, {"do": "remove_component", "id": "c2", "with_joints": True})
+    assert work.store.document(pair).document.meant == ()
 
 
 def test_what_is_wrong_is_told_in_words(work):

@@ -17,6 +17,12 @@ Triple = tuple[float, float, float]
 Pair = tuple[float, float]
 
 
+def triple(v: Vector | Sequence[float]) -> Triple:
+    """Three numbers as plain ones; none is minus nothing."""
+    x, y, z = (float(c) + 0.0 for c in v)
+    return x, y, z
+
+
 @dataclass(frozen=True)
 class Frame:
     """A right-handed place: origin, x and z direction (unit length, at right angles)."""

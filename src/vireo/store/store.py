@@ -362,6 +362,24 @@ class Store:
             ).first()
             return _job(row) if row else None
 
+    def job_before(self, job: JobRecord) -> JobRecord | None:
+        """The newest done job that was asked the same way of the same document before this one, and
+        asked something else."""
+        with self._session() as s:
+            rows = s.scalars(
+                select(JobRow)
+                .where(
+                    JobRow.document_id == job.document,
+                    JobRow.kind == job.kind,
+                    JobRow.state == "done",
+                    JobRow.created < job.created,
+                    JobRow.key != job.key,
+                )
+                .order_by(JobRow.created.desc())
+                .limit(20)
+            )
+            return next((_job(r) for r in rows if r.request == job.request), None)
+
     # checks
 
     def put_check_result(self, found: CheckRecord) -> None:

@@ -46,8 +46,8 @@ class Asking:
         ask = {"kind": kind, "request": request, **more}
         return self.builds.run(name, ask, sticky=self.record.id)
 
-    def job(self, kind: str) -> dict[str, Any]:
-        job = self.jobs.start(kind, self.record.id, {})
+    def job(self, kind: str, options: dict[str, Any] | None = None) -> dict[str, Any]:
+        job = self.jobs.start(kind, self.record.id, options or {})
         if self.wait:
             job = self.jobs.wait(job.id)
         self.last = job.id
@@ -57,7 +57,7 @@ class Asking:
             raise Trouble(Report.model_validate(job.error).text)
         if job.state == "cancelled" or job.result is None:
             raise Trouble("its run was stopped; start it again")
-        return job.result
+        return self.jobs.told(job)
 
 
 class Checks:

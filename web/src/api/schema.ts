@@ -500,6 +500,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/jobs/current": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Which of the newest results still hold: nothing they hang on has changed since. */
+        get: operations["jobs_current"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/layouts": {
         parameters: {
             query?: never;
@@ -1716,6 +1733,11 @@ export interface components {
              * @default 0
              */
             last_id: number;
+            /**
+             * Meant
+             * @default []
+             */
+            meant: components["schemas"]["Meant"][];
             /** Name */
             name: string;
             /**
@@ -2622,6 +2644,17 @@ export interface components {
             label: string;
             /** Unit */
             unit: string;
+        };
+        /**
+         * CurrentView
+         * @description Of the newest done job of each kind of a document, by its id: whether it would be asked the
+         *     same now.
+         */
+        CurrentView: {
+            /** Current */
+            current: {
+                [key: string]: boolean;
+            };
         };
         /** CurveView */
         CurveView: {
@@ -4098,6 +4131,29 @@ export interface components {
         MaterialsView: {
             /** Materials */
             materials: components["schemas"]["Material"][];
+        };
+        /**
+         * Meant
+         * @description An overlap that is meant, between what stands at two paths of component ids (``c2``, ``c2/c4``):
+         *     a press fit, a thread, a seal; and how deep it may be.
+         */
+        Meant: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /**
+             * Depth
+             * @default 0.05 mm
+             */
+            depth: string;
+            /** Id */
+            id: string;
+            /**
+             * Reason
+             * @default
+             */
+            reason: string;
         };
         /**
          * MeasureNote
@@ -7419,6 +7475,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["JobView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    jobs_current: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CurrentView"];
                 };
             };
             /** @description refused */

@@ -15,6 +15,8 @@ import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark } from '../viewport/engine'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
+import { useFit } from './fit'
+import FitCard from './FitCard.vue'
 import FitResults from './FitResults.vue'
 import MeasureCard from '../measure/MeasureCard.vue'
 import { useMeasuring } from '../measure/store'
@@ -57,23 +59,30 @@ const jobs = useJobs()
 const measuring = useMeasuring()
 const registries = useRegistries()
 const tree = useTree()
+const fit = useFit()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
 const every = shallowRef<BodySpec[]>([])
 /** Bodies of the components that are shown. */
-const bodies = computed(() => tree.drawn(every.value))
+const bodies = computed(() => fit.drawn(tree.drawn(every.value)))
 const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
 const placing = ref<Schemas['DocumentLine'][] | null>(null)
 
 watch(
   () => doc.view?.revision,
-  () => void asm.rebuild(),
+  () => {
+    void asm.rebuild()
+    void jobs.review()
+  },
   { immediate: true },
 )
 // A part this assembly uses changed in another window.
 watch(
   () => doc.touched,
-  () => void asm.rebuild(),
+  () => {
+    void asm.rebuild()
+    void jobs.review()
+  },
 )
 const turn = turns()
 watch(
@@ -177,7 +186,7 @@ async function tool(key: string): Promise<void> {
   } else if (key === 'interference') {
     emit('drawer', 'results')
     clash.value = null
-    await jobs.start('interference', asm.selected.length > 1 ? { components: asm.selected } : {}).catch(doc.refused)
+    await fit.run()
   } else if (key === 'motion') emit('drawer', 'results')
 }
 /** Whether enough is chosen for a tool; says so where it is not. */
@@ -250,6 +259,8 @@ function press(event: PointerEvent): void {
 }
 function onPick(hit: Hit | null, add: boolean): void {
   clash.value = null
+  // What both share is nothing one can choose.
+  if (fit.row && (!hit || hit.body === 'overlap')) return
   last.value = hit?.point.clone() ?? null
   if (waiting.value) return void setDown(hit, ...pixel)
   stack.pick(hit, add)
@@ -270,7 +281,7 @@ const trails = computed(() => {
   return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'ink', width: 1 }] : []
 })
 const contacts = computed<Mark[]>(() => {
-  const c = clash.value
+  const c = clash.value ?? fit.row
   if (!c) return []
   return (
     [
@@ -467,6 +478,7 @@ defineExpose({ tool, stack })
               Measure
             </button></template
           >
+          <FitCard v-if="engine && fit.row" :engine="engine" />
           <MeasureCard v-if="engine && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
           <MiniBar v-if="engine && last && joining.open && joining.ends.a && joining.ends.b" :engine="engine" :at="last" :tick="tick" />
           <div v-if="asm.building" class="busy">putting together …</div>
@@ -478,7 +490,7 @@ defineExpose({ tool, stack })
     </template>
     <template #parts><PartsList /></template>
     <template #tags><TagsTable /></template>
-    <template #results><FitResults @clash="(c) => (clash = c)" @run="tool('interference')" /></template>
+    <template #results><FitResults @clash="(c) => (clash = c)" /></template>
     <template #panel><AssemblyPanel :placing="placing" :waiting="waiting?.line.name" @place="bringIn" @leave="placing = null" /></template>
   </Workbench>
 </template>

@@ -11,6 +11,7 @@ import { mass } from '../ui/format'
 import { findPick, pickAt } from '../viewport/mesh'
 import { useDocument } from '../document/store'
 import { useCopying } from './copying'
+import { useFit } from './fit'
 import { makerOf } from './copyNames'
 import { useHardware } from './hardware'
 import { useMaking } from './inplace'
@@ -42,6 +43,7 @@ export function useAssemblyLayers(
   const making = useMaking()
   const moving = useMoving()
   const sharing = useSharing()
+  const overlaps = useFit()
   const checks = useChecks()
   const measuring = useMeasuring()
 
@@ -192,8 +194,11 @@ export function useAssemblyLayers(
   }
   const looking: Layer = {
     name: 'clash',
-    open: () => clash.value !== null,
-    leave: () => (clash.value = null),
+    open: () => clash.value !== null || overlaps.row !== null,
+    leave() {
+      clash.value = null
+      overlaps.leave()
+    },
   }
   const move: Layer = {
     name: 'move',

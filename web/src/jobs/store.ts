@@ -8,6 +8,8 @@ export type Job = Schemas['JobView']
 
 export const useJobs = defineStore('jobs', () => {
   const jobs = ref<Record<string, Job>>({})
+  /** Whether the newest results still hold, by job; what is not there does. */
+  const current = ref<Record<string, boolean>>({})
   let document: string | null = null
   let stop: (() => void) | null = null
 
@@ -16,6 +18,7 @@ export const useJobs = defineStore('jobs', () => {
     document = id
     const found = await call('get', '/api/documents/{id}/jobs', { path: { id } })
     for (const j of found.jobs.reverse()) jobs.value[j.id] = j
+    void review()
     stop = listen((news) => {
       if (news.kind !== 'job' || news.document !== document) return
       const id = String(news.id)
@@ -29,15 +32,26 @@ export const useJobs = defineStore('jobs', () => {
     stop = null
     document = null
     jobs.value = {}
+    current.value = {}
   }
+  /** Ask which results still hold: the document, or what it is made of, changed. */
+  async function review(): Promise<void> {
+    const id = document
+    if (!id || !Object.values(jobs.value).some((j) => j.state === 'done')) return
+    const found = await call('get', '/api/documents/{id}/jobs/current', { path: { id } }).catch(() => null)
+    if (found && id === document) current.value = found.current
+  }
+  const isOld = (id: string): boolean => current.value[id] === false
   async function refresh(id: string): Promise<Job> {
     const found = await call('get', '/api/jobs/{id}', { path: { id } })
     jobs.value = { ...jobs.value, [id]: found }
+    if (found.state === 'done') void review()
     return found
   }
   async function start(kind: string, options: Record<string, unknown> = {}): Promise<Job> {
     const made = await call('post', '/api/documents/{id}/jobs', { path: { id: document! }, body: { kind, options } })
     jobs.value = { ...jobs.value, [made.id]: made }
+    if (made.state === 'done') void review()
     return made
   }
   async function cancel(id: string): Promise<void> {
@@ -49,5 +63,5 @@ export const useJobs = defineStore('jobs', () => {
     const own = Object.values(jobs.value).filter((j) => j.kind === kind)
     return own.sort((a, b) => b.created - a.created)[0] ?? null
   }
-  return { jobs, open, close, start, cancel, refresh, newest }
+  return { jobs, open, close, start, cancel, refresh, newest, review, isOld }
 })

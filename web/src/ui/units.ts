@@ -58,6 +58,19 @@ export function bare(mm: number): string {
 /** A length with its unit. */
 export const length = (mm: number): string =>
   units.value.fractions && units.value.length === 'ft' ? bare(mm) : `${bare(mm)} ${units.value.length}`
+/** A value with what it takes to tell it from nothing: three figures below what the document shows. */
+function finely(value: number, unit: string, usual: string): string {
+  const shown = Number(usual.split(' ')[0])
+  if (value === 0 || Math.abs(shown - value) <= 0.02 * Math.abs(value)) return usual
+  return `${Number(value.toPrecision(3))} ${unit}`
+}
+/** Gaps and depths, which may be thousandths of what the document rounds to. */
+export const fineLength = (mm: number): string =>
+  units.value.fractions ? length(mm) : finely(mm / MM[units.value.length], units.value.length, length(mm))
+export const fineVolume = (mm3: number): string => {
+  const unit = units.value.length
+  return mm3 < 1 ? finely(mm3 / MM[unit] ** 3, `${unit}³`, volume(mm3)) : volume(mm3)
+}
 /** A length as a plain number in the document's unit, for sliders and fields that take one. */
 export const number = (mm: number): number => mm / MM[units.value.length]
 export const toMm = (value: number): number => value * MM[units.value.length]

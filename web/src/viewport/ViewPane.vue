@@ -366,6 +366,7 @@ function faceOn(): void {
 }
 const control: PaneControl = {
   toggleSection,
+  cutAt: (plane) => (section.value = { kind: 'planes', planes: [plane], corner: false }),
   toggleSeeThrough: () => (style.value = style.value === 'seethrough' ? 'shaded' : 'seethrough'),
   togglePerspective: () => {
     const camera = engine.value?.camera

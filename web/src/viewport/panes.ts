@@ -1,10 +1,13 @@
 // The second pane: whether it is there, what it shows, whether both cameras move as one.
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
+import type { CutPlane } from './sections'
 
 /** What keys and quick entry can do to the main pane. */
 export interface PaneControl {
   toggleSection(): void
+  /** Cut the picture open by one plane. */
+  cutAt(plane: CutPlane): void
   toggleSeeThrough(): void
   togglePerspective(): void
   faceOn(): void

@@ -27,6 +27,15 @@ from vireo.core.ways import Way
 
 
 @dataclass(frozen=True)
+class DrawnThread:
+    """A thread that is only drawn on a body: about z of its frame, nominal radius and pitch in mm."""
+
+    frame: Frame
+    radius: float
+    pitch: float
+
+
+@dataclass(frozen=True)
 class Solid:
     """A body of a built part: content key, volume mm3, mass g, centre mm, box corners mm, name."""
 
@@ -44,6 +53,9 @@ class Solid:
     #: Whether the colour was chosen, and is not that of the material.
     own_colour: bool = False
     form: str = "solid"
+    #: Threads on it that are only drawn, and whether it is hardware from a table.
+    threads: tuple[DrawnThread, ...] = ()
+    hardware: bool = False
 
 
 @dataclass(frozen=True)

@@ -27,8 +27,8 @@ class Ask(Protocol):
         """What a task finds; it is handed the ``kind`` of the build and its ``request``."""
         ...
 
-    def job(self, kind: str) -> dict[str, Any]:
-        """What a job finds. It is started when nobody has asked the same before; the check is
+    def job(self, kind: str, options: dict[str, Any] | None = None) -> dict[str, Any]:
+        """What a job finds, as it is told now. It is started when nobody has asked the same before; the check is
         asked again when it is done."""
         ...
 

@@ -60,16 +60,16 @@ class Sweep:
 
 @dataclass(frozen=True)
 class Shared:
-    """What two leaves truly share: volume (mm3) and mean thickness (mm)."""
+    """What two leaves truly share: volume (mm3) and how deep they are in each other (mm)."""
 
     volume: float
-    thickness: float
+    depth: float
 
 
 #: What two leaves share at given poses of the members, None when they only touch.
 Truth = Callable[[str, str, Mapping[int, Pose]], Shared | None]
 
-#: A fit by design (pressed, or drawn at one size) is no thicker than this (mm).
+#: A fit by design (pressed, or drawn at one size) is no deeper than this (mm).
 FIT = 0.05
 
 
@@ -261,7 +261,7 @@ def sweep(
     close = [(i, j) for i, j, _ in scene.near(first.poses, TOUCH, scene.pairs)]
     for i, j in scene.touching(first.poses, scene.pairs):
         both = shared(i, j, first.poses)
-        fit = joined(runners[i].id, runners[j].id) and (both is None or both.thickness <= FIT)
+        fit = joined(runners[i].id, runners[j].id) and (both is None or both.depth <= FIT)
         if both is not None and not fit:
             clash(start, first.poses, (i, j))
             found.clearance = [0.0]

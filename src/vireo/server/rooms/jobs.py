@@ -8,7 +8,7 @@ from typing import Any
 from flask import Response
 
 from vireo.server.api import Room, services
-from vireo.server.views.jobs import ChecksView, JobsView, JobView, NewJob
+from vireo.server.views.jobs import ChecksView, CurrentView, JobsView, JobView, NewJob
 from vireo.store import JobRecord, NotFound
 
 room = Room("jobs")
@@ -28,6 +28,15 @@ def start_job(id: str, body: NewJob) -> Any:
 def jobs_of(id: str) -> Any:
     """Jobs of a document, newest first: what a reloaded page takes up again."""
     return {"jobs": [_view(j) for j in services().store.jobs(id)]}
+
+
+@room.route("GET", "/documents/<id>/jobs/current", answer=CurrentView)
+def jobs_current(id: str) -> Any:
+    """Which of the newest results still hold: nothing they hang on has changed since."""
+    newest: dict[str, JobRecord] = {}
+    for job in services().store.jobs(id, states=("done",)):
+        newest.setdefault(job.kind, job)
+    return {"current": {j.id: services().jobs.current(j) for j in newest.values()}}
 
 
 @room.route("GET", "/jobs/<id>", answer=JobView)

@@ -32,6 +32,13 @@ class JobsView(BaseModel):
     jobs: list[JobView]
 
 
+class CurrentView(BaseModel):
+    """Of the newest done job of each kind of a document, by its id: whether it would be asked the
+    same now."""
+
+    current: dict[str, bool]
+
+
 class CheckView(BaseModel):
     id: str
     state: Literal["holds", "fails", "running", "trouble"]

@@ -16,6 +16,7 @@ from vireo.core.declared.reading import unreadable
 from vireo.core.digest import digest
 from vireo.core.documents import Document
 from vireo.core.documents.content import deciding
+from vireo.core.quantity import Quantity
 from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput
 from vireo.work.worker import Bench
@@ -26,7 +27,20 @@ O = TypeVar("O", bound="Options")
 Other = Callable[[str], Document | None]
 Reads = Callable[[Json, Any], Any]
 Run = Callable[[Bench, Json, Any], Json]
-Told = Callable[[Json, Document, Other], Json]
+
+
+@dataclass(frozen=True)
+class Telling:
+    """What a result is told with: the document as it is now, others of its project, the values of its
+    parameters, and what the run before found (that asked otherwise, with the same choices)."""
+
+    document: Document
+    other: Other
+    values: Callable[[], Mapping[str, Quantity]]
+    before: Json | None = None
+
+
+Told = Callable[[Json, Telling], Json]
 
 
 class Options(BaseModel):
@@ -39,7 +53,7 @@ def _all(request: Json, options: Options) -> Any:
     return deciding(request)
 
 
-def _as_is(result: Json, document: Document, other: Other) -> Json:
+def _as_is(result: Json, telling: Telling) -> Json:
     return result
 
 

@@ -12,7 +12,7 @@ from vireo.core.trouble import Report, Trouble
 from vireo.store import JobRecord, Store
 from vireo.work.builds import Builds
 from vireo.work.events import Events
-from vireo.work.jobs.kind import JOBS
+from vireo.work.jobs.kind import JOBS, Telling
 from vireo.work.lanes import Cancelled
 
 #: A job may be silent this long before it is taken for hung.
@@ -43,10 +43,12 @@ class Jobs:
             known = self._store.job_by_key(key)
             alive = known is not None and (known.state == "done" or known.id in self._cancels)
             if known is not None and alive and known.document == document:
-                return known
+                newest = next((j for j in self._store.jobs(document) if j.kind == kind), known)
+                if known.id == newest.id or known.state != "done":
+                    return known
             job = self._store.put_job(kind, key, document, options)
             if known is not None and known.state == "done":
-                # Another document asked the same before.
+                # Another document asked the same before, or this one did and something else since.
                 self._update(job, state="done", progress=1.0, result=known.result)
                 return self._store.job(job.id)
             self._launch(job, ask)
@@ -57,10 +59,25 @@ class Jobs:
         told = asdict(job)
         kind = JOBS.get(job.kind)
         if kind is not None and job.result is not None:
-            record = self._store.document(job.document)
-            other = self._builds.around(record.project).other
-            told["result"] = kind.told(job.result, record.document, other)
+            told["result"] = self.told(job)
         return told
+
+    def told(self, job: JobRecord) -> dict[str, Any]:
+        """The result of a job as it is told now."""
+        record, kind = self._store.document(job.document), JOBS.called(job.kind)
+        before = self._store.job_before(job)
+        telling = Telling(
+            record.document, self._builds.around(record.project).other,
+            lambda: self._builds.values(record), before.result if before else None,
+        )  # fmt: skip
+        return kind.told(job.result or {}, telling)
+
+    def current(self, job: JobRecord) -> bool:
+        """Whether a job asked what would be asked now: nothing it hangs on has changed since."""
+        try:
+            return self.asked(job.kind, job.document, job.request)[0] == job.key
+        except Trouble:
+            return False
 
     def _launch(self, job: JobRecord, ask: dict[str, Any]) -> None:
         cancel = threading.Event()

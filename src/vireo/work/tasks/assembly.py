@@ -4,7 +4,6 @@ from __future__ import annotations
 
 from collections import defaultdict
 from dataclasses import replace
-from functools import partial
 from typing import Any
 
 import numpy as np
@@ -23,7 +22,7 @@ from vireo.core.assembly.joining import Holds
 from vireo.core.assembly.mechanism import Pair
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.replacing import rematched
-from vireo.core.assembly.seats import Place
+from vireo.core.assembly.seats import DrawnThread, Place
 from vireo.core.assembly.site import site_of
 from vireo.core.assembly.snapping import snaps_of
 from vireo.core.assembly.tones import toned
@@ -35,7 +34,6 @@ from vireo.core.documents.commands.base import run
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kind import dump
 from vireo.core.documents.kinds.assembly import Assembly
-from vireo.core.fit.interference import Item, find_interference
 from vireo.core.geometry import Run
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.locate import run_of
@@ -43,9 +41,10 @@ from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.ways import way_of
 from vireo.core.lately import Lately
 from vireo.core.naming import Topology
-from vireo.core.naming.grammar import original_of
+from vireo.core.naming.grammar import all_parts, original_of
 from vireo.core.part.products.datum import DATUMS
 from vireo.core.part.products.repeats import REPEATS
+from vireo.core.part.report import PartBuild
 from vireo.core.part.state import topology_by_key
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.thumbnail import draw
@@ -79,6 +78,7 @@ def library_of(bench: Bench, request: dict[str, Any]) -> Library:
             continue
         part = build_part(bench, entry["part"])
         solids, keys = [], {}
+        bought = any(s["kind"] == "hardware" for s in entry["part"]["document"]["steps"])
         for body, data in part.handed_over.items():
             low, high = _box(bench, data["key"])
             keys[body] = data["key"]
@@ -87,7 +87,8 @@ def library_of(bench: Bench, request: dict[str, Any]) -> Library:
                       tuple(data["centre"]), data["colour"], low, high,
                       part.dresses[body].name or entry["part"]["document"]["name"]
                       if len(part.handed_over) == 1 else data["name"], part.paints.get(body, {}),
-                      part.dresses[body].colour is not None, data["form"])
+                      part.dresses[body].colour is not None, data["form"],
+                      _threads(bench, part, data["key"]), bought)
             )  # fmt: skip
         troubles = tuple(
             f"step {s.id} is not built: {s.error.text}" for s in part.steps if s.error is not None
@@ -118,6 +119,19 @@ def library_of(bench: Bench, request: dict[str, Any]) -> Library:
             name, tuple(solids), topology, troubles[:1], places, run, repeats, way
         )
     return found
+
+
+def _threads(bench: Bench, part: PartBuild, key: str) -> tuple[DrawnThread, ...]:
+    """The drawn threads that lie on a body."""
+    marks = [m for made in part.marks.values() for m in made]
+    if not marks:
+        return ()
+    names = all_parts(bench.cache.body(key).names)
+    return tuple(
+        DrawnThread(m.frame, m.radius, m.pitch)
+        for m in marks
+        if not m.faces or names & set(m.faces)
+    )
 
 
 def put_together(bench: Bench, request: dict[str, Any]) -> Built:
@@ -342,39 +356,6 @@ def hardware_site(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     end = JointEnd.model_validate(request["end"])
     solids = [leaf for leaf in built.leaves if leaf.solid.form == "solid"]
     return site_of(end, solids, lambda leaf: topology_of_key(bench, leaf.solid.key)).to_json()
-
-
-def items_of(built: Built, chosen: tuple[str, ...]) -> list[Item]:
-    """The solids of an assembly, or of chosen components of it, to look for overlaps among."""
-    return [
-        Item(
-            leaf.id, leaf.solid.key, leaf.pose, np.array(leaf.solid.low), np.array(leaf.solid.high)
-        )
-        for leaf in built.leaves
-        if (not chosen or leaf.path[0] in chosen) and leaf.solid.form == "solid"
-    ]
-
-
-@task("in_the_way")
-def in_the_way(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
-    """What some components (and their copies) truly overlap with: pairs by component and name, volumes
-    in mm3."""
-    built = put_together(bench, request["request"])
-    chosen = set(request["components"])
-    names = {leaf.id: leaf for leaf in built.leaves}
-
-    def ours(item: Item) -> bool:
-        return original_of(names[item.id].path[0]) in chosen
-
-    found = find_interference(
-        items_of(built, ()), bench.cache.body, partial(topology_of_key, bench),
-        skip=lambda a, b: not ours(a) and not ours(b),
-    )  # fmt: skip
-    return [
-        {"components": [names[c.a].path[0], names[c.b].path[0]],
-         "names": [names[c.a].name, names[c.b].name], "volume": c.volume}
-        for c in found.clashes
-    ]  # fmt: skip
 
 
 def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:

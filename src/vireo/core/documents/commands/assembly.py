@@ -144,7 +144,8 @@ def needs(copies: Copies, ids: set[str]) -> bool:
 
 
 def freed_of(document: Assembly, ids: set[str]) -> Assembly:
-    """The document with some components (or copies) in no group and no copies."""
+    """The document with some components (or copies) in no group, no copies and no overlap that is
+    meant."""
     bunches = tuple(
         update(b, components=tuple(c for c in b.components if c not in ids))
         if ids & set(b.components)
@@ -161,7 +162,9 @@ def freed_of(document: Assembly, ids: set[str]) -> Assembly:
         else c
         for c in copies
     )
-    return update(document, copies=kept, bunches=tuple(b for b in bunches if len(b.components) > 1))
+    meant = tuple(m for m in document.meant if not {p.split("/")[0] for p in (m.a, m.b)} & ids)
+    bunches = tuple(b for b in bunches if len(b.components) > 1)
+    return update(document, copies=kept, bunches=bunches, meant=meant)
 
 
 def free_name(wanted: str, taken: set[str]) -> str:

@@ -175,6 +175,17 @@ class Weighed(Data):
     position: str | None = Field(default=None, max_length=40)
 
 
+class Meant(Data):
+    """An overlap that is meant, between what stands at two paths of component ids (``c2``, ``c2/c4``):
+    a press fit, a thread, a seal; and how deep it may be."""
+
+    id: Id
+    a: str = Field(min_length=1, max_length=400)
+    b: str = Field(min_length=1, max_length=400)
+    reason: str = Field(default="", max_length=200)
+    depth: Formula = "0.05 mm"
+
+
 class Position(Data):
     """A stand of the components kept by name: where each is, and what held coordinates of joints
     are at there, by joint and coordinate."""
@@ -196,6 +207,7 @@ class Assembly(Document):
     explosions: tuple[Explosion, ...] = Field(default=(), max_length=100)
     shares: tuple[Share, ...] = Field(default=(), max_length=100)
     weighed: tuple[Weighed, ...] = Field(default=(), max_length=200)
+    meant: tuple[Meant, ...] = Field(default=(), max_length=2000)
 
     @property
     def numbers(self) -> frozenset[str]:
@@ -280,6 +292,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         Group("explosions", "x", "view taken apart", "keep_apart", all_but()),
         Group("shares", "k", "share copy", "keep_share", all_but()),
         Group("weighed", "w", "weighed number", "keep_weighed", all_but()),
+        Group("meant", "f", "overlap that is meant", "mark_meant", all_but()),
         CHECKS,
         NOTES,
     )

@@ -12,15 +12,14 @@ from vireo.core.assembly.build import Built
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.declared.joint import Coordinate, driven
-from vireo.core.documents import Document
-from vireo.core.fit.interference import overlap_of
+from vireo.core.fit.verdict import Verdict, overlap_of
 from vireo.core.kernel.mesh import Mesh, tessellate
-from vireo.core.kernel.overlap import Overlap
 from vireo.core.lately import Lately
 from vireo.core.motion.sweep import Runner, Shared, Sweep, sweep
 from vireo.core.trouble import BadInput
-from vireo.work.jobs.kind import Json, Options, Other, job
-from vireo.work.tasks.assembly import put_together, topology_of_key
+from vireo.work.jobs.kind import Json, Options, Telling, job
+from vireo.work.tasks.assembly import put_together
+from vireo.work.tasks.fit import Looker
 from vireo.work.worker import Bench
 
 _MESHES = Lately[str, Mesh](512)
@@ -43,9 +42,9 @@ class MotionOptions(Options):
         return self
 
 
-def told(result: Json, document: Document, other: Other) -> Json:
+def told(result: Json, telling: Telling) -> Json:
     """What clashes by the names of the components."""
-    title = leaf_titles(document, other)
+    title = leaf_titles(telling.document, telling.other)
     found = {**result, "left": [title(id) for id in result.get("left", ())]}
     clash = result.get("clash")
     if not clash:
@@ -58,7 +57,7 @@ def _mesh(bench: Bench, key: str) -> Mesh:
     return _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
 
 
-@job("motion", ("assembly",), MotionOptions, told=told, version=2)
+@job("motion", ("assembly",), MotionOptions, told=told, version=3)
 def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any]:
     """A joint driven through its range until something clashes. Degrees or mm."""
     built = put_together(bench, request)
@@ -93,24 +92,22 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
         runners.append(Runner(leaf.id, i, points, m.triangles, faces))
     joined = {frozenset((p.a, p.b)) for p in mechanism.pairs}
 
-    known: dict[tuple[str, str, tuple[float, ...]], Overlap | None] = {}
+    looker = Looker(bench)
+    known: dict[tuple[str, str, tuple[float, ...]], Verdict | None] = {}
 
-    def overlap(a: str, b: str, poses: Any) -> tuple[Overlap | None, Pose]:
+    def overlap(a: str, b: str, poses: Any) -> tuple[Verdict | None, Pose]:
         one, two = leaves[a], leaves[b]
         pose_a = poses[moves[a]] @ inner[a]
         relative = pose_a.inverse() @ (poses[moves[b]] @ inner[b])
         key_a, key_b = one.solid.key, two.solid.key
         key = (key_a, key_b, tuple(np.round([*relative.p, *relative.q], 6)))
         if key not in known:
-            known[key] = overlap_of(
-                bench.cache.body(key_a), bench.cache.body(key_b), relative,
-                topology_of_key(bench, key_a), topology_of_key(bench, key_b),
-            )  # fmt: skip
+            known[key] = overlap_of(looker.shaped(key_a), looker.shaped(key_b), relative)
         return known[key], pose_a
 
     def truth(a: str, b: str, poses: Any) -> Shared | None:
         found, _ = overlap(a, b, poses)
-        return Shared(found.volume, found.thickness) if found is not None else None
+        return Shared(found.volume, found.depth) if found is not None else None
 
     def together(a: str, b: str) -> bool:
         return frozenset((moves[a], moves[b])) in joined

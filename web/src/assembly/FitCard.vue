@@ -1,0 +1,107 @@
+<script setup lang="ts">
+// The pair of components that is looked at: what they share, the way out, a cut through the worst place.
+import { Box3, Vector3 } from 'three'
+import { computed, watch } from 'vue'
+import Icon from '../ui/Icon.vue'
+import { fineLength, fineVolume } from '../ui/units'
+import type { Engine } from '../viewport/engine'
+import type { Triple } from '../viewport/mesh'
+import { usePanes } from '../viewport/panes'
+import { useFit } from './fit'
+
+const props = defineProps<{ engine: Engine }>()
+const fit = useFit()
+const panes = usePanes()
+
+const row = computed(() => fit.row)
+/** Where to look: the deepest place, or the middle of where they come nearest. */
+const spot = computed<Vector3 | null>(() => {
+  const r = row.value
+  if (!r) return null
+  if (r.near) return new Vector3(...(r.near[0] as Triple)).lerp(new Vector3(...(r.near[1] as Triple)), 0.5)
+  return r.state === 'overlap' ? new Vector3(...(r.at as Triple)) : null
+})
+/** What the two share in the space, or a small room about the place. */
+function room(): Box3 | null {
+  if (!spot.value) return null
+  const all = props.engine.box().getSize(new Vector3()).length()
+  const body = fit.overlap ? props.engine.body('overlap') : undefined
+  const box = body ? new Box3().expandByObject(body.faces) : new Box3().expandByPoint(spot.value)
+  const size = box.getSize(new Vector3()).length()
+  return box.expandByScalar(Math.max(size, all / 14))
+}
+function go(): void {
+  const box = room()
+  if (box) props.engine.camera.fit(box)
+}
+/** Cut through the deepest place so that the depth is seen: along the way out, across the line of sight. */
+function cut(): void {
+  const at = spot.value
+  if (!at) return
+  const [, , towards] = props.engine.camera.axes()
+  const way = new Vector3(...((row.value?.way ?? [0, 0, 1]) as Triple))
+  const normal = towards.clone().addScaledVector(way, -towards.dot(way))
+  if (normal.length() < 1e-3) normal.set(way.y, way.z, way.x).addScaledVector(way, -(way.y * way.x + way.z * way.y + way.x * way.z))
+  normal.normalize()
+  panes.control?.cutAt({ normal: normal.toArray(), at: normal.dot(at) })
+}
+watch(
+  () => [fit.row, fit.overlap],
+  () => setTimeout(go, 30),
+)
+</script>
+
+<template>
+  <section v-if="row" class="card" data-testid="fit-card" @pointerdown.stop>
+    <header>
+      <Icon name="combine" :size="16" /><b>{{ row.name_a }} × {{ row.name_b }}</b>
+      <button class="icon-btn" aria-label="Leave this pair" title="Leave this pair (Esc)" @click="fit.leave()">
+        <Icon name="close" :size="14" />
+      </button>
+    </header>
+    <p v-if="row.state === 'overlap'">
+      {{ row.certain ? '' : '≈ ' }}{{ fineVolume(row.volume) }}, <b>{{ fineLength(row.depth) }}</b> deep
+    </p>
+    <p v-else-if="row.state === 'clear'">{{ fineLength(row.gap) }} apart</p>
+    <p v-else-if="row.state === 'touching'">They touch.</p>
+    <footer>
+      <button class="btn small" @click="go">Go there</button>
+      <button class="btn small" data-testid="fit-cut" @click="cut">Section here</button>
+      <label><input v-model="fit.neighbours" type="checkbox" /> neighbours</label>
+    </footer>
+  </section>
+</template>
+
+<style scoped>
+.card {
+  position: absolute;
+  left: 12px;
+  top: 52px;
+  max-width: 340px;
+  background: var(--paper);
+  border: 1px solid var(--line-2);
+  border-radius: 8px;
+  padding: 8px 10px;
+  display: grid;
+  gap: 5px;
+  box-shadow: 0 2px 10px rgb(0 0 0 / 12%);
+}
+header,
+footer {
+  display: flex;
+  align-items: center;
+  gap: 7px;
+}
+header b {
+  flex: 1;
+}
+p {
+  margin: 0;
+}
+label {
+  display: inline-flex;
+  gap: 5px;
+  align-items: center;
+  color: var(--ink-2);
+}
+</style>
