@@ -7,17 +7,17 @@ import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
 
+from tests.core.machine import machine, shape_of
 from vireo.core.assembly import Mechanism, Member, Pair
 from vireo.core.assembly.pose import Pose, turned
 from vireo.core.assembly.seats import DrawnThread
 from vireo.core.fit.interference import look, one_by_one
-from vireo.core.fit.nearly import Shapes
 from vireo.core.fit.pairs import Item, near_pairs
-from vireo.core.fit.verdict import Shape, overlap_of, verdict_of
+from vireo.core.fit.verdict import overlap_of, verdict_of
 from vireo.core.geometry import Frame
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import box, cylinder
-from vireo.core.kernel.measure import box_of, topology_of, volume_of
+from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.motion.sweep import Runner, sweep
 
@@ -27,17 +27,12 @@ STILL = np.array([1.0, 0, 0, 0])
 X_UP = np.array([[0.0, 0, 1], [1, 0, 0], [0, 1, 0]])
 
 
-def shape(body, threads=()):
-    mesh = tessellate(body, None, 0.3)
-    return Shape(body, mesh, Shapes(topology_of(body)), volume_of(body.shape), threads)
-
-
 class Scene:
     def __init__(self):
         self.shapes, self.items = {}, []
 
     def add(self, id, key, body, p=(0, 0, 0), q=STILL):
-        self.shapes.setdefault(key, shape(body))
+        self.shapes.setdefault(key, shape_of(body))
         low, high = (np.array(c) for c in box_of(body.shape))
         self.items.append(Item(id, key, Pose(np.array(p, dtype=float), q), low, high))
 
@@ -80,7 +75,7 @@ def test_touching_is_not_overlap_and_overlap_is_exact():
 
 def test_the_way_out_leads_the_second_clear_of_the_first():
     """Moved by the depth along the way out, a sunk block only touches: whichever comes first."""
-    block, sunk = shape(box((40.0, 40.0, 20.0), "k")), shape(box((10.0, 8.0, 6.0), "c"))
+    block, sunk = shape_of(box((40.0, 40.0, 20.0), "k")), shape_of(box((10.0, 8.0, 6.0), "c"))
     for a, b, at in ((block, sunk, (38.7, 5, 5)), (sunk, block, (-38.7, -5, -5))):
         pose = Pose(np.array(at, dtype=float), STILL)
         found = verdict_of(a, b, pose)
@@ -112,8 +107,8 @@ def test_a_pin_nearly_in_its_bore_overlaps_by_what_it_is_off(how, size, turn, th
     long, low = (40.0, -10.0) if through else (20.0, 0.0)
     radius = 5 + (size if how == "thicker" else 0.0)
     wall = ("pin/wall", "pin/top", "pin/foot")
-    peg = shape(cylinder((0, 0, low - 10), (0, 0, 1), radius, long, wall))
-    plate = shape(bored(5.0))
+    peg = shape_of(cylinder((0, 0, low - 10), (0, 0, 1), radius, long, wall))
+    plate = shape_of(bored(5.0))
     spun = turned(STILL, np.array([0, 0, turn]))
     q = turned(spun, np.array([size / 10, 0, 0])) if how == "tilted" else spun
     aside = size * np.array([math.cos(turn), math.sin(turn), 0]) if how == "aside" else 0.0
@@ -130,7 +125,7 @@ def test_a_pin_nearly_in_its_bore_overlaps_by_what_it_is_off(how, size, turn, th
 @given(turn=st.floats(-math.pi, math.pi), slack=st.sampled_from([0.0, 1e-5, 1e-3, 0.01]))
 @settings(max_examples=8)
 def test_pins_of_the_same_size_and_free_ones_do_not_overlap(turn, slack):
-    plate, peg = shape(bored(5.0)), shape(pin(5.0 - slack))
+    plate, peg = shape_of(bored(5.0)), shape_of(pin(5.0 - slack))
     pose = Pose(np.array([20.0, 20, 0]), turned(STILL, np.array([0, 0, turn])))
     found = verdict_of(plate, peg, pose, within=0.1)
     if slack:
@@ -142,10 +137,10 @@ def test_pins_of_the_same_size_and_free_ones_do_not_overlap(turn, slack):
 @pytest.mark.parametrize("apart", [0.0, 1e-6, 1e-4, 0.01, 0.3])
 def test_doubled_parts_are_in_each_other_by_all_they_are(apart):
     """Their skins lie together, so that no place of one is deep in the other by them."""
-    cube = shape(box((10.0, 10.0, 10.0), "c"))
+    cube = shape_of(box((10.0, 10.0, 10.0), "c"))
     wall = ("w/wall", "w/top", "w/foot")
     disc = cylinder((0, 0, 0), (0, 0, 1), 8.0, 1.6, wall)
-    ring = shape(
+    ring = shape_of(
         combine("cut", disc, [cylinder((0, 0, -1), (0, 0, 1), 4.2, 4.0, ("b/w", "b/t", "b/f"))])
     )
     at = Pose(np.array([apart, 0, 0]), STILL)
@@ -159,7 +154,7 @@ def test_doubled_parts_are_in_each_other_by_all_they_are(apart):
 
 
 def test_a_part_wholly_inside_is_found_and_one_in_a_cavity_is_clear():
-    solid, small = shape(box((40.0, 40.0, 20.0), "k")), shape(box((4.0, 4.0, 4.0), "s"))
+    solid, small = shape_of(box((40.0, 40.0, 20.0), "k")), shape_of(box((4.0, 4.0, 4.0), "s"))
     at = Pose(np.array([18.0, 18, 8]), STILL)
     found = verdict_of(solid, small, at)
     assert (found.state, found.inside) == ("overlap", "b")
@@ -167,7 +162,7 @@ def test_a_part_wholly_inside_is_found_and_one_in_a_cavity_is_clear():
     assert verdict_of(small, solid, at.inverse()).inside == "a"
     wall = ("r/wall", "r/top", "r/foot")
     room = cylinder((20, 20, 2), (0, 0, 1), 9.0, 16.0, wall)
-    hollow = shape(combine("cut", box((40.0, 40.0, 20.0), "k"), [room]))
+    hollow = shape_of(combine("cut", box((40.0, 40.0, 20.0), "k"), [room]))
     assert verdict_of(hollow, small, at, within=2.0).state == "clear"
 
 
@@ -176,12 +171,24 @@ def test_flanks_of_a_drawn_thread_are_told_from_a_head_that_is_sunk():
     shank = cylinder((0, 0, 0), (0, 0, 1), 3.0, 20.0, ("s/wall", "s/top", "s/foot"))
     head = cylinder((0, 0, 20), (0, 0, 1), 5.0, 4.0, ("h/wall", "h/top", "h/foot"))
     screw = combine("add", shank, [head])
-    threaded = shape(screw, (DrawnThread(Frame(), 3.0, 1.0),))
-    plate = shape(bored(2.5))
+    threaded = shape_of(screw, (DrawnThread(Frame(), 3.0, 1.0),))
+    plate = shape_of(bored(2.5))
     for sunk, thread in ((0.0, True), (0.2, False)):
         found = verdict_of(plate, threaded, Pose(np.array([20.0, 20, -sunk]), STILL))
         assert (found.state, found.thread) == ("overlap", thread)
-        assert not verdict_of(plate, shape(screw), Pose(np.array([20.0, 20, -sunk]), STILL)).thread
+        assert not verdict_of(
+            plate, shape_of(screw), Pose(np.array([20.0, 20, -sunk]), STILL)
+        ).thread
+
+
+def test_a_machine_of_known_overlaps_is_told_without_miss_or_false_alarm():
+    m = machine(3, seed=5)
+    found = look(m.items, one_by_one(m.shapes.__getitem__, 0.0))
+    told = {frozenset((p.a, p.b)): p.verdict for p in found.pairs if p.verdict.state == "overlap"}
+    assert told.keys() == m.truth.keys()
+    for pair, (volume, depth) in m.truth.items():
+        assert told[pair].volume == pytest.approx(volume, rel=0.05), pair
+        assert told[pair].depth == pytest.approx(depth, rel=0.03), pair
 
 
 def test_equal_pairs_are_computed_once_and_far_ones_not_at_all():
@@ -240,7 +247,7 @@ def watched(bodies, poses_of=None):
     """The truth of placed bodies by the exact common solid, as the product asks it."""
     from vireo.core.motion.sweep import Shared
 
-    shapes = {id: shape(body) for id, (body, _, _) in bodies.items()}
+    shapes = {id: shape_of(body) for id, (body, _, _) in bodies.items()}
 
     def truth(a, b, poses):
         (_, member_a, at_a), (_, member_b, at_b) = bodies[a], bodies[b]

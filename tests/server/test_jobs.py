@@ -166,11 +166,16 @@ def test_overlaps_are_told_by_what_they_mean_and_what_became_of_them(work):
     (row,) = told["rows"]
     assert (row["class"], row["news"], told["faults"]) == ("interference", "", 1)
     assert row["depth"] == pytest.approx(0.5, rel=1e-6)
-    assert row["picture"] and work.services.disk.has(f"mesh2-{row['picture']}")
+    assert row["picture"]
+    assert work.services.disk.has(f"mesh2-{row['picture']}")
     work.do(pair, {"do": "mark_meant", "a": "c2", "b": "c1", "reason": "pressed", "depth": "press"})
     assert work.services.jobs.current(first)  # what it means hangs on nothing that stands
     (row,) = views.view(first)["result"]["rows"]
-    assert (row["class"], row["reason"], row["allowed"]) == ("intended", "pressed", pytest.approx(0.6))
+    assert (row["class"], row["reason"], row["allowed"]) == (
+        "intended",
+        "pressed",
+        pytest.approx(0.6),
+    )
     work.do(pair, {"do": "edit_parameter", "name": "press", "formula": "0.4 mm"})
     assert views.view(first)["result"]["rows"][0]["class"] == "grown"
     work.do(pair, {"do": "edit_component", "id": "c2", "placement": {"p": (0.0, 0.0, 9.2)}})

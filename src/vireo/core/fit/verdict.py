@@ -145,31 +145,24 @@ def overlap_of(a: Shape, b: Shape, relative: Pose) -> Verdict | None:
     """The overlap of two solids, or None where they share no volume."""
     r, p = relative.rotation, relative.p
     doubtful = within_reach(a.body, b.body, r, p, nearly_together(a.shapes, b.shapes, relative))
+    told = _deep(probed(a.body, b.body, r, p, doubtful)) if doubtful else None
     try:
-        exact = common(a.body, b.body, r, p)
+        exact = _deep(common(a.body, b.body, r, p, closely=told is None))
     except KernelTrouble:
-        exact, doubtful = None, [
-            (i, j) for i in range(len(a.body.faces)) for j in range(len(b.body.faces))
-        ]  # fmt: skip
-    if exact is not None and exact.depth <= CONTACT:
-        exact = None
-    if exact is not None and not proved(a.body, b.body, r, p, exact):
-        doubtful = doubtful or [(i, j) for i in range(len(a.body.faces))
-                                for j in range(len(b.body.faces))]  # fmt: skip
-        told = probed(a.body, b.body, r, p, doubtful)
-        return (
-            _overlap(a, b, relative, told, ("places",)) if told and told.depth > CONTACT else None
-        )
-    if not doubtful:
-        return _overlap(a, b, relative, exact, ("solid",)) if exact is not None else None
-    told = probed(a.body, b.body, r, p, doubtful)
-    if told is not None and told.depth <= CONTACT:
-        told = None
+        exact, told = None, _deep(probed(a.body, b.body, r, p))
     if exact is None:
         return _overlap(a, b, relative, told, ("places",)) if told is not None else None
-    if told is None:
+    if told is not None:
+        return _settled(a, b, relative, exact, told)
+    if proved(a.body, b.body, r, p, exact):
         return _overlap(a, b, relative, exact, ("solid",))
-    return _settled(a, b, relative, exact, told)
+    told = _deep(probed(a.body, b.body, r, p))
+    return _overlap(a, b, relative, told, ("places",)) if told is not None else None
+
+
+def _deep(found: Overlap | None) -> Overlap | None:
+    """What is more than contact."""
+    return found if found is not None and found.depth > CONTACT else None
 
 
 def _settled(a: Shape, b: Shape, relative: Pose, exact: Overlap, told: Overlap) -> Verdict:
@@ -182,10 +175,9 @@ def _settled(a: Shape, b: Shape, relative: Pose, exact: Overlap, told: Overlap) 
         ]
         pairs = [(i, j) for i in mine for j in theirs]
         told = probed(a.body, b.body, relative.rotation, relative.p, pairs) or told
-    deep = told if told.depth > exact.depth else exact
     if _agree(exact, told):
-        return _overlap(a, b, relative, exact, ("solid", "places"), deep)
-    return _overlap(a, b, relative, told, ("places",), deep)
+        return _overlap(a, b, relative, exact, ("solid", "places"), told)
+    return _overlap(a, b, relative, told, ("places",))
 
 
 def _agree(exact: Overlap, told: Overlap) -> bool:
