@@ -281,7 +281,8 @@ const trails = computed(() => {
   return pairs.length ? [{ pairs: new Float32Array(pairs), tone: 'ink', width: 1 }] : []
 })
 const contacts = computed<Mark[]>(() => {
-  const c = clash.value ?? fit.row
+  // Where the body both share is drawn, faces that reach far beyond it say less.
+  const c = clash.value ?? (fit.overlap ? null : fit.row)
   if (!c) return []
   return (
     [

@@ -28,22 +28,28 @@ function room(): Box3 | null {
   const body = fit.overlap ? props.engine.body('overlap') : undefined
   const box = body ? new Box3().expandByObject(body.faces) : new Box3().expandByPoint(spot.value)
   const size = box.getSize(new Vector3()).length()
-  return box.expandByScalar(Math.max(size, all / 14))
+  return box.expandByScalar(Math.max(0.7 * size, all / 50))
 }
 function go(): void {
   const box = room()
   if (box) props.engine.camera.fit(box)
 }
-/** Cut through the deepest place so that the depth is seen: along the way out, across the line of sight. */
+/** Cut through the deepest place so that the depth is seen: along the way out and along what both share. */
 function cut(): void {
   const at = spot.value
   if (!at) return
   const [, , towards] = props.engine.camera.axes()
   const way = new Vector3(...((row.value?.way ?? [0, 0, 1]) as Triple))
-  const normal = towards.clone().addScaledVector(way, -towards.dot(way))
-  if (normal.length() < 1e-3) normal.set(way.y, way.z, way.x).addScaledVector(way, -(way.y * way.x + way.z * way.y + way.x * way.z))
-  normal.normalize()
+  const body = fit.overlap ? props.engine.body('overlap') : undefined
+  const size = body ? new Box3().expandByObject(body.faces).getSize(new Vector3()) : new Vector3()
+  const axes = [0, 1, 2].map((k) => new Vector3().setComponent(k, 1)).sort((a, b) => b.dot(size) - a.dot(size))
+  // What is longest lies in the cut; where the way out runs along it, what is next.
+  const long = axes.find((axis) => Math.abs(axis.dot(way)) < 0.9) ?? axes[0]
+  const normal = new Vector3().crossVectors(way, long).normalize()
+  if (normal.dot(towards) < 0) normal.negate()
   panes.control?.cutAt({ normal: normal.toArray(), at: normal.dot(at) })
+  // Seen from straight before it.
+  props.engine.camera.faceOn(normal, at, 1.6 * room()!.getSize(new Vector3()).length())
 }
 watch(
   () => [fit.row, fit.overlap],
