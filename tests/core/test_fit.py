@@ -1,6 +1,7 @@
 """Interference and motion against hand-worked cases."""
 
 import math
+from dataclasses import replace
 
 import numpy as np
 import pytest
@@ -9,15 +10,16 @@ from hypothesis import strategies as st
 
 from tests.core.machine import machine, shape_of
 from vireo.core.assembly import Mechanism, Member, Pair
+from vireo.core.assembly.mechanism import Coupling, Term
 from vireo.core.assembly.pose import Pose, turned
 from vireo.core.assembly.seats import DrawnThread
 from vireo.core.fit.interference import look, one_by_one
 from vireo.core.fit.pairs import Item, near_pairs
-from vireo.core.fit.verdict import overlap_of, verdict_of
+from vireo.core.fit.verdict import overlap_of, overlaps, verdict_of
 from vireo.core.geometry import Frame
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import box, cylinder
-from vireo.core.kernel.measure import box_of
+from vireo.core.kernel.measure import box_of, topology_of
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.motion.sweep import Runner, sweep
 
@@ -249,9 +251,12 @@ def watched(bodies, poses_of=None):
 
     shapes = {id: shape_of(body) for id, (body, _, _) in bodies.items()}
 
-    def truth(a, b, poses):
+    def truth(a, b, poses, closely):
         (_, member_a, at_a), (_, member_b, at_b) = bodies[a], bodies[b]
         relative = (poses[member_a] @ at_a).inverse() @ (poses[member_b] @ at_b)
+        if not closely:
+            both = overlaps(shapes[a], shapes[b], relative)
+            return Shared(*both) if both else None
         found = overlap_of(shapes[a], shapes[b], relative)
         return Shared(found.volume, found.depth) if found else None
 
@@ -270,7 +275,10 @@ def scene(pieces, pair):
         counts = np.diff(mesh.face_starts)
         faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
         place = Pose(np.array(at, dtype=float), STILL)
-        runners.append(Runner(id, member, mesh.points + np.array(at), mesh.triangles, faces))
+        runners.append(
+            Runner(id, member, mesh.points + np.array(at), mesh.triangles, faces, mesh.deflection,
+                   topology_of(body), place)
+        )  # fmt: skip
         bodies[id] = (body, member, place)
     return Mechanism(members, (pair,)), runners, watched(bodies)
 
@@ -363,3 +371,124 @@ def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():
         mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True
     )
     assert found.clash_at is None
+
+
+def round_scene(pair, fixed, moving, deflection):
+    """One leaf on either side of a joint, as coarse triangles."""
+    members = (
+        Member("g", Pose(np.zeros(3), STILL), True, 100.0),
+        Member("m", Pose(np.zeros(3), STILL), False, 100.0),
+    )
+    runners, bodies = [], {}
+    for id, member, body in (("fixed", 0, fixed), ("moving", 1, moving)):
+        mesh = tessellate(body, deflection, 1.0)
+        faces = np.repeat(
+            np.arange(len(mesh.face_starts) - 1, dtype=np.int32), np.diff(mesh.face_starts)
+        )
+        still = Pose(np.zeros(3), STILL)
+        runners.append(Runner(id, member, mesh.points, mesh.triangles, faces, deflection,
+                              topology_of(body), still))  # fmt: skip
+        bodies[id] = (body, member, still)
+    return Mechanism(members, (pair,)), runners, watched(bodies)
+
+
+@given(
+    r=st.floats(2, 9),
+    s=st.floats(2, 9),
+    off=st.floats(0, 6),
+    deflection=st.sampled_from([0.02, 0.3]),
+)
+@settings(max_examples=10)
+def test_round_faces_meet_where_they_do_and_not_where_their_triangles_would(r, s, off, deflection):
+    """Two rollers on parallel axes come together along X: their middles are then r + s apart."""
+    names = ("w", "t", "f")
+    fixed = cylinder((0, 0, 0), (0, 0, 1), r, 10.0, names)
+    moving = cylinder((60, off, 1), (0, 0, 1), s, 10.0, names)
+    along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
+    mechanism, runners, truth = round_scene(along, fixed, moving, deflection)
+    found = sweep(mechanism, runners, "j", "slide", 0.0, -60.0, 7, truth=truth)
+    assert found.clash_at == pytest.approx(math.sqrt((r + s) ** 2 - off**2) - 60, abs=1e-3)
+
+
+def test_all_clashes_are_told_with_where_they_begin_and_end():
+    """A slide runs through a thin wall, grazes another block all the while and goes on through a post:
+    what is met first hides nothing."""
+    along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
+    pieces = [
+        ("slide", 1, box((10.0, 10.0, 10.0), "s"), (0, 0, 0)),
+        ("rest", 0, box((80.0, 10.0, 5.0), "r"), (0, 0, -5)),  # it lies on this and goes on to
+        ("foil", 0, box((0.3, 10.0, 10.0), "f"), (20, 2, 0)),
+        ("post", 0, box((4.0, 10.0, 10.0), "p"), (40, 8, 0)),
+    ]
+    mechanism, runners, truth = scene(pieces, along)
+    found = sweep(mechanism, runners, "j", "slide", 0.0, 60.0, 6, truth=truth, on=True)
+    assert found.values == pytest.approx([10.0 * k for k in range(7)])
+    foil, post = found.clashes
+    assert set(foil.pair) == {"slide", "foil"}
+    assert (foil.start, foil.end) == (pytest.approx(10, abs=3e-3), pytest.approx(20.3, abs=3e-3))
+    assert set(post.pair) == {"slide", "post"}
+    assert (post.start, post.end) == (pytest.approx(30, abs=3e-3), pytest.approx(44, abs=3e-3))
+    assert post.depth == pytest.approx(2.0, abs=0.01)  # it passes the post by 2 mm of its width
+    stopped = sweep(mechanism, runners, "j", "slide", 0.0, 60.0, 6, truth=truth)
+    assert (stopped.clash_at, len(stopped.clashes)) == (pytest.approx(10, abs=3e-3), 1)
+
+
+def test_a_thin_blade_turned_by_gears_through_a_thin_wall_is_not_stepped_over():
+    """The driven wheel turns once, the other twelve times: each stand finds the finger where it began."""
+    still = Pose(np.zeros(3), STILL)
+    at = np.array([100.0, 0, 0])
+    members = (
+        Member("g", still, True, 100.0), Member("slow", still, False, 100.0),
+        Member("fast", Pose(at, STILL), False, 100.0),
+    )  # fmt: skip
+    pairs = (
+        Pair("s", "revolute", 0, 1, np.zeros(3), I, np.zeros(3), I),
+        Pair("f", "revolute", 0, 2, at, I, np.zeros(3), I),
+    )
+    gears = Coupling("c", (Term("s", "turn", 12.0), Term("f", "turn", -1.0)))
+    blade = box((30.0, 0.5, 4.0), "b")
+    wall = box((10.0, 0.4, 4.0), "w")
+    mechanism = Mechanism(members, pairs, (gears,))
+    runners = [runner("blade", 2, blade)]
+    mesh = tessellate(wall, 0.01)
+    runners.append(Runner("wall", 0, mesh.points + at + np.array([-35.0, 3.0, 0]), mesh.triangles))
+    found = sweep(mechanism, runners, "s", "turn", 0.0, 2 * math.pi, 1)
+    assert found.pair is not None
+    # The blade's far edge reaches y = 3 just before half a turn of its own.
+    assert math.radians(150) < 12 * found.clash_at < math.radians(180)
+
+
+def slider_crank(r, length):
+    """A crank about Z at the origin, standing at a quarter turn, that drives a block along X."""
+    x = math.sqrt(length**2 - r**2)
+    spin = [turned(STILL, np.array([0, 0, a])) for a in (math.pi / 2, -math.asin(r / length))]
+    members = (
+        Member("g", Pose(np.zeros(3), STILL), True, 100.0),
+        Member("crank", Pose(np.zeros(3), spin[0]), False, 100.0),
+        Member("rod", Pose(np.array([0, r, 0.0]), spin[1]), False, 100.0),
+        Member("block", Pose(np.array([x, 0, 0.0]), STILL), False, 100.0),
+    )
+    o = np.zeros(3)
+    pairs = (
+        Pair("crank", "revolute", 0, 1, o, I, o, I),
+        Pair("pin", "revolute", 1, 2, np.array([r, 0.0, 0]), I, o, I),
+        Pair("gudgeon", "revolute", 2, 3, np.array([length, 0.0, 0]), I, o, I),
+        Pair("slide", "prismatic", 0, 3, o, X_UP, o, X_UP),
+    )
+    return Mechanism(members, pairs)
+
+
+def test_a_limit_of_another_joint_ends_the_motion_and_is_named():
+    """A crank drives a slide whose way is limited to less than twice the crank."""
+    crank, rod = 20.0, 60.0
+    mechanism = slider_crank(crank, rod)
+    pairs = tuple(
+        replace(p, limits={"slide": (None, 70.0)}) if p.id == "slide" else p
+        for p in mechanism.pairs
+    )
+    found = sweep(replace(mechanism, pairs=pairs), [], "crank", "turn", math.pi / 2, -0.5, 40)
+    assert (found.limit.joint, found.limit.value) == ("slide", 70.0)
+    # r cos t + sqrt(l^2 - r^2 sin^2 t) = 70
+    t = math.acos((70**2 + crank**2 - rod**2) / (2 * 70 * crank))
+    assert found.values[-1] == pytest.approx(t, abs=1e-4)
+    assert found.clashes == []

@@ -44,7 +44,7 @@ from vireo.core.lately import Lately
 HAIR = 1e-7
 #: An overlap that is thicker on the average than its skin reaches deep is one of solids whose skins
 #: lie together: one doubled, or wholly inside.
-_FATTER = 1.05
+FATTER = 1.05
 #: At most so many places of an overlap are asked how deep they lie.
 _PLACES = 160
 _NEAR = 0.06
@@ -258,7 +258,7 @@ def common(
         + [(f, True) for fs in of_b.values() for f in fs],
         first, second, whole,
     )  # fmt: skip
-    if 2 * volume / area > _FATTER * deep.depth:
+    if 2 * volume / area > FATTER * deep.depth:
         deep = (
             _fattest(first, second, [np.array(centre), np.array(deep.at)], 2 * volume / area)
             or deep
@@ -324,7 +324,10 @@ def _fattest(
             found.append(near if both else _Place(one.p, 0.0, one.p))
         return found
 
-    around = np.concatenate([np.zeros((1, 3)), *(k * _WAYS for k in (0.25, 0.5, 1.0))]) * thickness
+    around = (
+        np.concatenate([np.zeros((1, 3)), *(k * _WAYS for k in (0.004, 0.02, 0.1, 0.5, 1.0))])
+        * thickness
+    )
     tried = max(rooms(np.concatenate([s + around for s in starts])), key=lambda d: d.depth)
     if tried.depth <= 0.0:
         return None

@@ -1,11 +1,13 @@
-"""Drive one joint through its range and stop at the first clash.
+"""A joint driven through its range: every clash with where it begins and ends, what stops the motion,
+and how near things come.
 
-Between two poses nothing can meet while every pair is further apart than its members move;
-where that cannot be said the step is halved. So thin parts are not stepped over, and the
-place of first contact comes out as finely as asked.
+Between two stands no pair can meet while it is further apart at both than its members move to each
+other; where that cannot be said the stretch is halved. So thin parts are not stepped over. Triangles
+only tell what is surely clear: that two leaves overlap is decided by their true faces.
 
-What touches at the start (a pin in its bore) is watched by its true overlap: at every sample,
-and between them whenever faces meet that did not at the start.
+What touches at the start (a pin in its bore) is watched too: the faces that lie together there are
+left out of account towards each other, all others are not, and at every stand it is asked whether
+the pair is deeper in each other than by design.
 """
 
 from __future__ import annotations
@@ -14,18 +16,34 @@ import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 
-import fcl
-import numpy as np
-from numpy.typing import NDArray
-
 from vireo.core.assembly.mechanism import Mechanism
-from vireo.core.assembly.pose import Floats, Pose
-from vireo.core.assembly.solver import solve
+from vireo.core.assembly.pose import Pose, multiply
+from vireo.core.assembly.solver import beyond, solve
+from vireo.core.motion.scene import Duo, Runner, Scene, Spread
 from vireo.core.quantity import ANGLE
 from vireo.core.trouble import Trouble
 
-#: A pose is refined until nothing moves further than this (mm).
+__all__ = ["Limit", "Met", "MotionTrouble", "Runner", "Shared", "Sweep", "sweep"]
+
+#: A stand is refined until nothing moves further than this (mm).
 FINE = 0.002
+#: And a contact until the driven coordinate is known to this (mm, or rad: half a thousandth of a degree).
+CLOSE = 8e-6
+#: Stretches over which a near pair moves less than this (mm) are taken when both ends and the middle
+#: are clear of true overlap: a pair in lasting nearness would be halved for ever.
+SHORT = 0.25
+#: What moves along an arc goes further than its chord.
+ARC = 1.05
+#: Nothing turns further than this (rad) between two stands that are looked at.
+WIDEST = math.pi / 6
+#: Leaves nearer than this (mm) at the start touch: as close as their triangles tell.
+TOUCH = 0.01
+#: Faces of leaves that touch and lie nearer than this (mm) to the other are taken to lie together.
+TOGETHER = 0.1
+#: A fit by design (pressed, or drawn at one size) is no deeper than this (mm).
+FIT = 0.05
+#: Overlaps that grow by less than this (mm) are as they were.
+_GROWN = 1e-5
 
 
 class MotionTrouble(Trouble):
@@ -33,190 +51,86 @@ class MotionTrouble(Trouble):
 
 
 @dataclass(frozen=True)
-class Runner:
-    """A leaf that moves with a member: triangles in mm in the member's coordinates, and the face
-    each belongs to."""
-
-    id: str
-    member: int
-    points: Floats
-    triangles: NDArray[np.int32]
-    faces: NDArray[np.int32] | None = None
-
-
-@dataclass
-class Sweep:
-    """Coordinates in rad or mm. `values`, `clearance` (mm, least gap of what moves to each other
-    and neither touches at the start nor shares a joint; inf of none) and `poses` run together; `clash_at` is where it
-    stopped, `pair` which leaves met."""
-
-    values: list[float] = field(default_factory=list)
-    clearance: list[float] = field(default_factory=list)
-    poses: list[list[Pose]] = field(default_factory=list)
-    clash_at: float | None = None
-    pair: tuple[str, str] | None = None
-    stuck_at: float | None = None
-
-
-@dataclass(frozen=True)
 class Shared:
-    """What two leaves truly share: volume (mm3) and how deep they are in each other (mm)."""
+    """What two leaves truly share: volume (mm3) and how deep they are in each other (mm); asked quickly,
+    how thick on the average."""
 
     volume: float
     depth: float
 
 
-#: What two leaves share at given poses of the members, None when they only touch.
-Truth = Callable[[str, str, Mapping[int, Pose]], Shared | None]
-
-#: A fit by design (pressed, or drawn at one size) is no deeper than this (mm).
-FIT = 0.05
-
-
-#: A joint turns no further than this (rad) between two poses that are looked at.
-WIDEST = math.pi / 6
-#: Leaves nearer than this (mm) at the start touch: as close as their triangles tell.
-TOUCH = 0.01
+#: What two leaves share at given poses of all that moves, closely or quickly; None when they only touch.
+Truth = Callable[[str, str, Mapping[int, Pose], bool], Shared | None]
 
 
 @dataclass
-class Contact:
-    """A pair that touches at the start: what it shares by design, and which faces meet so."""
+class Met:
+    """A pair that overlaps over a stretch of the motion: `start` is its first contact, `end` where it
+    is clear again (None when it is not), `depth` (mm) the most met at a stand, at `deepest`."""
+
+    pair: tuple[str, str]
+    start: float
+    poses: list[Pose]
+    end: float | None = None
+    depth: float = 0.0
+    volume: float = 0.0
+    deepest: float = 0.0
+
+
+@dataclass(frozen=True)
+class Limit:
+    """The limit of another joint that ends a motion."""
+
+    joint: str
+    coordinate: str
+    value: float
+
+
+@dataclass
+class Sweep:
+    """Coordinates in rad or mm. `values`, `clearance` (mm, least gap of what moves to each other and
+    neither touches at the start nor shares a joint; inf of none), `nearest` (whose) and `poses` run
+    together. The motion ended at `stuck_at` where the mechanism would not go on, or at a `limit`."""
+
+    values: list[float] = field(default_factory=list)
+    clearance: list[float] = field(default_factory=list)
+    nearest: list[tuple[str, str] | None] = field(default_factory=list)
+    poses: list[list[Pose]] = field(default_factory=list)
+    clashes: list[Met] = field(default_factory=list)
+    stuck_at: float | None = None
+    limit: Limit | None = None
+
+    @property
+    def first(self) -> Met | None:
+        return self.clashes[0] if self.clashes else None
+
+    @property
+    def clash_at(self) -> float | None:
+        return self.first.start if self.first else None
+
+    @property
+    def pair(self) -> tuple[str, str] | None:
+        return self.first.pair if self.first else None
+
+
+@dataclass(frozen=True)
+class _Stand:
+    """The driven coordinate, the poses of the members, and of all that moves; what was found of pairs
+    there."""
+
+    value: float
+    poses: list[Pose]
+    all: Sequence[Pose]
+    known: dict[Duo, Shared | None] = field(default_factory=dict, compare=False)
+
+
+@dataclass
+class _Contact:
+    """A pair that touches at the start: what it shares by design, and which faces lie together."""
 
     volume: float
-    known: set[tuple[int, int]]
-
-
-#: All that leaves move with, from the poses of the members: these, and what goes by several of them.
-Spread = Callable[[Sequence[Pose]], Sequence[Pose]]
-
-
-class _Scene:
-    def __init__(self, runners: Sequence[Runner], spread: Spread) -> None:
-        self.runners = runners
-        self.spread = spread
-        self.objects = []
-        for r in runners:
-            model = fcl.BVHModel()
-            model.beginModel(len(r.points), len(r.triangles))
-            model.addSubModel(r.points, r.triangles)
-            model.endModel()
-            self.objects.append(fcl.CollisionObject(model, fcl.Transform()))
-        self.corners = [_corners(r.points) for r in runners]
-        self.pairs = [
-            (i, j)
-            for i in range(len(runners))
-            for j in range(i + 1, len(runners))
-            if runners[i].member != runners[j].member
-        ]
-
-    def place(self, poses: Sequence[Pose]) -> None:
-        poses = self.spread(poses)
-        for o, r in zip(self.objects, self.runners, strict=True):
-            pose = poses[r.member]
-            o.setTransform(fcl.Transform(pose.rotation, pose.p))
-
-    def boxes(self, poses: Sequence[Pose]) -> tuple[Floats, Floats]:
-        poses = self.spread(poses)
-        every = [
-            c @ poses[r.member].rotation.T + poses[r.member].p
-            for c, r in zip(self.corners, self.runners, strict=True)
-        ]
-        return np.array([e.min(axis=0) for e in every]), np.array([e.max(axis=0) for e in every])
-
-    def touching(
-        self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]
-    ) -> list[tuple[int, int]]:
-        """The pairs whose triangles meet at these poses."""
-        self.place(poses)
-        low, high = self.boxes(poses)
-        return [
-            (i, j)
-            for i, j in pairs
-            if not (np.any(low[i] > high[j]) or np.any(low[j] > high[i]))
-            and fcl.collide(
-                self.objects[i], self.objects[j], fcl.CollisionRequest(), fcl.CollisionResult()
-            )
-        ]
-
-    def faces_meeting(self, i: int, j: int) -> set[tuple[int, int]]:
-        """Which faces of two placed leaves have triangles that meet."""
-        found = fcl.CollisionResult()
-        asked = fcl.CollisionRequest(num_max_contacts=4000, enable_contact=True)
-        fcl.collide(self.objects[i], self.objects[j], asked, found)
-        one, two = self.runners[i].faces, self.runners[j].faces
-        if one is None or two is None:
-            return {(0, 0)} if found.contacts else set()
-        return {(int(one[c.b1]), int(two[c.b2])) for c in found.contacts}
-
-    def near(
-        self, poses: Sequence[Pose], reach: float, pairs: Sequence[tuple[int, int]]
-    ) -> list[tuple[int, int, float]]:
-        """Of some pairs those nearer than `reach` (mm) with their gaps."""
-        bounds = self._bounds(poses, pairs)
-        found = [(i, j, self._gap(i, j)) for (i, j), b in zip(pairs, bounds, strict=True)
-                 if b <= reach]  # fmt: skip
-        return [(i, j, gap) for i, j, gap in found if gap <= reach]
-
-    def least(self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> float:
-        """Least gap of some pairs in mm, inf of none."""
-        least = math.inf
-        # The nearest boxes first, so that most pairs need not be asked.
-        for bound, (i, j) in sorted(zip(self._bounds(poses, pairs), pairs, strict=True)):
-            if bound > least:
-                break
-            least = min(least, self._gap(i, j))
-        return least
-
-    def moving(self, *frames: Sequence[Pose]) -> list[tuple[int, int]]:
-        """The pairs that change their place to each other over some poses."""
-        known: dict[tuple[int, int], bool] = {}
-        found = []
-        frames = tuple(self.spread(poses) for poses in frames)
-        for i, j in self.pairs:
-            members = (self.runners[i].member, self.runners[j].member)
-            if members not in known:
-                known[members] = _moves(*members, frames)
-            if known[members]:
-                found.append((i, j))
-        return found
-
-    def _bounds(self, poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> list[float]:
-        """What boxes of pairs are apart at least; puts the leaves at their poses."""
-        self.place(poses)
-        low, high = self.boxes(poses)
-        return [
-            float(np.linalg.norm(np.maximum(np.maximum(low[i] - high[j], low[j] - high[i]), 0.0)))
-            for i, j in pairs
-        ]
-
-    def _gap(self, i: int, j: int) -> float:
-        asked, found = fcl.DistanceRequest(), fcl.DistanceResult()
-        return max(float(fcl.distance(self.objects[i], self.objects[j], asked, found)), 0.0)
-
-    def travel(self, a: Sequence[Pose], b: Sequence[Pose]) -> list[float]:
-        """Furthest any corner of each runner's box moves between two poses."""
-        found = []
-        a, b = self.spread(a), self.spread(b)
-        for c, r in zip(self.corners, self.runners, strict=True):
-            one = c @ a[r.member].rotation.T + a[r.member].p
-            two = c @ b[r.member].rotation.T + b[r.member].p
-            found.append(float(np.linalg.norm(one - two, axis=1).max()))
-        return found
-
-
-def _moves(a: int, b: int, frames: Sequence[Sequence[Pose]]) -> bool:
-    """Whether two members change their place to each other."""
-    first, *rest = (poses[a].inverse() @ poses[b] for poses in frames)
-    return any(
-        np.linalg.norm(r.p - first.p) > 1e-6 or abs(abs(float(r.q @ first.q)) - 1.0) > 1e-12
-        for r in rest
-    )
-
-
-def _corners(points: Floats) -> Floats:
-    low, high = points.min(axis=0), points.max(axis=0)
-    return np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
+    depth: float
+    faces: tuple[set[int], set[int]]
 
 
 def sweep(
@@ -228,152 +142,332 @@ def sweep(
     end: float,
     steps: int,
     *,
-    truth: Truth = lambda a, b, poses: Shared(1.0, 1.0),
+    truth: Truth = lambda a, b, poses, closely: Shared(1.0, 1.0),
     joined: Callable[[str, str], bool] = lambda a, b: False,
     spread: Spread = lambda poses: poses,
     progress: Callable[[float, str], None] = lambda share, stage: None,
+    on: bool = False,
 ) -> Sweep:
-    """Drive a coordinate of joint `pair` from `start` to `end` (rad or mm).
+    """Drive a coordinate of joint `pair` from `start` to `end` (rad or mm): to the first clash, or `on`
+    to the end with all of them.
 
-    Triangles only suspect: `truth` decides what two leaves really share at given poses. Pairs
-    that touch at the start without overlapping stay under watch, as do those for which `joined`
-    holds and whose overlap there is a fit. `spread` adds to the poses of the members those of what
-    goes by several; runners and `truth` count among these. Raises MotionTrouble when the mechanism cannot stand
-    at the start.
+    `truth` decides what two leaves really share. Pairs that touch at the start without overlapping
+    stay under watch, as do those for which `joined` holds and whose overlap there is a fit. `spread`
+    adds to the poses of the members those of what goes by several; runners and `truth` count among
+    these. Raises MotionTrouble when the mechanism cannot stand at the start.
     """
-    first = solve(mechanism.with_value(pair, coordinate, start), diagnose=False)
-    if not first.holds:
-        raise MotionTrouble("the mechanism cannot stand where the motion begins")
-    scene = _Scene(runners, spread)
-    found = Sweep()
-    state = (start, first.poses)
-    contacts: dict[tuple[int, int], Contact] = {}
+    return _Sweeping(mechanism, runners, pair, coordinate, truth, joined, spread).run(
+        start, end, steps, progress, on
+    )
 
-    def shared(i: int, j: int, poses: Sequence[Pose]) -> Shared | None:
-        return truth(runners[i].id, runners[j].id, dict(enumerate(scene.spread(poses))))
 
-    def clash(value: float, poses: list[Pose], hit: tuple[int, int]) -> None:
-        found.clash_at = value
-        found.pair = (runners[hit[0]].id, runners[hit[1]].id)
-        found.values.append(value)
-        found.poses.append(poses)
+class _Sweeping:
+    def __init__(
+        self, mechanism: Mechanism, runners: Sequence[Runner], pair: str, coordinate: str,
+        truth: Truth, joined: Callable[[str, str], bool], spread: Spread,
+    ) -> None:  # fmt: skip
+        self.mechanism, self.id, self.coordinate = mechanism, pair, coordinate
+        self.runners, self.scene = runners, Scene(runners, spread)
+        self.truth, self.joined, self.spread = truth, joined, spread
+        self.contacts: dict[Duo, _Contact] = {}
+        self.watched: list[Duo] = []
+        #: Pairs that overlap at present.
+        self.meeting: dict[Duo, Met] = {}
+        self.found = Sweep()
 
-    close = [(i, j) for i, j, _ in scene.near(first.poses, TOUCH, scene.pairs)]
-    for i, j in scene.touching(first.poses, scene.pairs):
-        both = shared(i, j, first.poses)
-        fit = joined(runners[i].id, runners[j].id) and (both is None or both.depth <= FIT)
-        if both is not None and not fit:
-            clash(start, first.poses, (i, j))
-            found.clearance = [0.0]
-            return found
-        contacts[i, j] = Contact(both.volume if both else 0.0, scene.faces_meeting(i, j))
-    for i, j in close:
-        contacts.setdefault((i, j), Contact(0.0, scene.faces_meeting(i, j)))
-    scene.pairs = [p for p in scene.pairs if p not in contacts]
-    found.values, found.poses = [start], [first.poses]
+    # Standing
 
-    def pose_at(value: float, near: Sequence[Pose]) -> list[Pose] | None:
+    def stand(self, value: float, near: Sequence[Pose]) -> _Stand | None:
+        """The mechanism at a value, from near there; None where it cannot stand."""
         solution = solve(
-            mechanism.with_poses(near).with_value(pair, coordinate, value), diagnose=False
+            self.mechanism.with_poses(near).with_value(self.id, self.coordinate, value),
+            diagnose=False,
         )
-        return solution.poses if solution.holds else None
+        if not solution.holds:
+            return None
+        return _Stand(value, solution.poses, self.spread(solution.poses))
 
-    def meeting(poses: Sequence[Pose], pairs: Sequence[tuple[int, int]]) -> tuple[int, int] | None:
-        """One of some pairs that came together and truly overlaps."""
-        hits = scene.touching(poses, pairs)
-        return next(((i, j) for i, j in hits if shared(i, j, poses) is not None), None)
+    def between(self, a: _Stand, b: _Stand) -> _Stand | None:
+        return self.stand(0.5 * (a.value + b.value), a.poses)
 
-    def deeper(poses: Sequence[Pose], every: bool) -> tuple[int, int] | None:
-        """A pair in contact that shares more than by design: all of them asked, or those where
-        faces meet that did not at the start."""
-        for i, j in scene.touching(poses, list(contacts)):
-            contact = contacts[i, j]
-            faces = scene.faces_meeting(i, j)
-            if every or faces - contact.known:
-                both = shared(i, j, poses)
-                if both is not None and both.volume > 1.05 * contact.volume + 1e-4:
-                    return i, j
-                if every:
-                    contact.known |= faces
-        return None
+    def passed(self, stand: _Stand) -> dict[tuple[str, str], float]:
+        """Limits of joints that a stand lies beyond, but for those it was driven beyond itself."""
+        mechanism = self.mechanism
+        coordinates = {
+            p.id: mechanism.coordinates(p, stand.poses) for p in mechanism.pairs if p.limits
+        }
+        over = beyond(mechanism, coordinates)
+        return {k: v for k, v in over.items() if k != (self.id, self.coordinate)}
 
-    def first_deeper(
-        a: tuple[float, list[Pose]], b: tuple[float, list[Pose]]
-    ) -> tuple[float, list[Pose], tuple[int, int]]:
-        """By halving: where between a clear pose and one that is too deep it begins."""
-        hit = deeper(b[1], every=True)
-        assert hit is not None
-        while abs(b[0] - a[0]) > 1e-6 and max(scene.travel(a[1], b[1])) > FINE:
-            value = 0.5 * (a[0] + b[0])
-            poses = pose_at(value, a[1])
-            if poses is None:
+    # What two leaves share
+
+    def shared(self, pair: Duo, stand: _Stand, closely: bool = True) -> Shared | None:
+        one, two = (self.runners[k].id for k in pair)
+        return self.truth(one, two, dict(enumerate(stand.all)), closely)
+
+    def overlaps(self, pair: Duo, stand: _Stand) -> Shared | None:
+        """What a pair shares beyond what it does by design."""
+        if pair not in stand.known:
+            stand.known[pair] = self._overlaps(pair, stand)
+        return stand.known[pair]
+
+    def _overlaps(self, pair: Duo, stand: _Stand) -> Shared | None:
+        contact = self.contacts.get(pair)
+        # Triangles that are clear need no more. Gaps are those of skins: what is wholly inside another
+        # began by passing through its skin.
+        if contact is None and self.scene.gap(pair, stand.all) > self.scene.unsure(pair):
+            return None
+        both = self.shared(pair, stand, closely=False)
+        if both is None or contact is None:
+            return both
+        if both.volume <= contact.volume * 1.005 + 1e-6:
+            return None
+        both = self.shared(pair, stand)
+        return both if both and both.depth > contact.depth * 1.02 + _GROWN else None
+
+    # The run
+
+    def begin(self, start: float) -> _Stand:
+        first = solve(self.mechanism.with_value(self.id, self.coordinate, start), diagnose=False)
+        if not first.holds:
+            raise MotionTrouble("the mechanism cannot stand where the motion begins")
+        here = _Stand(start, first.poses, self.spread(first.poses))
+        scene = self.scene
+        for pair in scene.near(
+            scene.pairs, here.all, TOUCH + max(map(scene.unsure, scene.pairs), default=0.0)
+        ):
+            bare = scene.gap(pair, here.all)
+            if bare > TOUCH + scene.unsure(pair):
+                continue
+            both = self.shared(pair, here)
+            joined = self.joined(*(self.runners[k].id for k in pair))
+            if both is not None and not (joined and both.depth <= FIT):
+                self.note(pair, here, both)
+            elif bare <= TOUCH or both is not None:
+                faces = scene.beside(pair, here.all, TOGETHER)
+                self.contacts[pair] = _Contact(
+                    both.volume if both else 0.0, both.depth if both else 0.0, faces
+                )
+        self.watched = [p for p in scene.pairs if p not in self.contacts]
+        return here
+
+    def note(self, pair: Duo, stand: _Stand, both: Shared) -> None:
+        """A pair begins to overlap."""
+        both = self.shared(pair, stand) or both
+        ids = (self.runners[pair[0]].id, self.runners[pair[1]].id)
+        met = Met(ids, stand.value, stand.poses, None, both.depth, both.volume, stand.value)
+        self.meeting[pair] = met
+        self.found.clashes.append(met)
+
+    def run(
+        self, start: float, end: float, steps: int,
+        progress: Callable[[float, str], None], on: bool,
+    ) -> Sweep:  # fmt: skip
+        here = self.begin(start)
+        found = self.found
+        found.values, found.poses = [here.value], [here.poses]
+        before: _Stand | None = None
+        driven = self.mechanism.pair(self.id)
+        c = driven.joint.coordinate(self.coordinate) if driven else None
+        if c is not None and c.dimension == ANGLE:
+            # A whole turn at once would look like none, of whatever is coupled to it.
+            turned = self.mechanism.turned_by(self.id, self.coordinate, end - start)
+            steps = max(steps, math.ceil(max(turned, abs(end - start)) / WIDEST))
+        if not (found.clashes and not on):
+            for k in range(1, steps + 1):
+                value = start + (end - start) * k / steps
+                there = self.reached(value, here, before)
+                if there is None:
+                    break
+                near = self.near_pairs(here, there)
+                self.follow(here, there)
+                new = self.search(here, there, near, 0)
+                for pair in sorted(new, key=lambda p: abs(new[p][0].value - start)):
+                    if not on and found.clashes:
+                        break
+                    self.through(pair, *new[pair], there)
+                progress(k / steps, f"step {k} of {steps}")
+                if found.clashes and not on:
+                    met = found.clashes[0]
+                    found.values.append(met.start)
+                    found.poses.append(met.poses)
+                    break
+                before, here = here, there
+                found.values.append(here.value)
+                found.poses.append(here.poses)
+                if found.limit is not None or found.stuck_at is not None:
+                    break
+        found.clashes.sort(key=lambda m: abs(m.start - start))
+        self.measure()
+        return found
+
+    def reached(self, value: float, here: _Stand, before: _Stand | None) -> _Stand | None:
+        """The next stand, or the last one before what stops the motion: a limit, or a mechanism that
+        cannot go on. None when that is where it stands already."""
+        there = self.stand(value, _carried_on(before, here, value))
+        start = self.passed(here)
+        if there is not None and not (self.passed(there).keys() - start.keys()):
+            return there
+        low, high, over = here, value, self.passed(there) if there is not None else {}
+        for _ in range(40):
+            if abs(high - low.value) < 1e-9 * max(1.0, abs(high)):
                 break
-            now = deeper(poses, every=True)
-            if now is None:
-                a = (value, poses)
+            middle = 0.5 * (low.value + high)
+            tried = self.stand(middle, low.poses)
+            beyond_it = self.passed(tried) if tried is not None else {}
+            fresh = beyond_it.keys() - start.keys()
+            if tried is None or fresh:
+                high, over = middle, beyond_it if tried is not None else {}
             else:
-                b, hit = (value, poses), now
-        return b[0], b[1], hit
+                low = tried
+        limits = [(k, v) for k, v in over.items() if k not in start]
+        if limits:
+            (joint, coordinate), at = limits[0]
+            self.found.limit = Limit(joint, coordinate, at)
+        else:
+            self.found.stuck_at = low.value
+        return low if low is not here else None
 
-    def advance(
-        a: tuple[float, list[Pose]], b: float, depth: int
-    ) -> tuple[float, list[Pose]] | None:
-        """Move on to `b`, or note the clash or the jam and give None."""
-        poses = pose_at(b, a[1])
-        if poses is None:
-            if depth > 26 or abs(b - a[0]) < 1e-6:
-                found.stuck_at = a[0]
-                return None
-            half = advance(a, 0.5 * (a[0] + b), depth + 1)
-            return advance(half, b, depth + 1) if half is not None else None
-        travel = scene.travel(a[1], poses)
-        furthest = max(travel, default=0.0)
-        # What does not move to each other cannot meet.
-        moving = scene.moving(a[1], poses)
-        near = scene.near(a[1], 2 * furthest, moving)
-        risky = any(gap <= travel[i] + travel[j] for i, j, gap in near)
-        if not risky:
-            if deeper(poses, every=False) is None:
-                return b, poses
-            clash(*first_deeper(a, (b, poses)))
-            return None
-        if furthest <= FINE or depth > 30:
-            hit = meeting(poses, moving) or deeper(poses, every=False)
-            if hit is None:
-                return b, poses
-            clash(b, poses, hit)
-            return None
-        # A pair in lasting contact would halve for ever: where both ends are clear of true
-        # overlap and the step is short already, it is taken.
-        if furthest < 0.25 and meeting(poses, moving) is None:
-            middle = pose_at(0.5 * (a[0] + b), a[1])
-            if middle is not None and meeting(middle, moving) is None:
-                return b, poses
-        half = advance(a, 0.5 * (a[0] + b), depth + 1)
-        return advance(half, b, depth + 1) if half is not None else None
+    def follow(self, here: _Stand, there: _Stand) -> None:
+        """Pairs that overlap already: how deep they are now, and where they are clear again."""
+        for pair in list(self.meeting):
+            self.carry_on(pair, here, there)
 
-    driven = mechanism.pair(pair)
-    if driven and (c := driven.joint.coordinate(coordinate)) and c.dimension == ANGLE:
-        # A whole turn at once would look like none.
-        steps = max(steps, math.ceil(abs(end - start) / WIDEST))
-    for k in range(1, steps + 1):
-        value = start + (end - start) * k / steps
-        moved = advance(state, value, 0)
-        progress(k / steps, f"step {k} of {steps}")
-        if moved is None:
-            break
-        if deeper(moved[1], every=True) is not None:
-            clash(*first_deeper(state, moved))
-            break
-        state = moved
-        found.values.append(state[0])
-        found.poses.append(state[1])
-    # What slides in its joint is near by design, and what stands still to each other stays as near
-    # as it is: the curve tells of what else comes near.
-    movers = [
-        (i, j) for i, j in scene.moving(*found.poses) if not joined(runners[i].id, runners[j].id)
-    ]
-    found.clearance = [scene.least(poses, movers) for poses in found.poses]
-    if found.clash_at is not None:
-        found.clearance[-1] = 0.0
+    def through(self, pair: Duo, stand: _Stand, both: Shared, there: _Stand) -> None:
+        """A pair that begins to overlap on the way to a stand: whether it still does there."""
+        self.note(pair, stand, both)
+        self.carry_on(pair, stand, there)
+
+    def carry_on(self, pair: Duo, here: _Stand, there: _Stand) -> None:
+        met = self.meeting[pair]
+        if self.overlaps(pair, there) is not None:
+            both = self.shared(pair, there)
+            if both is not None and both.depth > met.depth:
+                met.depth, met.volume, met.deepest = both.depth, both.volume, there.value
+            return
+        low, high = here, there
+        while self.scene.travel(pair, low.all, high.all) > FINE:
+            middle = self.between(low, high)
+            if middle is None:
+                break
+            now = self.overlaps(pair, middle)
+            if now is None:
+                high = middle
+                continue
+            low = middle
+            both = self.shared(pair, middle) if now.volume > met.volume else None
+            if both is not None and both.depth > met.depth:
+                met.depth, met.volume, met.deepest = both.depth, both.volume, middle.value
+        met.end = high.value
+        del self.meeting[pair]
+        # It may come again before the stand is reached.
+        again = self.search(high, there, [pair], 0)
+        if pair in again:
+            self.through(pair, *again[pair], there)
+
+    def near_pairs(self, a: _Stand, b: _Stand) -> list[Duo]:
+        """Pairs that move to each other and that boxes do not tell apart."""
+        scene = self.scene
+        moving = [p for p in scene.moving(scene.pairs, a.all, b.all) if p not in self.meeting]
+        bounds = scene.bounds(moving, a.all)
+        return [
+            p for p, bound in zip(moving, bounds, strict=True)
+            if bound <= scene.travel(p, a.all, b.all) * ARC + scene.unsure(p)
+        ]  # fmt: skip
+
+    def search(
+        self, a: _Stand, b: _Stand, pairs: Sequence[Duo], depth: int
+    ) -> dict[Duo, tuple[_Stand, Shared]]:
+        """Of pairs that are clear at `a` those that come to overlap on the way to `b`, with the first
+        stand at which they do."""
+        travel = {p: self.scene.travel(p, a.all, b.all) for p in pairs}
+        open_ = [p for p in pairs if not self.barred(p, a, b)]
+        risky = [p for p in open_ if self.room(p, a, b) <= travel[p] * ARC]
+        # What lies together by design changes where it does not slide in itself.
+        sunk = [
+            p for p in open_ if p not in risky and p in self.contacts and not self.slides(p, a, b)
+        ]
+        every = [*risky, *sunk]
+        furthest = max((travel[p] for p in every), default=0.0)
+        middle = self.between(a, b) if every else None
+        if middle is None or furthest <= FINE or depth > 60:
+            found = self.hits(every, b)
+            if middle is None or depth > 60 or not found or abs(b.value - a.value) <= CLOSE:
+                return found
+        if (furthest < SHORT or not risky) and not (
+            self.hits(every, middle) or self.hits(every, b)
+        ):
+            return {}
+        left = self.search(a, middle, every, depth + 1)
+        return left | self.search(middle, b, [p for p in every if p not in left], depth + 1)
+
+    def barred(self, pair: Duo, a: _Stand, b: _Stand) -> bool:
+        """Whether a plane keeps two leaves apart between two stands."""
+        contact = self.contacts.get(pair)
+        if contact is None:
+            return self.scene.parted(pair, a.all, b.all)
+        return contact.depth == 0.0 and self.scene.lies_on(pair, contact.faces, a.all, b.all)
+
+    def room(self, pair: Duo, a: _Stand, b: _Stand) -> float:
+        """How far a pair has to move between two stands to meet (mm): what it is apart at both."""
+        contact = self.contacts.get(pair)
+        unsure = self.scene.unsure(pair)
+        if contact is None:
+            gaps = [self.scene.gap(pair, s.all) for s in (a, b)]
+        else:
+            gaps = [self.scene.gap_but(pair, s.all, contact.faces) for s in (a, b)]
+        return sum(max(g - unsure, 0.0) for g in gaps)
+
+    def slides(self, pair: Duo, a: _Stand, b: _Stand) -> bool:
+        return self.scene.slides_in_itself(pair, self.contacts[pair].faces, a.all, b.all)
+
+    def hits(self, pairs: Sequence[Duo], stand: _Stand) -> dict[Duo, tuple[_Stand, Shared]]:
+        return {
+            pair: (stand, both)
+            for pair in pairs
+            if (both := self.overlaps(pair, stand)) is not None
+        }
+
+    def measure(self) -> None:
+        """How near things come at each stand. What slides in its joint is near by design, and what
+        stands still to each other stays as near as it is: the curve tells of what else comes near."""
+        found, scene = self.found, self.scene
+        frames = [self.spread(poses) for poses in found.poses]
+        movers = [
+            p for p in scene.moving(self.watched, *frames)
+            if not self.joined(*(self.runners[k].id for k in p))
+        ]  # fmt: skip
+        for value, frame in zip(found.values, frames, strict=True):
+            least, who = scene.least(movers, frame)
+            if any(m.start == value for m in found.clashes):
+                least = 0.0
+            found.clearance.append(least)
+            found.nearest.append(
+                (self.runners[who[0]].id, self.runners[who[1]].id) if who else None
+            )
+
+
+def _carried_on(before: _Stand | None, here: _Stand, value: float) -> list[Pose]:
+    """Where members would be if they went on as they did: a linkage keeps its branch through a change
+    point so."""
+    if before is None or abs(here.value - before.value) < 1e-12:
+        return here.poses
+    ratio = (value - here.value) / (here.value - before.value)
+    if not 0.2 < ratio < 5.0:
+        return here.poses
+    found = []
+    for one, two in zip(before.poses, here.poses, strict=True):
+        back = one.q * [1.0, -1.0, -1.0, -1.0]
+        step = multiply(two.q, back)
+        step = step if step[0] >= 0 else -step
+        angle = 2 * math.acos(min(1.0, float(step[0])))
+        axis = step[1:]
+        length = float((axis @ axis) ** 0.5)
+        if length > 1e-12:
+            half = 0.5 * angle * ratio
+            turn = [math.cos(half), *(math.sin(half) * axis / length)]
+            q = multiply(turn, two.q)  # type: ignore[arg-type]
+        else:
+            q = two.q
+        found.append(Pose(two.p + ratio * (two.p - one.p), q))
     return found

@@ -40,5 +40,8 @@ def gap(a: Solid, b: Solid) -> float:
     return max(float(found), 0.0)
 
 
-def meet(a: Solid, b: Solid) -> bool:
-    return bool(fcl.collide(a.object, b.object, fcl.CollisionRequest(), fcl.CollisionResult()))
+def nearest_places(a: Solid, b: Solid) -> tuple[Floats, Floats]:
+    """Where two placed meshes that are apart come nearest, on each."""
+    asked, found = fcl.DistanceRequest(enable_nearest_points=True), fcl.DistanceResult()
+    fcl.distance(a.object, b.object, asked, found)
+    return np.asarray(found.nearest_points[0]), np.asarray(found.nearest_points[1])

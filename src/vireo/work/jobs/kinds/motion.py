@@ -1,4 +1,4 @@
-"""A joint driven through its range until something clashes."""
+"""A joint driven through its range: every clash on the way, and how near things come."""
 
 from __future__ import annotations
 
@@ -12,13 +12,15 @@ from vireo.core.assembly.build import Built
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.declared.joint import Coordinate, driven
-from vireo.core.fit.verdict import Verdict, overlap_of
+from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.fit.pairs import relative_of
+from vireo.core.fit.verdict import Verdict, overlap_of, overlaps
 from vireo.core.kernel.mesh import Mesh, tessellate
 from vireo.core.lately import Lately
-from vireo.core.motion.sweep import Runner, Shared, Sweep, sweep
+from vireo.core.motion.sweep import Met, Runner, Shared, Sweep, sweep
 from vireo.core.trouble import BadInput
 from vireo.work.jobs.kind import Json, Options, Telling, job
-from vireo.work.tasks.assembly import put_together
+from vireo.work.tasks.assembly import put_together, topology_of_key
 from vireo.work.tasks.fit import Looker
 from vireo.work.worker import Bench
 
@@ -34,6 +36,8 @@ class MotionOptions(Options):
     start: float = Field(allow_inf_nan=False)
     end: float = Field(allow_inf_nan=False)
     steps: int = Field(default=60, ge=1, le=2000)
+    #: To the end, with all clashes; else to the first.
+    through: bool = True
 
     @model_validator(mode="after")
     def _moves(self) -> MotionOptions:
@@ -46,11 +50,21 @@ def told(result: Json, telling: Telling) -> Json:
     """What clashes by the names of the components."""
     title = leaf_titles(telling.document, telling.other)
     found = {**result, "left": [title(id) for id in result.get("left", ())]}
+    least, limit = result.get("least"), result.get("limit")
+    if least and least.get("a"):
+        found["least"] = {**least, "name_a": title(least["a"]), "name_b": title(least["b"])}
+    if limit:
+        assert isinstance(telling.document, Assembly)
+        joint = telling.document.joint(limit["joint"])
+        found["limit"] = {**limit, "name": joint.name if joint else "another joint"}
+
+    def named(clash: Json) -> Json:
+        return {**clash, "name_a": title(clash["a"]), "name_b": title(clash["b"])}
+
     clash = result.get("clash")
-    if not clash:
-        return found
-    named = {**clash, "name_a": title(clash["a"]), "name_b": title(clash["b"])}
-    return {**found, "clash": named}
+    found["clash"] = named(clash) if clash else None
+    found["clashes"] = [named(c) for c in result.get("clashes", ())]
+    return found
 
 
 def _mesh(bench: Bench, key: str) -> Mesh:
@@ -59,7 +73,7 @@ def _mesh(bench: Bench, key: str) -> Mesh:
 
 @job("motion", ("assembly",), MotionOptions, told=told, version=3)
 def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any]:
-    """A joint driven through its range until something clashes. Degrees or mm."""
+    """A joint driven through its range, with all that clashes on the way. Degrees or mm."""
     built = put_together(bench, request)
     pair = built.mechanism.pair(options.joint)
     if pair is None:
@@ -89,7 +103,10 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
         points = m.points @ inner[leaf.id].rotation.T + inner[leaf.id].p
         counts = np.diff(m.face_starts)
         faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
-        runners.append(Runner(leaf.id, i, points, m.triangles, faces))
+        top = topology_of_key(bench, leaf.solid.key)
+        runners.append(
+            Runner(leaf.id, i, points, m.triangles, faces, m.deflection, top, inner[leaf.id])
+        )
     joined = {frozenset((p.a, p.b)) for p in mechanism.pairs}
 
     looker = Looker(bench)
@@ -100,21 +117,32 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
         pose_a = poses[moves[a]] @ inner[a]
         relative = pose_a.inverse() @ (poses[moves[b]] @ inner[b])
         key_a, key_b = one.solid.key, two.solid.key
-        key = (key_a, key_b, tuple(np.round([*relative.p, *relative.q], 6)))
+        _, rounded = relative_of(pose_a, poses[moves[b]] @ inner[b])
+        key = (key_a, key_b, rounded)
         if key not in known:
             known[key] = overlap_of(looker.shaped(key_a), looker.shaped(key_b), relative)
         return known[key], pose_a
 
-    def truth(a: str, b: str, poses: Any) -> Shared | None:
-        found, _ = overlap(a, b, poses)
-        return Shared(found.volume, found.depth) if found is not None else None
+    quick: dict[tuple[str, str, tuple[float, ...]], tuple[float, float] | None] = {}
+
+    def truth(a: str, b: str, poses: Any, closely: bool) -> Shared | None:
+        if closely:
+            found, _ = overlap(a, b, poses)
+            return Shared(found.volume, found.depth) if found is not None else None
+        one, two = (poses[moves[k]] @ inner[k] for k in (a, b))
+        relative, rounded = relative_of(one, two)
+        key = (leaves[a].solid.key, leaves[b].solid.key, rounded)
+        if key not in quick:
+            quick[key] = overlaps(looker.shaped(key[0]), looker.shaped(key[1]), relative)
+        both = quick[key]
+        return Shared(*both) if both is not None else None
 
     def together(a: str, b: str) -> bool:
         return frozenset((moves[a], moves[b])) in joined
 
     found = sweep(
         mechanism, runners, pair.id, coordinate.name, start, end, options.steps,
-        truth=truth, joined=together, spread=spread,
+        truth=truth, joined=together, spread=spread, on=options.through,
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )  # fmt: skip
     return _motion_report(built, found, coordinate, overlap, spread)
@@ -123,29 +151,42 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
 def _motion_report(
     built: Built, found: Sweep, driven: Coordinate, truth: Any, spread: Any
 ) -> dict[str, Any]:
-    clash = None
-    if found.clash_at is not None and found.pair is not None:
-        a, b = found.pair
-        overlap, pose_a = truth(a, b, dict(enumerate(spread(found.poses[-1]))))
-        clash = {
-            "value": driven.shown(found.clash_at), "a": a, "b": b,
+    def clash(met: Met) -> Json:
+        a, b = met.pair
+        overlap, pose_a = truth(a, b, dict(enumerate(spread(met.poses))))
+        return {
+            "value": driven.shown(met.start), "a": a, "b": b,
+            "end": None if met.end is None else driven.shown(met.end),
+            "depth": met.depth, "deepest": driven.shown(met.deepest), "volume": met.volume,
             "faces_a": list(overlap.faces_a) if overlap else [],
             "faces_b": list(overlap.faces_b) if overlap else [],
             "at": pose_a.out(np.array(overlap.at)).tolist() if overlap else None,
-            "volume": overlap.volume if overlap else 0.0,
+            "frame": _frame(built, met.poses),
         }  # fmt: skip
-    finite = [(c, v) for c, v in zip(found.clearance, found.values, strict=True) if np.isfinite(c)]
-    least = min(finite) if finite else None
+
+    clashes = [clash(m) for m in found.clashes]
+    finite = [(c, v, w) for c, v, w in zip(found.clearance, found.values, found.nearest, strict=True)
+              if np.isfinite(c)]  # fmt: skip
+    least = min(finite, key=lambda x: x[0]) if finite else None
+    limit = found.limit
+    stopper = built.mechanism.pair(limit.joint) if limit else None
+    c = stopper.joint.coordinate(limit.coordinate) if stopper and limit else None
     return {
         "left": left_out(built),
         "unit": driven.unit,
         "values": [driven.shown(v) for v in found.values],
         "clearance": [c if np.isfinite(c) else None for c in found.clearance],
-        "least": {"clearance": least[0], "value": driven.shown(least[1])} if least else None,
-        "frames": [
-            {id: p.to_json() for id, p in built.mechanism.placements(poses).items()}
-            for poses in found.poses
-        ],
-        "clash": clash,
+        "least": {"clearance": least[0], "value": driven.shown(least[1]),
+                  "a": least[2][0] if least[2] else None,
+                  "b": least[2][1] if least[2] else None} if least else None,
+        "frames": [_frame(built, poses) for poses in found.poses],
+        "clash": clashes[0] if clashes else None,
+        "clashes": clashes,
         "stuck": None if found.stuck_at is None else driven.shown(found.stuck_at),
-    }
+        "limit": {"joint": limit.joint, "value": c.shown(limit.value), "unit": c.unit,
+                  "at": driven.shown(found.values[-1])} if limit and c else None,
+    }  # fmt: skip
+
+
+def _frame(built: Built, poses: Sequence[Pose]) -> Json:
+    return {id: p.to_json() for id, p in built.mechanism.placements(poses).items()}

@@ -1,0 +1,270 @@
+"""What moves, as triangles: which pairs come near each other, and how far they can have come between
+two stands."""
+
+from __future__ import annotations
+
+import math
+from collections.abc import Callable, Sequence
+from dataclasses import dataclass
+
+import numpy as np
+from numpy.typing import NDArray
+
+from vireo.core.assembly.pose import Floats, Pose
+from vireo.core.naming import Topology
+from vireo.core.naming.topology import FaceInfo
+from vireo.core.triangles.gaps import Solid, gap, nearest_places
+
+Duo = tuple[int, int]
+
+
+@dataclass(frozen=True)
+class Runner:
+    """A leaf that moves with a member: triangles in mm in the member's coordinates, the face each
+    belongs to, and how far they may be off the true faces (mm); what the faces are, and where the leaf
+    stands in the member."""
+
+    id: str
+    member: int
+    points: Floats
+    triangles: NDArray[np.int32]
+    faces: NDArray[np.int32] | None = None
+    deflection: float = 0.0
+    topology: Topology | None = None
+    inner: Pose | None = None
+
+
+#: All that leaves move with, from the poses of the members: these, and what goes by several of them.
+Spread = Callable[[Sequence[Pose]], Sequence[Pose]]
+
+
+class Scene:
+    """Runners to be placed at poses of the members as often as wanted."""
+
+    def __init__(self, runners: Sequence[Runner], spread: Spread) -> None:
+        self.runners, self.spread = runners, spread
+        self._solids = [Solid(r.points, r.triangles) for r in runners]
+        self._corners = [_corners(r.points) for r in runners]
+        self._pieces: dict[tuple[int, frozenset[int]], Solid | None] = {}
+        self.pairs: list[Duo] = [
+            (i, j)
+            for i in range(len(runners))
+            for j in range(i + 1, len(runners))
+            if runners[i].member != runners[j].member
+        ]
+
+    def unsure(self, pair: Duo) -> float:
+        """By how much the gap of two meshes may be more than that of the true faces (mm)."""
+        i, j = pair
+        return 2.0 * (self.runners[i].deflection + self.runners[j].deflection)
+
+    def gap(self, pair: Duo, poses: Sequence[Pose]) -> float:
+        """Gap of two leaves at poses of all that moves; the meshes' own."""
+        i, j = pair
+        self._put(self._solids[i], i, poses)
+        self._put(self._solids[j], j, poses)
+        return gap(self._solids[i], self._solids[j])
+
+    def near(self, pairs: Sequence[Duo], poses: Sequence[Pose], reach: float) -> list[Duo]:
+        """Pairs whose boxes are no further apart than `reach`."""
+        return [p for p, b in zip(pairs, self.bounds(pairs, poses), strict=True) if b <= reach]
+
+    def bounds(self, pairs: Sequence[Duo], poses: Sequence[Pose]) -> Floats:
+        """What the boxes of pairs are apart at least (mm)."""
+        if not pairs:
+            return np.zeros(0)
+        every = [
+            c @ poses[r.member].rotation.T + poses[r.member].p
+            for c, r in zip(self._corners, self.runners, strict=True)
+        ]
+        low = np.array([e.min(axis=0) for e in every])
+        high = np.array([e.max(axis=0) for e in every])
+        i, j = np.array(pairs).T
+        apart = np.maximum(np.maximum(low[i] - high[j], low[j] - high[i]), 0.0)
+        return np.asarray(np.linalg.norm(apart, axis=1))
+
+    def least(self, pairs: Sequence[Duo], poses: Sequence[Pose]) -> tuple[float, Duo | None]:
+        """Least gap of some pairs (mm, inf of none), and whose."""
+        least, who = math.inf, None
+        bounds = self.bounds(pairs, poses)
+        # The nearest boxes first, so that most pairs need not be asked.
+        for k in np.argsort(bounds):
+            if bounds[k] > least:
+                break
+            found = self.gap(pairs[int(k)], poses)
+            if found < least:
+                least, who = found, pairs[int(k)]
+        return least, who
+
+    def travel(self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose]) -> float:
+        """Furthest any corner of either's box moves in the other between two stands (mm)."""
+        i, j = (self.runners[k].member for k in pair)
+        found = math.inf
+        # What turns about its own middle moves least as it is seen from the other.
+        for own, other, corners in ((i, j, self._corners[pair[0]]), (j, i, self._corners[pair[1]])):
+            one, two = a[other].inverse() @ a[own], b[other].inverse() @ b[own]
+            moved = corners @ one.rotation.T + one.p - corners @ two.rotation.T - two.p
+            found = min(found, float(np.linalg.norm(moved, axis=1).max()))
+        return found
+
+    def parted(self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose]) -> bool:
+        """Whether a plane parts two leaves all the way between two stands: what slides along another,
+        however near, does not meet it."""
+        for k, solid in zip(pair, (self._solids[pair[0]], self._solids[pair[1]]), strict=True):
+            self._put(solid, k, a)
+        p, q = nearest_places(self._solids[pair[0]], self._solids[pair[1]])
+        way = a[self.runners[pair[1]].member].rotation.T @ (q - p)
+        length = float(np.linalg.norm(way))
+        return length > 1e-9 and self._parted_by(pair, a, b, way / length, -self.unsure(pair))
+
+    def lies_on(
+        self, pair: Duo, faces: tuple[set[int], set[int]], a: Sequence[Pose], b: Sequence[Pose]
+    ) -> bool:
+        """Whether one of some flat faces parts two leaves all the way between two stands: they lie on
+        each other there, and go on to."""
+        for (own, other), which in ((pair[::-1], faces[0]), (pair, faces[1])):
+            runner = self.runners[other]
+            if runner.topology is None or runner.inner is None:
+                continue
+            for f in which:
+                info = runner.topology.faces[f]
+                if info.kind != "plane" or info.direction is None:
+                    continue
+                way = -(runner.inner.rotation @ np.array(info.direction))
+                if self._parted_by((own, other), a, b, way, 1e-6 - self._round(own)):
+                    return True
+        return False
+
+    def _round(self, k: int) -> float:
+        """By how much a leaf may reach beyond its triangles: not at all where all its faces are flat."""
+        runner = self.runners[k]
+        flat = runner.topology is not None and all(f.kind == "plane" for f in runner.topology.faces)
+        return 0.0 if flat else runner.deflection
+
+    def _parted_by(
+        self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose], way: Floats, slack: float
+    ) -> bool:
+        """Whether the first of a pair stays on its side of a plane square to a way (in the second's
+        coordinates) that touches the second, between two stands; by `slack` (mm) beyond it or less."""
+        own, other = (self.runners[k] for k in pair)
+        stands = [s[other.member].inverse() @ s[own.member] for s in (a, b)]
+        reach = max(float((own.points @ (s.rotation.T @ way)).max() + s.p @ way) for s in stands)
+        turn = stands[0].inverse() @ stands[1]
+        sine = float(np.linalg.norm(turn.q[1:]))
+        bulge = 0.0
+        if sine > 1e-12:
+            # Between two stands places run on arcs about the axis: off their chords by no more.
+            axis = stands[0].rotation @ (turn.q[1:] / sine)
+            angle = 2 * math.asin(min(1.0, sine))
+            across = math.sqrt(max(0.0, 1.0 - float(axis @ way) ** 2))
+            bulge = self.travel(pair, a, b) * angle / 8 * across * 1.1
+        return reach + bulge <= float((other.points @ way).min()) + slack
+
+    def moving(self, pairs: Sequence[Duo], *frames: Sequence[Pose]) -> list[Duo]:
+        """The pairs that change their place to each other over some stands."""
+        known: dict[Duo, bool] = {}
+        found = []
+        for pair in pairs:
+            members = (self.runners[pair[0]].member, self.runners[pair[1]].member)
+            if members not in known:
+                known[members] = _moves(*members, frames)
+            if known[members]:
+                found.append(pair)
+        return found
+
+    def beside(self, pair: Duo, poses: Sequence[Pose], reach: float) -> tuple[set[int], set[int]]:
+        """The faces of either that lie within `reach` (mm) of the other."""
+        found: list[set[int]] = []
+        for k, other in (pair, pair[::-1]):
+            faces = self.runners[k].faces
+            numbers = set() if faces is None else set(faces.tolist())
+            self._put(self._solids[other], other, poses)
+            near = set()
+            for f in numbers:
+                piece = self._piece(k, frozenset({f}))
+                if piece is not None:
+                    self._put(piece, k, poses)
+                    if gap(piece, self._solids[other]) <= reach:
+                        near.add(f)
+            found.append(near)
+        return found[0], found[1]
+
+    def gap_but(self, pair: Duo, poses: Sequence[Pose], but: tuple[set[int], set[int]]) -> float:
+        """Gap of two leaves where some faces of each are left out of account towards each other (mm,
+        inf when nothing is left)."""
+        least = math.inf
+        for k, other, left in ((*pair, but[0]), (*pair[::-1], but[1])):
+            faces = self.runners[k].faces
+            if faces is None:
+                continue
+            rest = self._piece(k, frozenset(set(faces.tolist()) - left))
+            if rest is None:
+                continue
+            self._put(rest, k, poses)
+            self._put(self._solids[other], other, poses)
+            least = min(least, gap(rest, self._solids[other]))
+        return least
+
+    def slides_in_itself(
+        self, pair: Duo, faces: tuple[set[int], set[int]], a: Sequence[Pose], b: Sequence[Pose]
+    ) -> bool:
+        """Whether all of some faces lie, between two stands, in the surfaces they lay in: a pin that
+        turns in its bore, a slide on its rail. Their contact cannot change then."""
+        for k, other, which in ((*pair, faces[0]), (*pair[::-1], faces[1])):
+            runner = self.runners[k]
+            if runner.topology is None or runner.inner is None:
+                return False
+            i, j = runner.member, self.runners[other].member
+            one, two = a[j].inverse() @ a[i], b[j].inverse() @ b[i]
+            for f in which:
+                info = runner.topology.faces[f]
+                if not _same_surface(info, one @ runner.inner, two @ runner.inner):
+                    return False
+        return True
+
+    def _piece(self, k: int, faces: frozenset[int]) -> Solid | None:
+        """Some faces of a leaf as a mesh of their own; None for none at all."""
+        key = (k, faces)
+        if key not in self._pieces:
+            runner = self.runners[k]
+            assert runner.faces is not None
+            mine = np.isin(runner.faces, list(faces))
+            self._pieces[key] = Solid(runner.points, runner.triangles[mine]) if mine.any() else None
+        return self._pieces[key]
+
+    def _put(self, solid: Solid, k: int, poses: Sequence[Pose]) -> None:
+        pose = poses[self.runners[k].member]
+        solid.place(pose.rotation, pose.p)
+
+
+def _moves(a: int, b: int, frames: Sequence[Sequence[Pose]]) -> bool:
+    """Whether two members change their place to each other."""
+    first, *rest = (poses[a].inverse() @ poses[b] for poses in frames)
+    return any(
+        np.linalg.norm(r.p - first.p) > 1e-6 or abs(abs(float(r.q @ first.q)) - 1.0) > 1e-12
+        for r in rest
+    )
+
+
+def _corners(points: Floats) -> Floats:
+    low, high = points.min(axis=0), points.max(axis=0)
+    return np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
+
+
+def _same_surface(face: FaceInfo, one: Pose, two: Pose) -> bool:
+    """Whether a face lies in the same surface at two poses."""
+    at = [pose.out(np.array(face.origin)) for pose in (one, two)]
+    if face.kind == "sphere":
+        return bool(np.linalg.norm(at[1] - at[0]) < 1e-6)
+    if face.kind not in ("plane", "cylinder", "cone", "torus") or face.direction is None:
+        return False
+    way = [pose.rotation @ np.array(face.direction) for pose in (one, two)]
+    if float(np.linalg.norm(np.cross(*way))) > 1e-8:
+        return False
+    between = at[1] - at[0]
+    along = float(between @ way[0])
+    if face.kind == "plane":
+        return abs(along) < 1e-6
+    if face.kind == "cylinder":
+        return bool(np.linalg.norm(between - along * way[0]) < 1e-6)
+    return bool(np.linalg.norm(between) < 1e-6)
