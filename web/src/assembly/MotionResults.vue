@@ -1,6 +1,6 @@
 <script setup lang="ts">
 // A joint driven through its range: where it clashes, how near things come, played.
-import { computed, reactive, watch } from 'vue'
+import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { useDocument } from '../document/store'
 import JobLine from '../jobs/JobLine.vue'
 import { useJobs } from '../jobs/store'
@@ -17,6 +17,9 @@ interface Clash {
   faces_a: string[]
   faces_b: string[]
   value?: number
+  end?: number | null
+  depth?: number
+  frame?: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>
 }
 const emit = defineEmits<{ clash: [clash: Clash | null] }>()
 const doc = useDocument()
@@ -34,8 +37,10 @@ const motion = computed(
       clearance: (number | null)[]
       frames: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>[]
       clash: Clash | null
+      clashes?: Clash[]
+      limit?: { name: string; value: number; unit: string; at: number } | null
       stuck: number | null
-      least: { clearance: number; value: number } | null
+      least: { clearance: number; value: number; name_a?: string; name_b?: string } | null
     } | null,
 )
 /** Bodies without a volume, which nothing was said of. */
@@ -86,16 +91,48 @@ async function drive(): Promise<void> {
   const { joint, coordinate } = driven.value!
   await jobs.start('motion', { joint, coordinate: coordinate.name, start, end, steps: wish.steps }).catch(doc.refused)
 }
+/** Which stand of the run is shown, and which clash. */
+const shown = ref(0)
+const looked = shallowRef<Clash | null>(null)
+const clashes = computed(() => motion.value?.clashes ?? (motion.value?.clash ? [motion.value.clash] : []))
 function at(i: number): void {
   const m = motion.value
   if (!m) return
+  shown.value = i
+  looked.value = null
   asm.show(m.frames[i])
-  emit('clash', m.clash && i === m.values.length - 1 ? m.clash : null)
+  emit('clash', null)
+}
+/** Stand where a clash begins, its faces lit. */
+function goTo(clash: Clash): void {
+  const m = motion.value
+  if (!m) return
+  looked.value = clash
+  const away = (i: number): number => Math.abs(m.values[i] - (clash.value ?? 0))
+  shown.value = m.values.reduce((best, _, i) => (away(i) < away(best) ? i : best), 0)
+  if (clash.frame) asm.show(clash.frame)
+  emit('clash', clash)
+}
+/** A run only shows what would be: everything stands again as it is kept. */
+function back(): void {
+  asm.live = null
+  looked.value = null
+  emit('clash', null)
+}
+/** Keep what is shown: the driven joint at its value, everything where it went. */
+async function stay(): Promise<void> {
+  const m = motion.value
+  const asked = moving.value?.request as { joint?: string; coordinate?: string } | undefined
+  if (!m || !asked?.joint) return
+  const name = asked.coordinate ?? asm.coordinateOf(asked.joint)?.name
+  if (name) await asm.keepValue(asked.joint, name, looked.value?.value ?? m.values[shown.value])
 }
 watch(
   () => moving.value?.state,
   (state, before) => {
-    if (state === 'done' && before && motion.value) at(motion.value.values.length - 1)
+    if (state !== 'done' || !before || !motion.value) return
+    if (clashes.value.length) goTo(clashes.value[0])
+    else at(motion.value.values.length - 1)
   },
 )
 /** Clearance over the way, as a little curve. */
@@ -111,6 +148,10 @@ const curve = computed(() => {
     .map((v, i) => (m.clearance[i] === null ? '' : `${i ? 'L' : 'M'}${x(v).toFixed(1)} ${(64 - (m.clearance[i]! / top) * 48).toFixed(1)}`))
     .join('')
   return { d: d.replace(/^L/, 'M'), top, v0, v1 }
+})
+const cursor = computed(() => {
+  const [c, m] = [curve.value, motion.value]
+  return c && m ? 34 + ((m.values[shown.value] - c.v0) / (c.v1 - c.v0 || 1)) * 250 : null
 })
 </script>
 
@@ -130,25 +171,47 @@ const curve = computed(() => {
     <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
     <p v-else-if="moving?.state === 'failed'" class="trouble">{{ moving.error?.text }}</p>
     <template v-else-if="motion">
-      <p v-if="motion.clash" class="bad" data-testid="clash">
-        <Icon name="cross" :size="15" /> Clash at {{ along(motion.clash.value ?? 0) }}: {{ motion.clash.name_a }} meets
-        {{ motion.clash.name_b }}
-        <span class="muted">({{ motion.clash.faces_a.length + motion.clash.faces_b.length }} faces)</span>
+      <p v-if="clashes.length" class="bad" data-testid="clash">
+        <Icon name="cross" :size="15" />
+        {{ clashes.length === 1 ? 'One clash' : `${clashes.length} clashes, the first` }} at {{ along(clashes[0].value ?? 0) }}:
+        {{ clashes[0].name_a }} meets {{ clashes[0].name_b }}
       </p>
-      <p v-else-if="motion.stuck !== null" class="bad"><Icon name="cross" :size="15" /> It cannot move on from {{ along(motion.stuck) }}</p>
-      <p v-else class="good">
-        <Icon name="check" :size="15" /> No clash from {{ along(motion.values[0]) }} to {{ along(motion.values.at(-1) ?? 0) }};
-        {{
-          motion.least ? `least clearance ${fineLength(motion.least.clearance)} at ${along(motion.least.value)}` : 'nothing else comes near'
-        }}
+      <p v-else-if="motion.stuck === null" class="good" data-testid="no-clash">
+        <Icon name="check" :size="15" /> No clash from {{ along(motion.values[0]) }} to {{ along(motion.values.at(-1) ?? 0) }}
       </p>
+      <p v-if="motion.limit" class="bad" data-testid="motion-limit">
+        <Icon name="alert" :size="15" /> It ends at {{ along(motion.limit.at) }}: {{ motion.limit.name }} is at its limit of
+        {{ motion.limit.unit === 'mm' ? length(motion.limit.value) : `${trim(motion.limit.value, 2)}°` }}
+      </p>
+      <p v-if="motion.stuck !== null" class="bad">
+        <Icon name="cross" :size="15" /> It cannot move on from {{ along(motion.stuck) }}; there it still stands
+      </p>
+      <ul v-if="clashes.length" class="met">
+        <li v-for="c in clashes" :key="`${c.a}${c.b}${c.value}`" :class="{ on: looked === c }" data-testid="met" @click="goTo(c)">
+          {{ c.name_a }} × {{ c.name_b }}
+          <span class="muted"
+            >{{ along(c.value ?? 0) }} {{ c.end == null ? 'to the end' : `to ${along(c.end)}`
+            }}{{ c.depth ? `, up to ${fineLength(c.depth)} deep` : '' }}</span
+          >
+        </li>
+      </ul>
+      <p v-if="motion.least" class="muted">
+        Least clearance {{ fineLength(motion.least.clearance) }} at {{ along(motion.least.value)
+        }}{{ motion.least.name_a ? `, ${motion.least.name_a} to ${motion.least.name_b}` : '' }}
+      </p>
+      <p v-else class="muted">Nothing else comes near.</p>
       <p v-if="motion.left.length" class="left"><Icon name="alert" :size="15" /> {{ leftOut(motion.left) }}</p>
+      <p v-if="asm.live" class="preview">
+        A preview at {{ along(looked?.value ?? motion.values[shown] ?? 0) }}
+        <button class="btn small" data-testid="motion-stay" @click="stay">Stay here</button>
+        <button class="btn small" data-testid="motion-back" @click="back">Go back</button>
+      </p>
       <div class="play">
         <input
           type="range"
           min="0"
           :max="motion.values.length - 1"
-          :value="motion.values.length - 1"
+          :value="shown"
           aria-label="Position"
           @input="at(Number(($event.target as HTMLInputElement).value))"
         />
@@ -156,6 +219,7 @@ const curve = computed(() => {
           <path d="M34 12V64H288" class="axis" />
           <path :d="curve.d" class="curve" />
           <text x="30" y="20" text-anchor="end">{{ fineLength(curve.top) }}</text>
+          <path v-if="cursor !== null" :d="`M${cursor} 12V64`" class="cursor" />
           <text x="30" y="66" text-anchor="end">0</text>
           <text x="34" y="79">{{ along(curve.v0) }}</text>
           <text x="288" y="79" text-anchor="end">{{ along(curve.v1) }}</text>
@@ -201,6 +265,29 @@ p {
 .play input {
   accent-color: var(--accent);
   width: 300px;
+}
+.met {
+  list-style: none;
+  margin: 2px 0;
+  padding: 0;
+}
+.met li {
+  padding: 3px 6px;
+  border-radius: 5px;
+  cursor: pointer;
+}
+.met li:hover,
+.met li.on {
+  background: var(--accent-soft);
+}
+.preview {
+  display: flex;
+  gap: 7px;
+  align-items: center;
+}
+.cursor {
+  stroke: var(--ink-3);
+  stroke-dasharray: 2 2;
 }
 .axis {
   stroke: var(--line-2);

@@ -145,16 +145,17 @@ def verdict_of(a: Shape, b: Shape, relative: Pose, within: float = 0.0) -> Verdi
 def overlaps(a: Shape, b: Shape, relative: Pose) -> tuple[float, float] | None:
     """Whether two solids overlap, quicker than how: volume (mm3) and mean thickness or depth (mm), None
     where they share no volume."""
-    if one_in_the_other(a, b, relative) or gap_bound(a, b, relative) <= 0.0:
-        try:
-            exact = _deep(common(a.body, b.body, relative.rotation, relative.p, closely=False))
-        except KernelTrouble:
-            exact = None
-        if exact is not None:
-            return exact.volume, exact.depth
-        found = overlap_of(a, b, relative)
-        return (found.volume, found.depth) if found is not None else None
-    return None
+    if gap_bound(a, b, relative) > 0.0 and not one_in_the_other(a, b, relative):
+        return None
+    r, p = relative.rotation, relative.p
+    try:
+        found = _deep(common(a.body, b.body, r, p, closely=False))
+    except KernelTrouble:
+        found = _deep(probed(a.body, b.body, r, p))
+    if found is None:
+        doubtful = within_reach(a.body, b.body, r, p, nearly_together(a.shapes, b.shapes, relative))
+        found = _deep(probed(a.body, b.body, r, p, doubtful)) if doubtful else None
+    return (found.volume, found.depth) if found is not None else None
 
 
 def overlap_of(a: Shape, b: Shape, relative: Pose) -> Verdict | None:

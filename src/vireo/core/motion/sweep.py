@@ -38,7 +38,9 @@ ARC = 1.05
 WIDEST = math.pi / 6
 #: Leaves nearer than this (mm) at the start touch: as close as their triangles tell.
 TOUCH = 0.01
-#: Faces of leaves that touch and lie nearer than this (mm) to the other are taken to lie together.
+#: Leaves nearer than this (mm) at the start are near by design: a pin in its bore with some play.
+PLAY = 0.3
+#: Faces of such that lie nearer to the other than that and this (mm) are taken to lie together.
 TOGETHER = 0.1
 #: A fit by design (pressed, or drawn at one size) is no deeper than this (mm).
 FIT = 0.05
@@ -126,8 +128,10 @@ class _Stand:
 
 @dataclass
 class _Contact:
-    """A pair that touches at the start: what it shares by design, and which faces lie together."""
+    """A pair that touches or nearly touches at the start: what it is apart or shares by design, and which
+    faces lie together."""
 
+    gap: float
     volume: float
     depth: float
     faces: tuple[set[int], set[int]]
@@ -215,7 +219,9 @@ class _Sweeping:
         contact = self.contacts.get(pair)
         # Triangles that are clear need no more. Gaps are those of skins: what is wholly inside another
         # began by passing through its skin.
-        if contact is None and self.scene.gap(pair, stand.all) > self.scene.unsure(pair):
+        if (contact is None or not contact.volume) and self.scene.gap(
+            pair, stand.all
+        ) > self.scene.unsure(pair):
             return None
         both = self.shared(pair, stand, closely=False)
         if both is None or contact is None:
@@ -233,22 +239,22 @@ class _Sweeping:
             raise MotionTrouble("the mechanism cannot stand where the motion begins")
         here = _Stand(start, first.poses, self.spread(first.poses))
         scene = self.scene
-        for pair in scene.near(
-            scene.pairs, here.all, TOUCH + max(map(scene.unsure, scene.pairs), default=0.0)
-        ):
-            bare = scene.gap(pair, here.all)
-            if bare > TOUCH + scene.unsure(pair):
+        reach = PLAY + max(map(scene.unsure, scene.pairs), default=0.0)
+        for pair in scene.near(scene.pairs, here.all, reach):
+            bare, unsure = scene.gap(pair, here.all), scene.unsure(pair)
+            if bare > PLAY + unsure:
                 continue
-            both = self.shared(pair, here)
+            both = self.shared(pair, here) if bare <= unsure + TOUCH else None
             joined = self.joined(*(self.runners[k].id for k in pair))
             if both is not None and not (joined and both.depth <= FIT):
                 self.note(pair, here, both)
-            elif bare <= TOUCH or both is not None:
-                faces = scene.beside(pair, here.all, TOGETHER)
-                self.contacts[pair] = _Contact(
-                    both.volume if both else 0.0, both.depth if both else 0.0, faces
-                )
-        self.watched = [p for p in scene.pairs if p not in self.contacts]
+                continue
+            faces = scene.beside(pair, here.all, bare + TOGETHER)
+            volume, depth = (both.volume, both.depth) if both else (0.0, 0.0)
+            self.contacts[pair] = _Contact(bare, volume, depth, faces)
+        self.watched = [
+            p for p in scene.pairs if p not in self.contacts or self.contacts[p].gap > TOUCH
+        ]
         return here
 
     def note(self, pair: Duo, stand: _Stand, both: Shared) -> None:
@@ -406,6 +412,8 @@ class _Sweeping:
         contact = self.contacts.get(pair)
         if contact is None:
             return self.scene.parted(pair, a.all, b.all)
+        if contact.gap > TOUCH and self.scene.parted(pair, a.all, b.all):
+            return True
         return contact.depth == 0.0 and self.scene.lies_on(pair, contact.faces, a.all, b.all)
 
     def room(self, pair: Duo, a: _Stand, b: _Stand) -> float:
