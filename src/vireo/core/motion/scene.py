@@ -44,7 +44,7 @@ class Scene:
     def __init__(self, runners: Sequence[Runner], spread: Spread) -> None:
         self.runners, self.spread = runners, spread
         self._solids = [Solid(r.points, r.triangles) for r in runners]
-        self._corners = [_corners(r.points) for r in runners]
+        self._all_corners = np.array([_corners(r.points) for r in runners]).reshape(-1, 8, 3)
         self._pieces: dict[tuple[int, frozenset[int]], Solid | None] = {}
         self.pairs: list[Duo] = [
             (i, j)
@@ -73,12 +73,10 @@ class Scene:
         """What the boxes of pairs are apart at least (mm)."""
         if not pairs:
             return np.zeros(0)
-        every = [
-            c @ poses[r.member].rotation.T + poses[r.member].p
-            for c, r in zip(self._corners, self.runners, strict=True)
-        ]
-        low = np.array([e.min(axis=0) for e in every])
-        high = np.array([e.max(axis=0) for e in every])
+        turn = np.array([poses[r.member].rotation for r in self.runners])
+        at = np.array([poses[r.member].p for r in self.runners])
+        every = np.einsum("nck,nik->nci", self._all_corners, turn) + at[:, None]
+        low, high = every.min(axis=1), every.max(axis=1)
         i, j = np.array(pairs).T
         apart = np.maximum(np.maximum(low[i] - high[j], low[j] - high[i]), 0.0)
         return np.asarray(np.linalg.norm(apart, axis=1))
@@ -98,13 +96,22 @@ class Scene:
 
     def travel(self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose]) -> float:
         """Furthest any corner of either's box moves in the other between two stands (mm)."""
-        i, j = (self.runners[k].member for k in pair)
-        found = math.inf
-        # What turns about its own middle moves least as it is seen from the other.
-        for own, other, corners in ((i, j, self._corners[pair[0]]), (j, i, self._corners[pair[1]])):
-            one, two = a[other].inverse() @ a[own], b[other].inverse() @ b[own]
-            moved = corners @ one.rotation.T + one.p - corners @ two.rotation.T - two.p
-            found = min(found, float(np.linalg.norm(moved, axis=1).max()))
+        return float(self.travels([pair], a, b)[0])
+
+    def travels(self, pairs: Sequence[Duo], a: Sequence[Pose], b: Sequence[Pose]) -> Floats:
+        """The same of many pairs."""
+        found = np.full(len(pairs), np.inf)
+        by: dict[Duo, list[int]] = {}
+        for n, (i, j) in enumerate(pairs):
+            by.setdefault((self.runners[i].member, self.runners[j].member), []).append(n)
+        for (i, j), which in by.items():
+            # What turns about its own middle moves least as it is seen from the other.
+            for own, other, side in ((i, j, 0), (j, i, 1)):
+                one, two = a[other].inverse() @ a[own], b[other].inverse() @ b[own]
+                corners = self._all_corners[[pairs[n][side] for n in which]]
+                moved = corners @ (one.rotation - two.rotation).T + (one.p - two.p)
+                far = np.linalg.norm(moved, axis=2).max(axis=1)
+                found[which] = np.minimum(found[which], far)
         return found
 
     def parted(self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose]) -> bool:
@@ -116,6 +123,35 @@ class Scene:
         way = a[self.runners[pair[1]].member].rotation.T @ (q - p)
         length = float(np.linalg.norm(way))
         return length > 1e-9 and self._parted_by(pair, a, b, way / length, -self.unsure(pair))
+
+    def kept_off(self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose], way: float) -> bool:
+        """Whether two leaves that are clear at a stand cannot meet on the way to another, on which they
+        move by `way` (mm): all that is in reach of one of them lies in surfaces of the other that the
+        motion leaves as they are, as a drum's vanes turn in a round housing."""
+        for own, other in (pair, pair[::-1]):
+            runner = self.runners[own]
+            if runner.topology is None or runner.inner is None or runner.faces is None:
+                continue
+            i, j = runner.member, self.runners[other].member
+            one, two = a[i].inverse() @ a[j], b[i].inverse() @ b[j]
+            move = two @ one.inverse() @ runner.inner
+            rest = frozenset(
+                f for f, info in enumerate(runner.topology.faces)
+                if not _same_surface(info, runner.inner, move)
+            )  # fmt: skip
+            if len(rest) == len(runner.topology.faces):
+                continue
+            piece = self._piece(own, rest)
+            if piece is None:
+                return True
+            room = 0.0
+            for stand in (a, b):
+                self._put(piece, own, stand)
+                self._put(self._solids[other], other, stand)
+                room += max(gap(piece, self._solids[other]) - self.unsure(pair), 0.0)
+            if room > way:
+                return True
+        return False
 
     def lies_on(
         self, pair: Duo, faces: tuple[set[int], set[int]], a: Sequence[Pose], b: Sequence[Pose]

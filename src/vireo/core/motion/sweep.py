@@ -15,6 +15,9 @@ from __future__ import annotations
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
+from itertools import pairwise
+
+import numpy as np
 
 from vireo.core.assembly.mechanism import Mechanism
 from vireo.core.assembly.pose import Pose, multiply
@@ -124,6 +127,7 @@ class _Stand:
     poses: list[Pose]
     all: Sequence[Pose]
     known: dict[Duo, Shared | None] = field(default_factory=dict, compare=False)
+    gaps: dict[Duo, float] = field(default_factory=dict, compare=False)
 
 
 @dataclass
@@ -135,6 +139,8 @@ class _Contact:
     volume: float
     depth: float
     faces: tuple[set[int], set[int]]
+    #: All that lay together slid in itself so far.
+    slid: bool = True
 
 
 def sweep(
@@ -174,7 +180,7 @@ class _Sweeping:
         self.runners, self.scene = runners, Scene(runners, spread)
         self.truth, self.joined, self.spread = truth, joined, spread
         self.contacts: dict[Duo, _Contact] = {}
-        self.watched: list[Duo] = []
+        self.moving: list[Duo] = []
         #: Pairs that overlap at present.
         self.meeting: dict[Duo, Met] = {}
         self.found = Sweep()
@@ -233,14 +239,11 @@ class _Sweeping:
 
     # The run
 
-    def begin(self, start: float) -> _Stand:
-        first = solve(self.mechanism.with_value(self.id, self.coordinate, start), diagnose=False)
-        if not first.holds:
-            raise MotionTrouble("the mechanism cannot stand where the motion begins")
-        here = _Stand(start, first.poses, self.spread(first.poses))
+    def begin(self, here: _Stand) -> None:
+        """What touches, nearly touches or overlaps at the start."""
         scene = self.scene
         reach = PLAY + max(map(scene.unsure, scene.pairs), default=0.0)
-        for pair in scene.near(scene.pairs, here.all, reach):
+        for pair in scene.near(self.moving, here.all, reach):
             bare, unsure = scene.gap(pair, here.all), scene.unsure(pair)
             if bare > PLAY + unsure:
                 continue
@@ -252,10 +255,6 @@ class _Sweeping:
             faces = scene.beside(pair, here.all, bare + TOGETHER)
             volume, depth = (both.volume, both.depth) if both else (0.0, 0.0)
             self.contacts[pair] = _Contact(bare, volume, depth, faces)
-        self.watched = [
-            p for p in scene.pairs if p not in self.contacts or self.contacts[p].gap > TOUCH
-        ]
-        return here
 
     def note(self, pair: Duo, stand: _Stand, both: Shared) -> None:
         """A pair begins to overlap."""
@@ -269,42 +268,53 @@ class _Sweeping:
         self, start: float, end: float, steps: int,
         progress: Callable[[float, str], None], on: bool,
     ) -> Sweep:  # fmt: skip
-        here = self.begin(start)
-        found = self.found
-        found.values, found.poses = [here.value], [here.poses]
-        before: _Stand | None = None
+        stands = self.stands(start, end, steps)
+        found, scene = self.found, self.scene
+        #: What stands still to each other is no matter of the motion.
+        some = [*stands[:: max(1, len(stands) // 8)], stands[-1]]
+        self.moving = scene.moving(scene.pairs, *(s.all for s in some))
+        self.begin(stands[0])
+        found.values, found.poses = [stands[0].value], [stands[0].poses]
+        for k, (here, there) in enumerate(pairwise(stands), start=1):
+            if found.clashes and not on:
+                break
+            near = self.near_pairs(here, there)
+            self.follow(here, there)
+            new = self.search(here, there, near, 0)
+            for pair in sorted(new, key=lambda p: abs(new[p][0].value - start)):
+                if not on and found.clashes:
+                    break
+                self.through(pair, *new[pair], there)
+            progress(k / len(stands), f"stand {k} of {len(stands) - 1}")
+            stopped = found.clashes and not on
+            found.values.append(found.clashes[0].start if stopped else there.value)
+            found.poses.append(found.clashes[0].poses if stopped else there.poses)
+        found.clashes.sort(key=lambda m: abs(m.start - start))
+        if len(found.values) < len(stands):
+            found.limit = found.stuck_at = None
+        self.measure()
+        return found
+
+    def stands(self, start: float, end: float, steps: int) -> list[_Stand]:
+        """The mechanism all along its way, or as far as it goes. Raises MotionTrouble when it cannot
+        stand at the start."""
+        first = solve(self.mechanism.with_value(self.id, self.coordinate, start), diagnose=False)
+        if not first.holds:
+            raise MotionTrouble("the mechanism cannot stand where the motion begins")
+        found = [_Stand(start, first.poses, self.spread(first.poses))]
         driven = self.mechanism.pair(self.id)
         c = driven.joint.coordinate(self.coordinate) if driven else None
         if c is not None and c.dimension == ANGLE:
             # A whole turn at once would look like none, of whatever is coupled to it.
             turned = self.mechanism.turned_by(self.id, self.coordinate, end - start)
             steps = max(steps, math.ceil(max(turned, abs(end - start)) / WIDEST))
-        if not (found.clashes and not on):
-            for k in range(1, steps + 1):
-                value = start + (end - start) * k / steps
-                there = self.reached(value, here, before)
-                if there is None:
-                    break
-                near = self.near_pairs(here, there)
-                self.follow(here, there)
-                new = self.search(here, there, near, 0)
-                for pair in sorted(new, key=lambda p: abs(new[p][0].value - start)):
-                    if not on and found.clashes:
-                        break
-                    self.through(pair, *new[pair], there)
-                progress(k / steps, f"step {k} of {steps}")
-                if found.clashes and not on:
-                    met = found.clashes[0]
-                    found.values.append(met.start)
-                    found.poses.append(met.poses)
-                    break
-                before, here = here, there
-                found.values.append(here.value)
-                found.poses.append(here.poses)
-                if found.limit is not None or found.stuck_at is not None:
-                    break
-        found.clashes.sort(key=lambda m: abs(m.start - start))
-        self.measure()
+        for k in range(1, steps + 1):
+            value = start + (end - start) * k / steps
+            there = self.reached(value, found[-1], found[-2] if len(found) > 1 else None)
+            if there is not None:
+                found.append(there)
+            if there is None or self.found.limit or self.found.stuck_at is not None:
+                break
         return found
 
     def reached(self, value: float, here: _Stand, before: _Stand | None) -> _Stand | None:
@@ -373,26 +383,38 @@ class _Sweeping:
 
     def near_pairs(self, a: _Stand, b: _Stand) -> list[Duo]:
         """Pairs that move to each other and that boxes do not tell apart."""
+        moving = [p for p in self.moving if p not in self.meeting]
+        return self.in_reach(moving, a, b)
+
+    def in_reach(self, pairs: Sequence[Duo], a: _Stand, b: _Stand) -> list[Duo]:
+        """Pairs whose boxes do not tell them apart between two stands."""
+        if not pairs:
+            return []
         scene = self.scene
-        moving = [p for p in scene.moving(scene.pairs, a.all, b.all) if p not in self.meeting]
-        bounds = scene.bounds(moving, a.all)
-        return [
-            p for p, bound in zip(moving, bounds, strict=True)
-            if bound <= scene.travel(p, a.all, b.all) * ARC + scene.unsure(p)
-        ]  # fmt: skip
+        unsure = np.array([scene.unsure(p) for p in pairs])
+        room = np.add(*(np.maximum(scene.bounds(pairs, s.all) - unsure, 0.0) for s in (a, b)))
+        risky = room <= scene.travels(pairs, a.all, b.all) * ARC
+        return [p for p, r in zip(pairs, risky, strict=True) if r]
 
     def search(
         self, a: _Stand, b: _Stand, pairs: Sequence[Duo], depth: int
     ) -> dict[Duo, tuple[_Stand, Shared]]:
         """Of pairs that are clear at `a` those that come to overlap on the way to `b`, with the first
         stand at which they do."""
-        travel = {p: self.scene.travel(p, a.all, b.all) for p in pairs}
-        open_ = [p for p in pairs if not self.barred(p, a, b)]
-        risky = [p for p in open_ if self.room(p, a, b) <= travel[p] * ARC]
+        pairs = self.in_reach(pairs, a, b)
+        travel = dict(zip(pairs, self.scene.travels(pairs, a.all, b.all), strict=True))
+        risky = [
+            p for p in pairs
+            if self.room(p, a, b) <= travel[p] * ARC
+            and not self.barred(p, a, b)
+            and not (p not in self.contacts
+                     and self.scene.kept_off(p, a.all, b.all, travel[p] * ARC))
+        ]  # fmt: skip
         # What lies together by design changes where it does not slide in itself.
         sunk = [
-            p for p in open_ if p not in risky and p in self.contacts and not self.slides(p, a, b)
-        ]
+            p for p in pairs if p not in risky and p in self.contacts
+            and not self.slides(p, a, b) and not self.barred(p, a, b)
+        ]  # fmt: skip
         every = [*risky, *sunk]
         furthest = max((travel[p] for p in every), default=0.0)
         middle = self.between(a, b) if every else None
@@ -418,16 +440,25 @@ class _Sweeping:
 
     def room(self, pair: Duo, a: _Stand, b: _Stand) -> float:
         """How far a pair has to move between two stands to meet (mm): what it is apart at both."""
-        contact = self.contacts.get(pair)
         unsure = self.scene.unsure(pair)
-        if contact is None:
-            gaps = [self.scene.gap(pair, s.all) for s in (a, b)]
-        else:
-            gaps = [self.scene.gap_but(pair, s.all, contact.faces) for s in (a, b)]
-        return sum(max(g - unsure, 0.0) for g in gaps)
+        return sum(max(self.apart(pair, s) - unsure, 0.0) for s in (a, b))
+
+    def apart(self, pair: Duo, stand: _Stand) -> float:
+        """Gap of a pair at a stand, but for what lies together by design."""
+        if pair not in stand.gaps:
+            contact = self.contacts.get(pair)
+            stand.gaps[pair] = (
+                self.scene.gap(pair, stand.all)
+                if contact is None
+                else self.scene.gap_but(pair, stand.all, contact.faces)
+            )
+        return stand.gaps[pair]
 
     def slides(self, pair: Duo, a: _Stand, b: _Stand) -> bool:
-        return self.scene.slides_in_itself(pair, self.contacts[pair].faces, a.all, b.all)
+        contact = self.contacts[pair]
+        slid = self.scene.slides_in_itself(pair, contact.faces, a.all, b.all)
+        contact.slid = contact.slid and slid
+        return slid
 
     def hits(self, pairs: Sequence[Duo], stand: _Stand) -> dict[Duo, tuple[_Stand, Shared]]:
         return {
@@ -437,22 +468,23 @@ class _Sweeping:
         }
 
     def measure(self) -> None:
-        """How near things come at each stand. What slides in its joint is near by design, and what
-        stands still to each other stays as near as it is: the curve tells of what else comes near."""
+        """How near things come at each stand. What slides in its joint is near by design, and so is what
+        touched at the start: the curve tells of what else comes near."""
         found, scene = self.found, self.scene
-        frames = [self.spread(poses) for poses in found.poses]
-        movers = [
-            p for p in scene.moving(self.watched, *frames)
-            if not self.joined(*(self.runners[k].id for k in p))
-        ]  # fmt: skip
-        for value, frame in zip(found.values, frames, strict=True):
-            least, who = scene.least(movers, frame)
+        movers = [p for p in self.moving if not self.by_design(p)]
+        for value, poses in zip(found.values, found.poses, strict=True):
+            least, who = scene.least(movers, self.spread(poses))
             if any(m.start == value for m in found.clashes):
                 least = 0.0
             found.clearance.append(least)
             found.nearest.append(
                 (self.runners[who[0]].id, self.runners[who[1]].id) if who else None
             )
+
+    def by_design(self, pair: Duo) -> bool:
+        contact = self.contacts.get(pair)
+        joined = self.joined(*(self.runners[k].id for k in pair))
+        return joined or (contact is not None and (contact.gap <= TOUCH or contact.slid))
 
 
 def _carried_on(before: _Stand | None, here: _Stand, value: float) -> list[Pose]:
