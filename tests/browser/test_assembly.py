@@ -184,17 +184,76 @@ def test_the_door_clashes_before_its_stop_and_the_faces_are_named(page, server, 
     page.find("no-overlap")
     page.press("run-motion")
     said = page.find("clash", seconds=90).text
-    assert "Clash at 21.88" in said
+    assert "One clash at 21.88" in said
     assert "Door frame meets Door lever" in said
     jobs = server.call("GET", f"/api/documents/{id}/jobs")[1]["jobs"]
     clash = next(j for j in jobs if j["kind"] == "motion")["result"]["clash"]
     assert clash["faces_a"]
     assert clash["faces_b"]
+    # What is shown is a preview: one goes back, or stays.
+    page.press("motion-back")
+    page.wait(lambda: not page.has("motion-back"), "as it is kept")
     # The result is still there after a reload.
     page.go(f"/d/{id}")
     page.idle()
     page.press("tab-results")
     assert page.text("clash") == said
+
+
+def test_an_overlap_is_looked_at_meant_raised_again_and_mended(page, server, demo):
+    shelf = server.call("GET", "/api/shelf")[1]["projects"][0]
+    block = demo["Bearing block"]
+
+    def do(id, *commands):
+        base = server.call("GET", f"/api/documents/{id}")[1]["revision"]
+        body = {"base": base, "commands": list(commands)}
+        return server.call("POST", f"/api/documents/{id}/commands", body)
+
+    id = server.call(
+        "POST", f"/api/projects/{shelf['id']}/documents", {"kind": "assembly", "name": "Pressed"}
+    )[1]["id"]
+    do(id, {"do": "add_component", "document": block, "name": "Lower"},
+       {"do": "add_component", "document": block, "name": "Upper"})  # fmt: skip
+    page.go(f"/d/{id}")
+    page.idle()
+    page.press("tab-results")
+    page.press("run-interference")
+    # Both stand at one place: doubled, and wholly in each other.
+    row = page.find("overlap", seconds=60)
+    assert "wholly inside" in row.text
+    do(id, {"do": "edit_component", "id": "c2", "placement": {"p": (200.0, 0.0, 0.0)}})
+    page.idle()
+    page.wait(lambda: page.has("fit-old"), "told to be out of date")
+    page.press("run-interference")
+    page.wait(lambda: page.has("no-overlap"), "nothing overlaps", 60)
+    assert "Lower × Upper" in page.text("fit-gone")
+    built = server.call("GET", f"/api/documents/{id}/assembly")[1]
+    (leaf, _) = built["leaves"]
+    faces = page.topology(leaf["id"])["faces"]
+    width = max(f["at"][0] for f in faces if f["kind"] == "plane") - min(
+        f["at"][0] for f in faces if f["kind"] == "plane"
+    )
+    do(id, {"do": "edit_component", "id": "c2", "placement": {"p": (width - 0.02, 0.0, 0.0)}})
+    page.idle()
+    page.press("run-interference")
+    page.wait(lambda: page.has("fit-bad"), "an overlap", 60)
+    assert "0.02 mm" in page.text("fit-bad")
+    page.press("overlap")
+    page.find("fit-card")
+    page.press("fit-cut")
+    page.press("mean")
+    page.wait(lambda: page.has("fit-intended"), "meant")
+    assert "press fit" in page.text("fit-intended")
+    do(id, {"do": "edit_component", "id": "c2", "placement": {"p": (width - 0.05, 0.0, 0.0)}})
+    page.idle()
+    page.press("run-interference")
+    page.wait(lambda: page.has("fit-grown"), "raised again", 60)
+    assert "deeper" in page.text("fit-grown")
+    do(id, {"do": "edit_component", "id": "c2", "placement": {"p": (width, 0.0, 0.0)}})
+    page.idle()
+    page.press("run-interference")
+    page.wait(lambda: page.has("no-overlap"), "mended", 60)
+    assert "touching" in page.text("fit-touching").lower()
 
 
 def test_driving_a_joint_by_its_slider_is_kept_and_undone(page, server, demo):

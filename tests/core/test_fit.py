@@ -393,14 +393,15 @@ def round_scene(pair, fixed, moving, deflection):
 
 
 @given(
-    r=st.floats(2, 9),
-    s=st.floats(2, 9),
-    off=st.floats(0, 6),
+    r=st.floats(2, 9), s=st.floats(2, 9), share=st.floats(0, 0.95),
     deflection=st.sampled_from([0.02, 0.3]),
-)
-@settings(max_examples=10)
-def test_round_faces_meet_where_they_do_and_not_where_their_triangles_would(r, s, off, deflection):
+)  # fmt: skip
+@settings(max_examples=8)
+def test_round_faces_meet_where_they_do_and_not_where_their_triangles_would(
+    r, s, share, deflection
+):
     """Two rollers on parallel axes come together along X: their middles are then r + s apart."""
+    off = share * (r + s)
     names = ("w", "t", "f")
     fixed = cylinder((0, 0, 0), (0, 0, 1), r, 10.0, names)
     moving = cylinder((60, off, 1), (0, 0, 1), s, 10.0, names)

@@ -195,11 +195,11 @@ const cursor = computed(() => {
           >
         </li>
       </ul>
-      <p v-if="motion.least" class="muted">
+      <p v-if="motion.least && (motion.least.clearance > 0 || !clashes.length)" class="muted">
         Least clearance {{ fineLength(motion.least.clearance) }} at {{ along(motion.least.value)
         }}{{ motion.least.name_a ? `, ${motion.least.name_a} to ${motion.least.name_b}` : '' }}
       </p>
-      <p v-else class="muted">Nothing else comes near.</p>
+      <p v-else-if="!clashes.length" class="muted">Nothing else comes near.</p>
       <p v-if="motion.left.length" class="left"><Icon name="alert" :size="15" /> {{ leftOut(motion.left) }}</p>
       <p v-if="asm.live" class="preview">
         A preview at {{ along(looked?.value ?? motion.values[shown] ?? 0) }}
