@@ -2,7 +2,6 @@
 
 from vireo.core.checks.kind import Ask, CheckKind, CheckTrouble, register
 from vireo.core.documents import Check
-from vireo.core.fit.classes import FAULTS
 from vireo.core.quantity import Quantity
 from vireo.core.quantity.units import VOLUME
 
@@ -27,7 +26,7 @@ class InterferenceCheck(CheckKind):
                 f"overlaps are looked for in solids only, and {told}: thicken what has to be clear, "
                 "or leave it out of the assembly"
             )
-        faults = [r for r in found["rows"] if r["class"] in FAULTS]
+        faults = [r for r in found["rows"] if r["fault"]]
         untold = next((r for r in faults if r["class"] == "untold"), None)
         if untold is not None:
             raise CheckTrouble(

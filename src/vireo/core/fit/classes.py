@@ -61,8 +61,15 @@ def allowed_in(document: Assembly, values: Mapping[str, Quantity]) -> list[Allow
 
 
 def classed(row: Mapping[str, Any], allowed: Sequence[Allowed], tolerance: float) -> dict[str, Any]:
-    """The class of a pair with why: ``class``, and of what is meant its ``meant`` (id), ``reason``,
-    ``allowed`` depth (mm) and ``trouble``."""
+    """The class of a pair with why: ``class``, whether that is a ``fault``, and of what is meant its
+    ``meant`` (id), ``reason``, ``allowed`` depth (mm) and ``trouble``."""
+    found = _classed(row, allowed, tolerance)
+    return {**found, "fault": found["class"] in FAULTS}
+
+
+def _classed(
+    row: Mapping[str, Any], allowed: Sequence[Allowed], tolerance: float
+) -> dict[str, Any]:
     state, depth = row["state"], row["depth"]
     if state != "overlap":
         return {"class": state}

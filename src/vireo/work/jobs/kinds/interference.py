@@ -16,7 +16,7 @@ from vireo.core.documents.commands.base import run
 from vireo.core.documents.content import deciding
 from vireo.core.documents.kind import dump
 from vireo.core.documents.kinds.assembly import Assembly
-from vireo.core.fit.classes import FAULTS, allowed_in, classed
+from vireo.core.fit.classes import allowed_in, classed
 from vireo.core.fit.interference import Found, Pair, look
 from vireo.core.fit.pairs import Item
 from vireo.core.naming.grammar import component_of, holder_of
@@ -77,7 +77,7 @@ def told(result: Json, telling: Telling) -> Json:
     ]  # fmt: skip
     return {
         **result, "rows": rows, "gone": gone,
-        "faults": sum(r["class"] in FAULTS for r in rows),
+        "faults": sum(r["fault"] for r in rows),
         "left": [title(id) for id in result.get("left", ())],
     }  # fmt: skip
 
