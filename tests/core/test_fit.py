@@ -21,7 +21,7 @@ from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, topology_of
 from vireo.core.kernel.mesh import tessellate
-from vireo.core.motion.sweep import Runner, sweep
+from vireo.core.motion.sweep import FIT, Runner, sweep
 
 I = np.eye(3)
 STILL = np.array([1.0, 0, 0, 0])
@@ -294,7 +294,7 @@ def test_a_lug_that_meets_the_part_it_is_hinged_to_is_a_clash():
          ("pin", 1, pin(5.0), (20, 20, 0)), ("lug", 1, lug, (20, 20, 26))], turn,
     )  # fmt: skip
     found = sweep(mechanism, runners, "j", "turn", 0.0, math.radians(90), 30, truth=truth,
-                  joined=lambda a, b: True)  # fmt: skip
+                  fits=lambda a, b: FIT)  # fmt: skip
     assert found.pair == ("stop", "lug")
     # The lug's upper edge r sin(phi - t) = 3 reaches the stop's near lower corner.
     r, phi = math.hypot(20, 10), math.atan2(10, 20)
@@ -308,16 +308,14 @@ def test_pairs_that_touch_at_the_start_stay_under_watch():
     down = Pair("j", "prismatic", 0, 1, np.zeros(3), I, np.zeros(3), I)
     pieces = [("bed", 0, bed, (0, 0, 0)), ("slider", 1, slider, (10, 10, 10))]
     mechanism, runners, truth = scene(pieces, down)
-    joined = {"joined": lambda a, b: True, "truth": truth}
+    joined = {"fits": lambda a, b: FIT, "truth": truth}
     assert sweep(mechanism, runners, "j", "slide", 0.0, 20.0, 10, **joined).clash_at is None
     found = sweep(mechanism, runners, "j", "slide", 0.0, -5.0, 10, **joined)
     assert found.clash_at == pytest.approx(0.0, abs=0.02)
     along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
     wall = box((4.0, 40.0, 20.0), "wall")
     mechanism, runners, truth = scene([*pieces, ("wall", 0, wall, (60, 0, 10))], along)
-    found = sweep(
-        mechanism, runners, "j", "slide", 0.0, 45.0, 9, truth=truth, joined=lambda a, b: False
-    )
+    found = sweep(mechanism, runners, "j", "slide", 0.0, 45.0, 9, truth=truth)
     # It slides on the bed all the way, touching, and stops at the wall: 60 - 30.
     assert set(found.pair) == {"slider", "wall"}
     assert found.clash_at == pytest.approx(30.0, abs=0.02)
@@ -350,8 +348,8 @@ def test_the_clearance_curve_leaves_out_what_touches_or_shares_a_joint(gap, lift
         ("beside", 0, box((5.0, 5.0, 5.0), "beside"), (75.02, 0, 0)),
     ]
     mechanism, runners, truth = scene(pieces, turn)
-    for joined in (lambda a, b: {a, b} == {"plate", "arm"}, lambda a, b: False):
-        found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 4, truth=truth, joined=joined)
+    for fits in (lambda a, b: FIT if {a, b} == {"plate", "arm"} else None, lambda a, b: None):
+        found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 4, truth=truth, fits=fits)
         assert found.clash_at is None
         assert found.clearance == pytest.approx([lift] * 5, abs=1e-3)
 
@@ -360,16 +358,12 @@ def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():
     turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
     pieces = [("plate", 0, bored(5.0), (0, 0, 0)), ("pin", 1, pin(5.4), (20, 20, 0))]
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(
-        mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True
-    )
+    found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, fits=lambda a, b: FIT)
     assert found.clash_at == 0.0
     assert found.clearance == [0.0]
     pieces[1] = ("pin", 1, pin(5.01), (20, 20, 0))  # a press fit
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(
-        mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, joined=lambda a, b: True
-    )
+    found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, fits=lambda a, b: FIT)
     assert found.clash_at is None
 
 

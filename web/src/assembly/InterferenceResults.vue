@@ -26,12 +26,14 @@ const NEWS = { new: 'new', grown: 'deeper', less: 'less deep' } as const
 function note(r: FitRow): string {
   const said: string[] = []
   if (r.inside) said.push(`${r.inside === 'a' ? r.name_a : r.name_b} is wholly inside`)
-  if (r.reason) said.push(r.reason)
+  if (r.reason && !r.meant) said.push(r.reason)
   if (r.class === 'grown') said.push(r.trouble || `${fineLength(r.allowed ?? 0)} is allowed`)
   if (severalPlaces.value) said.push(r.position_name || 'as it stands')
   if (r.class === 'untold') said.push('could not be told: the kernel ended over it')
   return said.join(' · ')
 }
+/** What is kept of an overlap that is meant. */
+const said = (r: FitRow) => (r.meant ? doc.assembly?.meant?.find((m) => m.id === r.meant) : undefined)
 const HOW: Record<string, string> = {
   triangles: 'their triangles are further apart than these err',
   distance: 'least distance of the true faces',
@@ -104,6 +106,25 @@ const room = (r: FitRow): string => `${Number((r.depth * 1.1).toPrecision(2))} m
               <td>
                 {{ r.name_a }} × {{ r.name_b }} <i v-if="r.news" :class="r.news">{{ NEWS[r.news] }}</i>
                 <div v-if="note(r)" class="note">{{ note(r) }}</div>
+                <div v-if="said(r)" class="note said" @click.stop>
+                  <input
+                    class="field"
+                    :value="said(r)!.reason"
+                    aria-label="Why it is meant"
+                    data-testid="meant-reason"
+                    @keydown.stop
+                    @change="fit.edit(r, { reason: ($event.target as HTMLInputElement).value })"
+                  />
+                  up to
+                  <input
+                    class="field depth"
+                    :value="said(r)!.depth"
+                    aria-label="How deep it may be"
+                    data-testid="meant-depth"
+                    @keydown.stop
+                    @change="fit.edit(r, { depth: ($event.target as HTMLInputElement).value })"
+                  />
+                </div>
               </td>
               <td class="r">{{ r.state === 'overlap' ? `${r.certain ? '' : '≈ '}${fineVolume(r.volume)}` : '' }}</td>
               <td class="r">{{ r.state === 'overlap' ? fineLength(r.depth) : '' }}</td>
@@ -195,6 +216,20 @@ i {
 i.new,
 i.grown {
   color: var(--bad);
+}
+.said {
+  display: flex;
+  gap: 6px;
+  align-items: center;
+  margin-top: 2px;
+}
+.said .field {
+  height: 22px;
+  width: 110px;
+  font-size: 12px;
+}
+.said .depth {
+  width: 78px;
 }
 .good {
   color: var(--up);

@@ -13,6 +13,7 @@ const ASSEMBLY = {
   components: ['c1', 'c2', 'c3'].map((id) => ({ id, name: id })),
   joints: [],
   positions: [{ id: 'p4', name: 'Open', placements: {}, values: {} }],
+  meant: [{ id: 'f8', a: 'c1', b: 'c3', reason: 'press fit', depth: '0.02 mm' }],
   last_id: 9,
 }
 const row = (a: string, b: string, more: Partial<FitRow> = {}): FitRow =>
@@ -66,7 +67,7 @@ describe('overlaps', () => {
       ['touching', 1, true],
     ])
     expect(drawn.find('fit-bad').textContent).toMatch(/c1 × c2 new.*0\.0123 mm/s)
-    expect(drawn.find('fit-intended').textContent).toContain('press fit')
+    expect(drawn.find<HTMLInputElement>('meant-reason').value).toBe('press fit')
     expect(drawn.find('fit-old').textContent).toContain('out of date')
     await drawn.click(drawn.find('fit-touching').querySelector<HTMLElement>('.head')!)
     expect(drawn.find('fit-touching').textContent).toContain('c2 × c3')
@@ -85,6 +86,9 @@ describe('overlaps', () => {
     await drawn.click('mean')
     await settled()
     expect(sent()).toEqual([{ do: 'mark_meant', a: 'c1', b: 'c2', reason: 'press fit', depth: '0.014 mm' }])
+    await drawn.type('meant-depth', 'press_depth')
+    await settled()
+    expect(sent()).toEqual([{ do: 'edit_meant', id: 'f8', depth: 'press_depth' }])
     await drawn.click('unmean')
     await settled()
     expect(sent()).toEqual([{ do: 'remove_meant', id: 'f8' }])

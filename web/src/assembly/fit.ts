@@ -159,6 +159,10 @@ export const useFit = defineStore('fit', () => {
   async function mean(r: FitRow, reason: string, depth: string): Promise<void> {
     if (await doc.edit([{ do: 'mark_meant', ...paths(r), reason, depth }], 'mark as meant')) await renew()
   }
+  /** Change why, or how deep, an overlap may be; the depth is a formula. */
+  async function edit(r: FitRow, to: { reason?: string; depth?: string }): Promise<void> {
+    if (r.meant && (await doc.edit([{ do: 'edit_meant', id: r.meant, ...to }], 'edit what is meant'))) await renew()
+  }
   async function unmean(r: FitRow): Promise<void> {
     if (r.meant && (await doc.edit([{ do: 'remove_meant', id: r.meant }], 'no longer meant'))) await renew()
   }
@@ -169,5 +173,5 @@ export const useFit = defineStore('fit', () => {
     row.value = null
     overlap.value = null
   }
-  return { wish, row, overlap, neighbours, job, result, groups, fold, run, look, leave, drawn, mean, unmean }
+  return { wish, row, overlap, neighbours, job, result, groups, fold, run, look, leave, drawn, mean, edit, unmean }
 })

@@ -104,7 +104,6 @@ class Shape:
         self.body, self.shapes, self.volume, self.threads = body, shapes, volume, threads
         self.deflection = mesh.deflection
         self.skin = Solid(mesh.points, mesh.triangles)
-        self.low, self.high = mesh.points.min(axis=0), mesh.points.max(axis=0)
         self.corner = tuple(map(float, mesh.points[0]))
 
 

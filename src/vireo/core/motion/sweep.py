@@ -66,6 +66,9 @@ class Shared:
 
 #: What two leaves share at given poses of all that moves, closely or quickly; None when they only touch.
 Truth = Callable[[str, str, Mapping[int, Pose], bool], Shared | None]
+#: How deep two leaves may be in each other by design (mm), as those that share a joint, or whose overlap
+#: is meant; None for others, which may only touch.
+Fits = Callable[[str, str], float | None]
 
 
 @dataclass
@@ -153,7 +156,7 @@ def sweep(
     steps: int,
     *,
     truth: Truth = lambda a, b, poses, closely: Shared(1.0, 1.0),
-    joined: Callable[[str, str], bool] = lambda a, b: False,
+    fits: Fits = lambda a, b: None,
     spread: Spread = lambda poses: poses,
     progress: Callable[[float, str], None] = lambda share, stage: None,
     on: bool = False,
@@ -162,11 +165,11 @@ def sweep(
     to the end with all of them.
 
     `truth` decides what two leaves really share. Pairs that touch at the start without overlapping
-    stay under watch, as do those for which `joined` holds and whose overlap there is a fit. `spread`
+    stay under watch, as do those whose overlap there is no deeper than `fits` allows. `spread`
     adds to the poses of the members those of what goes by several; runners and `truth` count among
     these. Raises MotionTrouble when the mechanism cannot stand at the start.
     """
-    return _Sweeping(mechanism, runners, pair, coordinate, truth, joined, spread).run(
+    return _Sweeping(mechanism, runners, pair, coordinate, truth, fits, spread).run(
         start, end, steps, progress, on
     )
 
@@ -174,11 +177,11 @@ def sweep(
 class _Sweeping:
     def __init__(
         self, mechanism: Mechanism, runners: Sequence[Runner], pair: str, coordinate: str,
-        truth: Truth, joined: Callable[[str, str], bool], spread: Spread,
+        truth: Truth, fits: Fits, spread: Spread,
     ) -> None:  # fmt: skip
         self.mechanism, self.id, self.coordinate = mechanism, pair, coordinate
         self.runners, self.scene = runners, Scene(runners, spread)
-        self.truth, self.joined, self.spread = truth, joined, spread
+        self.truth, self.fits, self.spread = truth, fits, spread
         self.contacts: dict[Duo, _Contact] = {}
         self.moving: list[Duo] = []
         #: Pairs that overlap at present.
@@ -248,8 +251,8 @@ class _Sweeping:
             if bare > PLAY + unsure:
                 continue
             both = self.shared(pair, here) if bare <= unsure + TOUCH else None
-            joined = self.joined(*(self.runners[k].id for k in pair))
-            if both is not None and not (joined and both.depth <= FIT):
+            allowed = self.allowed(pair)
+            if both is not None and (allowed is None or both.depth > allowed):
                 self.note(pair, here, both)
                 continue
             faces = scene.beside(pair, here.all, bare + TOGETHER)
@@ -483,8 +486,11 @@ class _Sweeping:
 
     def by_design(self, pair: Duo) -> bool:
         contact = self.contacts.get(pair)
-        joined = self.joined(*(self.runners[k].id for k in pair))
-        return joined or (contact is not None and (contact.gap <= TOUCH or contact.slid))
+        near = contact is not None and (contact.gap <= TOUCH or contact.slid)
+        return near or self.allowed(pair) is not None
+
+    def allowed(self, pair: Duo) -> float | None:
+        return self.fits(*(self.runners[k].id for k in pair))
 
 
 def _carried_on(before: _Stand | None, here: _Stand, value: float) -> list[Pose]:

@@ -43,7 +43,10 @@ class Jobs:
             known = self._store.job_by_key(key)
             alive = known is not None and (known.state == "done" or known.id in self._cancels)
             if known is not None and alive and known.document == document:
-                newest = next((j for j in self._store.jobs(document) if j.kind == kind), known)
+                alike = (
+                    j for j in self._store.jobs(document) if j.kind == kind and j.request == options
+                )
+                newest = next(alike, known)
                 if known.id == newest.id or known.state != "done":
                     return known
             job = self._store.put_job(kind, key, document, options)

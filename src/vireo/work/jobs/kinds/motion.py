@@ -12,12 +12,15 @@ from vireo.core.assembly.build import Built
 from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.declared.joint import Coordinate, driven
+from vireo.core.documents.content import deciding
 from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.fit.classes import allowed_in
 from vireo.core.fit.pairs import relative_of
 from vireo.core.fit.verdict import Verdict, overlap_of, overlaps
 from vireo.core.kernel.mesh import Mesh, tessellate
 from vireo.core.lately import Lately
-from vireo.core.motion.sweep import Met, Runner, Shared, Sweep, sweep
+from vireo.core.motion.sweep import FIT, Met, Runner, Shared, Sweep, sweep
+from vireo.core.quantity import evaluate_parameters
 from vireo.core.trouble import BadInput
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.tasks.assembly import put_together, topology_of_key
@@ -46,6 +49,13 @@ class MotionOptions(Options):
         return self
 
 
+def reads(request: Json, options: MotionOptions) -> Any:
+    """What stands where and moves how, and which overlaps are meant by how much."""
+    meant = request["document"].get("meant")
+    # How deep is allowed may be a formula.
+    return [deciding(request), [meant, request["document"].get("parameters")] if meant else None]
+
+
 def told(result: Json, telling: Telling) -> Json:
     """What clashes by the names of the components."""
     title = leaf_titles(telling.document, telling.other)
@@ -71,7 +81,7 @@ def _mesh(bench: Bench, key: str) -> Mesh:
     return _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
 
 
-@job("motion", ("assembly",), MotionOptions, told=told, version=3)
+@job("motion", ("assembly",), MotionOptions, reads=reads, told=told, version=3)
 def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any]:
     """A joint driven through its range, with all that clashes on the way. Degrees or mm."""
     built = put_together(bench, request)
@@ -137,12 +147,20 @@ def motion(bench: Bench, request: Json, options: MotionOptions) -> dict[str, Any
         both = quick[key]
         return Shared(*both) if both is not None else None
 
-    def together(a: str, b: str) -> bool:
-        return frozenset((moves[a], moves[b])) in joined
+    values = {
+        n: e.value
+        for n, e in evaluate_parameters(built.document.parameters).items()
+        if e.value is not None
+    }
+    meant = allowed_in(built.document, values)
+
+    def fits(a: str, b: str) -> float | None:
+        mine = next((m.depth for m in meant if m.speaks_of(a, b)), None)
+        return FIT if mine is None and frozenset((moves[a], moves[b])) in joined else mine
 
     found = sweep(
         mechanism, runners, pair.id, coordinate.name, start, end, options.steps,
-        truth=truth, joined=together, spread=spread, on=options.through,
+        truth=truth, fits=fits, spread=spread, on=options.through,
         progress=lambda share, stage: bench.report({"share": share, "stage": stage}),
     )  # fmt: skip
     return _motion_report(built, found, coordinate, overlap, spread)
