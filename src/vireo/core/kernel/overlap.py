@@ -47,6 +47,7 @@ HAIR = 1e-7
 FATTER = 1.05
 #: At most so many places of an overlap are asked how deep they lie.
 _PLACES = 160
+#: Faces whose boxes are further apart than this (mm) are not looked at together.
 _NEAR = 0.06
 #: How finely a face is looked over for where it comes into a box.
 _CELLS = 21
@@ -55,7 +56,7 @@ _CELLS = 21
 @dataclass(frozen=True)
 class Deepest:
     """A place on the skin of one solid inside the other: how far it is from the other's skin (mm),
-    where, which way out is shortest for the second solid (a unit vector), and whose face it is on."""
+    where, and which way out is shortest for the second solid (a unit vector)."""
 
     depth: float
     at: Triple
@@ -64,8 +65,8 @@ class Deepest:
 
 @dataclass(frozen=True)
 class Overlap:
-    """`volume` mm3 and `area` mm2 of the common solid, `depth` mm; `at` its deepest place and `way`
-    the direction the second body comes out by, in the first body's coordinates; which faces of each
+    """`volume` (mm3) of the common solid and its `depth` (mm); `at` its deepest place and `way` the
+    direction the second body comes out by, in the first body's coordinates; which faces of each
     bound it. `certain` is False where the volume is summed over places on the faces, a share `loose`
     of it at its rim."""
 
