@@ -190,6 +190,13 @@ def test_the_door_clashes_before_its_stop_and_the_faces_are_named(page, server, 
     clash = next(j for j in jobs if j["kind"] == "motion")["result"]["clash"]
     assert clash["faces_a"]
     assert clash["faces_b"]
+    page.press("run-reach")
+    page.wait(lambda: page.has("reach"), "how far it goes", 90)
+    back, up = page.text("reach").splitlines()[:2]
+    assert "0" in back
+    assert "its own limit" in back
+    assert "21.88" in up
+    assert "Door frame meets Door lever" in up
     # What is shown is a preview: one goes back, or stays.
     page.press("motion-back")
     page.wait(lambda: not page.has("motion-back"), "as it is kept")

@@ -206,6 +206,27 @@ def test_overlaps_are_told_by_what_they_mean_and_what_became_of_them(work):
     assert work.store.document(pair).document.meant == ()
 
 
+def test_how_far_a_joint_goes_to_either_side(work):
+    """Two plates end to end, the one free to slide off the other: into it, it cannot go."""
+    ends = [{"component": c, "pick": work.right} for c in ("c1", "c2")]
+    pair = work.make(
+        "assembly",
+        {"do": "add_component", "document": work.part, "name": "Rail"},
+        {"do": "add_component", "document": work.part, "name": "Slide"},
+        {"do": "add_joint", "kind": "prismatic", "name": "Way", "a": ends[0], "b": ends[1],
+         "motions": {"slide": {"most": "12 mm"}}},
+    )  # fmt: skip
+    (joint,) = work.store.document(pair).document.joints
+    job = work.run("reach", pair, joint=joint.id)
+    assert job.state == "done", job.error
+    told = work.services.jobs.view(job)["result"]
+    ends = {e["why"]: e for e in told["ends"]}
+    assert {ends["clash"]["name_a"], ends["clash"]["name_b"]} == {"Slide", "Rail"}
+    assert ends["clash"]["value"] == pytest.approx(0, abs=2e-3)
+    assert ends["own"]["value"] == pytest.approx(12)
+    assert told["unit"] == "mm"
+
+
 def test_what_is_wrong_is_told_in_words(work):
     empty = work.make("study", part=work.part)
     job = work.run("strength", empty)

@@ -91,6 +91,28 @@ async function drive(): Promise<void> {
   const { joint, coordinate } = driven.value!
   await jobs.start('motion', { joint, coordinate: coordinate.name, start, end, steps: wish.steps }).catch(doc.refused)
 }
+interface End {
+  value: number
+  why: 'clash' | 'limit' | 'own' | 'stuck' | 'free'
+  name_a?: string
+  name_b?: string
+  name: string
+  frame: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>
+}
+const going = computed(() => jobs.newest('reach'))
+const reached = computed(() => (going.value?.result ?? null) as { unit: string; ends: End[] } | null)
+const farOf = (v: number): string => (reached.value?.unit === 'mm' ? length(v) : `${trim(v, 3)}°`)
+/** What stops it there. */
+function why(e: End): string {
+  if (e.why === 'clash') return `${e.name_a} meets ${e.name_b}`
+  if (e.why === 'limit') return `${e.name} is at its limit`
+  return { own: 'its own limit', stuck: 'it cannot go on', free: 'nothing stops it' }[e.why]
+}
+async function goFar(): Promise<void> {
+  emit('clash', null)
+  const { joint, coordinate } = driven.value!
+  await jobs.start('reach', { joint, coordinate: coordinate.name }).catch(doc.refused)
+}
 /** Which stand of the run is shown, and which clash. */
 const shown = ref(0)
 const looked = shallowRef<Clash | null>(null)
@@ -166,8 +188,24 @@ const cursor = computed(() => {
       <input v-model.number="wish.end" class="field n" type="number" step="any" aria-label="To" data-testid="motion-end" />
       {{ slides ? units.length : '°' }}
       <button class="btn small main" data-testid="run-motion"><Icon name="play" :size="14" /> Drive</button>
+      <button
+        type="button"
+        class="btn small"
+        title="To both sides, from where it stands to the first contact or limit"
+        data-testid="run-reach"
+        @click="goFar"
+      >
+        How far
+      </button>
     </form>
     <p v-else class="muted">A joint that leaves a motion can be driven through its range here.</p>
+    <JobLine v-if="going && under(going.state)" :job="going" what="Looking how far it goes" />
+    <p v-else-if="going?.state === 'failed'" class="trouble">{{ going.error?.text }}</p>
+    <ul v-else-if="reached" class="met" data-testid="reach">
+      <li v-for="(e, k) in reached.ends" :key="k" title="Show it there" @click="asm.show(e.frame)">
+        {{ k ? 'up to' : 'back to' }} <b>{{ farOf(e.value) }}</b> <span class="muted">{{ why(e) }}</span>
+      </li>
+    </ul>
     <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
     <p v-else-if="moving?.state === 'failed'" class="trouble">{{ moving.error?.text }}</p>
     <template v-else-if="motion">

@@ -1,0 +1,130 @@
+"""An assembly ready to be moved by one of its joints: what moves, and what its parts truly share."""
+
+from __future__ import annotations
+
+from collections.abc import Callable, Mapping, Sequence
+from typing import Any
+
+import numpy as np
+
+from vireo.core.assembly.build import Leaf
+from vireo.core.assembly.pose import Pose
+from vireo.core.declared.joint import driven
+from vireo.core.fit.classes import allowed_in
+from vireo.core.fit.pairs import relative_of
+from vireo.core.fit.verdict import Verdict, overlap_of, overlaps
+from vireo.core.kernel.mesh import Mesh, tessellate
+from vireo.core.lately import Lately
+from vireo.core.motion.sweep import FIT, Runner, Shared, Sweep, sweep
+from vireo.core.quantity import evaluate_parameters
+from vireo.core.trouble import BadInput
+from vireo.work.tasks.assembly import put_together, topology_of_key
+from vireo.work.tasks.fit import Looker
+from vireo.work.worker import Bench
+
+_MESHES = Lately[str, Mesh](512)
+_Stand = tuple[str, str, tuple[float, ...]]
+
+
+class Moving:
+    """A coordinate of a joint of an assembly, to be driven; its first when none is named. Raises BadInput
+    for a joint that cannot be."""
+
+    def __init__(
+        self, bench: Bench, request: dict[str, Any], joint: str, coordinate: str | None
+    ) -> None:
+        self.built = built = put_together(bench, request)
+        pair = built.mechanism.pair(joint)
+        if pair is None:
+            raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
+        self.pair, self.coordinate = pair, driven(pair.joint, pair.kind, coordinate)
+        self._looker = Looker(bench)
+        self.mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
+            pair.id, self.coordinate.name, None
+        )
+        self._leaves = {leaf.id: leaf for leaf in built.leaves if leaf.solid.form == "solid"}
+        member = {m.id: i for i, m in enumerate(self.mechanism.members)}
+        self._copies = [leaf for leaf in self._leaves.values() if leaf.carried]
+        # A copy goes by what it was made of and by what it is about: a thing of its own to the sweep.
+        self._moves = {leaf.id: member[leaf.member] for leaf in self._leaves.values()}
+        self._moves |= {leaf.id: len(member) + k for k, leaf in enumerate(self._copies)}
+        self._inner: dict[str, Pose] = {}
+        base = self.spread(built.solution.poses)
+        self._runners = [self._runner(bench, leaf, base) for leaf in self._leaves.values()]
+        self._joined = {frozenset((p.a, p.b)) for p in self.mechanism.pairs}
+        values = {
+            n: e.value
+            for n, e in evaluate_parameters(built.document.parameters).items()
+            if e.value is not None
+        }
+        self._meant = allowed_in(built.document, values)
+        self._known: dict[_Stand, Verdict | None] = {}
+        self._quick: dict[_Stand, tuple[float, float] | None] = {}
+
+    @property
+    def now(self) -> float:
+        """Where the coordinate stands: rad or mm."""
+        return self.built.mechanism.coordinates(self.pair, self.built.solution.poses)[
+            self.coordinate.name
+        ]
+
+    def _runner(self, bench: Bench, leaf: Leaf, base: Sequence[Pose]) -> Runner:
+        i = self._moves[leaf.id]
+        inner = self._inner[leaf.id] = base[i].inverse() @ leaf.pose
+        key = leaf.solid.key
+        m = _MESHES.get(key, lambda: tessellate(bench.cache.body(key), None, 0.3))
+        points = m.points @ inner.rotation.T + inner.p
+        counts = np.diff(m.face_starts)
+        faces = np.repeat(np.arange(len(counts), dtype=np.int32), counts)
+        top = topology_of_key(bench, key)
+        return Runner(leaf.id, i, points, m.triangles, faces, m.deflection, top, inner)
+
+    def spread(self, poses: Sequence[Pose]) -> list[Pose]:
+        """Poses of all that moves: of the members, and of copies."""
+        return [*poses, *(self.built.stand(leaf, poses) for leaf in self._copies)]
+
+    def frame(self, poses: Sequence[Pose]) -> dict[str, Any]:
+        """A stand as the screen gets it."""
+        placed = self.built.mechanism.placements(poses)
+        return {id: p.to_json() for id, p in placed.items()}
+
+    def _standing(self, a: str, b: str, poses: Mapping[int, Pose]) -> tuple[_Stand, Pose, Pose]:
+        one, two = (poses[self._moves[k]] @ self._inner[k] for k in (a, b))
+        relative, rounded = relative_of(one, two)
+        return (self._leaves[a].solid.key, self._leaves[b].solid.key, rounded), relative, one
+
+    def overlap(self, a: str, b: str, poses: Mapping[int, Pose]) -> tuple[Verdict | None, Pose]:
+        """What two leaves share at poses of all that moves, and where the first stands."""
+        key, relative, one = self._standing(a, b, poses)
+        if key not in self._known:
+            self._known[key] = overlap_of(
+                self._looker.shaped(key[0]), self._looker.shaped(key[1]), relative
+            )
+        return self._known[key], one
+
+    def _truth(self, a: str, b: str, poses: Mapping[int, Pose], closely: bool) -> Shared | None:
+        if closely:
+            found, _ = self.overlap(a, b, poses)
+            return Shared(found.volume, found.depth) if found is not None else None
+        key, relative, _ = self._standing(a, b, poses)
+        if key not in self._quick:
+            self._quick[key] = overlaps(
+                self._looker.shaped(key[0]), self._looker.shaped(key[1]), relative
+            )
+        both = self._quick[key]
+        return Shared(*both) if both is not None else None
+
+    def _fits(self, a: str, b: str) -> float | None:
+        mine = next((m.depth for m in self._meant if m.speaks_of(a, b)), None)
+        together = frozenset((self._moves[a], self._moves[b])) in self._joined
+        return FIT if mine is None and together else mine
+
+    def swept(
+        self, start: float, end: float, steps: int, *, on: bool,
+        progress: Callable[[float, str], None],
+    ) -> Sweep:  # fmt: skip
+        """The coordinate driven from one value to another (see `sweep`)."""
+        return sweep(
+            self.mechanism, self._runners, self.pair.id, self.coordinate.name, start, end, steps,
+            truth=self._truth, fits=self._fits, spread=self.spread, on=on, progress=progress,
+        )  # fmt: skip
