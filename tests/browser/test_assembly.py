@@ -193,7 +193,7 @@ def test_the_door_clashes_before_its_stop_and_the_faces_are_named(page, server, 
     page.press("run-reach")
     page.wait(lambda: page.has("reach"), "how far it goes", 90)
     back, up = page.text("reach").splitlines()[:2]
-    assert "0" in back
+    assert "-5" in back
     assert "its own limit" in back
     assert "21.88" in up
     assert "Door frame meets Door lever" in up

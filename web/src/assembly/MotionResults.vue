@@ -289,6 +289,7 @@ p {
 }
 .wish {
   display: flex;
+  flex-wrap: wrap;
   gap: 6px;
   align-items: center;
 }
