@@ -428,6 +428,25 @@ def test_all_clashes_are_told_with_where_they_begin_and_end():
     assert (stopped.clash_at, len(stopped.clashes)) == (pytest.approx(10, abs=3e-3), 1)
 
 
+@pytest.mark.parametrize("steps", [1, 9])
+@pytest.mark.parametrize("start", [0.0, 60.0])
+def test_what_goes_wholly_into_another_is_in_it_until_it_is_out(steps, start):
+    """Skins are clear of each other while a bead is inside a block, and before and after that."""
+    along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
+    pieces = [("block", 0, box((40.0, 40.0, 40.0), "k"), (40, -20, -20)),
+              ("bead", 1, box((4.0, 4.0, 4.0), "b"), (0, 0, 0))]  # fmt: skip
+    mechanism, runners, truth = scene(pieces, along)
+    (met,) = sweep(
+        mechanism, runners, "j", "slide", start, 120.0, steps, truth=truth, on=True
+    ).clashes
+    assert met.start == pytest.approx(max(start, 36.0), abs=3e-3)
+    assert met.end == pytest.approx(80.0, abs=3e-3)
+    (met,) = sweep(
+        mechanism, runners, "j", "slide", start, 62.0, steps, truth=truth, on=True
+    ).clashes
+    assert met.end is None
+
+
 def test_a_thin_blade_turned_by_gears_through_a_thin_wall_is_not_stepped_over():
     """The driven wheel turns once, the other twelve times: each stand finds the finger where it began."""
     still = Pose(np.zeros(3), STILL)

@@ -87,13 +87,7 @@ class Project:
             return make_pick(t, body["id"], "face", i).model_dump(mode="json")
 
         self.left, self.right = face(0.0), face(60.0)
-        self.assembly = self.make(
-            "assembly",
-            {"do": "add_component", "document": self.part, "name": "Lower"},
-            {"do": "add_component", "document": self.part, "name": "Upper",
-             "placement": {"p": (0.0, 0.0, 9.5)}},
-            {"do": "add_parameter", "name": "swing", "formula": "5 deg"},
-        )  # fmt: skip
+        self.assembly = self.two({"do": "add_parameter", "name": "swing", "formula": "5 deg"})
         self.study = self.make(
             "study",
             {"do": "add_parameter", "name": "hand", "formula": "10 N"},
@@ -101,6 +95,16 @@ class Project:
             {"do": "add_load", "kind": "force", "faces": [self.right], "size": "hand"},
             {"do": "set_mesh", "size": "8 mm"},
             part=self.part,
+        )  # fmt: skip
+
+    def two(self, *more):
+        """An assembly of two plates, the upper half a millimetre in the lower."""
+        return self.make(
+            "assembly",
+            {"do": "add_component", "document": self.part, "name": "Lower"},
+            {"do": "add_component", "document": self.part, "name": "Upper",
+             "placement": {"p": (0.0, 0.0, 9.5)}},
+            *more,
         )  # fmt: skip
 
     def make(self, kind, *commands, **more):
@@ -155,13 +159,7 @@ def test_overlaps_are_told_by_what_they_mean_and_what_became_of_them(work):
         assert found.state == "done", found.error
         return found, views.view(found)["result"]
 
-    pair = work.make(
-        "assembly",
-        {"do": "add_component", "document": work.part, "name": "Lower"},
-        {"do": "add_component", "document": work.part, "name": "Upper",
-         "placement": {"p": (0.0, 0.0, 9.5)}},
-        {"do": "add_parameter", "name": "press", "formula": "0.6 mm"},
-    )  # fmt: skip
+    pair = work.two({"do": "add_parameter", "name": "press", "formula": "0.6 mm"})
     first, told = run()
     (row,) = told["rows"]
     assert (row["class"], row["news"], told["faults"]) == ("interference", "", 1)

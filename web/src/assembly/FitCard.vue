@@ -58,7 +58,7 @@ watch(
 </script>
 
 <template>
-  <section v-if="row" class="card" data-testid="fit-card" @pointerdown.stop>
+  <section v-if="row" class="card over-card" data-testid="fit-card" @pointerdown.stop>
     <header>
       <Icon name="combine" :size="16" /><b>{{ row.name_a }} × {{ row.name_b }}</b>
       <button class="icon-btn" aria-label="Leave this pair" title="Leave this pair (Esc)" @click="fit.leave()">
@@ -80,23 +80,7 @@ watch(
 
 <style scoped>
 .card {
-  position: absolute;
-  left: 12px;
-  top: 52px;
   max-width: 340px;
-  background: var(--paper);
-  border: 1px solid var(--line-2);
-  border-radius: 8px;
-  padding: 8px 10px;
-  display: grid;
-  gap: 5px;
-  box-shadow: 0 2px 10px rgb(0 0 0 / 12%);
-}
-header,
-footer {
-  display: flex;
-  align-items: center;
-  gap: 7px;
 }
 header b {
   flex: 1;

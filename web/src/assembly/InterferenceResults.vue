@@ -57,6 +57,9 @@ const room = (r: FitRow): string => `${Number((r.depth * 1.1).toPrecision(2))} m
         {{ asm.selected.length > 1 ? `Among ${asm.selected.length} chosen` : 'Whole assembly' }}
       </button>
       <label>near below <LengthInput v-model="fit.wish.clearance" label="Tell of pairs nearer than" data-testid="fit-clearance" /></label>
+      <label title="Overlaps no deeper than this are no fault"
+        >no fault up to <LengthInput v-model="fit.wish.tolerance" label="No fault up to a depth of" data-testid="fit-tolerance"
+      /></label>
       <label title="Without, a sub-assembly is one thing: what overlaps inside it is not looked at">
         <input v-model="fit.wish.inside" type="checkbox" data-testid="fit-inside" /> inside sub-assemblies
       </label>
@@ -211,7 +214,7 @@ i {
   font-size: 11px;
   padding: 0 5px;
   border-radius: 8px;
-  background: var(--paper-3);
+  background: var(--panel-2);
 }
 i.new,
 i.grown {

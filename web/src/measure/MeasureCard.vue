@@ -64,7 +64,7 @@ function copy(): void {
   <div v-for="l in labels" :key="l.i" class="note" :class="{ lost: l.lost }" :style="{ left: l.x + 'px', top: l.y + 'px' }">
     {{ l.text }}<button aria-label="Take the note off" title="Take it off" @click="measuring.unpin(l.id)">×</button>
   </div>
-  <section v-if="measuring.on" class="card" data-testid="measuring" @pointerdown.stop>
+  <section v-if="measuring.on" class="card over-card" data-testid="measuring" @pointerdown.stop>
     <header>
       <Icon name="ruler" :size="16" /><b>Measure</b><span class="grow" />
       <select v-if="frames.length" v-model="measuring.frame" class="field" aria-label="Along the axes of">
@@ -124,24 +124,7 @@ function copy(): void {
 
 <style scoped>
 .card {
-  position: absolute;
-  left: 12px;
-  top: 10px;
   width: 292px;
-  z-index: 6;
-  border: 1px solid var(--line);
-  border-radius: 9px;
-  background: var(--panel);
-  box-shadow: var(--shadow);
-  padding: 8px 10px;
-  display: grid;
-  gap: 6px;
-}
-header,
-footer {
-  display: flex;
-  gap: 6px;
-  align-items: center;
 }
 footer {
   justify-content: flex-end;

@@ -32,7 +32,7 @@ from vireo.core.kernel.overlap import (
 )
 from vireo.core.kernel.place import located
 from vireo.core.kernel.shape import Body
-from vireo.core.triangles.gaps import Solid, gap
+from vireo.core.triangles.gaps import Soup, gap
 
 #: Overlaps less deep than this (mm) are taken for contact: the kernel's own tolerance is 1e-7.
 CONTACT = 1e-6
@@ -103,7 +103,7 @@ class Shape:
     ) -> None:
         self.body, self.shapes, self.volume, self.threads = body, shapes, volume, threads
         self.deflection = mesh.deflection
-        self.skin = Solid(mesh.points, mesh.triangles)
+        self.skin = Soup(mesh.points, mesh.triangles)
         self.corner = tuple(map(float, mesh.points[0]))
 
 

@@ -91,7 +91,7 @@ class _Place:
     q: Vector
 
 
-class Solid:
+class Sounded:
     """A solid asked where places lie: inside, and how far from its skin. In its own coordinates."""
 
     def __init__(self, shape: TopoDS_Shape) -> None:
@@ -171,18 +171,18 @@ class Solid:
         return bounds, plumb
 
 
-_SOLIDS = Lately[Key, Solid](512)
+_SOUNDED = Lately[Key, Sounded](512)
 
 
-def solid_of(shape: TopoDS_Shape) -> Solid:
-    return _SOLIDS.get(Key(shape), lambda: Solid(shape))
+def sounded(shape: TopoDS_Shape) -> Sounded:
+    return _SOUNDED.get(Key(shape), lambda: Sounded(shape))
 
 
 @dataclass(frozen=True)
 class _Stand:
     """One of two solids and where its coordinates lie in the first's."""
 
-    solid: Solid
+    solid: Sounded
     names: tuple[str, ...]
     rotation: Vector
     position: Vector
@@ -208,8 +208,8 @@ class _Stand:
 
 def _stands(a: Body, b: Body, rotation: Vector, position: Vector) -> tuple[_Stand, _Stand]:
     return (
-        _Stand(solid_of(a.shape), a.names, np.eye(3), np.zeros(3)),
-        _Stand(solid_of(b.shape), b.names, np.asarray(rotation), np.asarray(position)),
+        _Stand(sounded(a.shape), a.names, np.eye(3), np.zeros(3)),
+        _Stand(sounded(b.shape), b.names, np.asarray(rotation), np.asarray(position)),
     )
 
 
@@ -662,7 +662,7 @@ def places_of(overlap: Body) -> Vector:
 
 def holds(body: Body, at: Vector) -> bool:
     """Whether a place (mm, in the body's coordinates) lies inside a solid."""
-    return solid_of(body.shape).inside(at)
+    return sounded(body.shape).inside(at)
 
 
 def proved(a: Body, b: Body, rotation: Vector, position: Vector, overlap: Overlap) -> bool:

@@ -13,7 +13,7 @@ from numpy.typing import NDArray
 from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.naming import Topology
 from vireo.core.naming.topology import FaceInfo
-from vireo.core.triangles.gaps import Solid, gap, nearest_places
+from vireo.core.triangles.gaps import Soup, gap, nearest_places
 
 Duo = tuple[int, int]
 
@@ -43,9 +43,9 @@ class Scene:
 
     def __init__(self, runners: Sequence[Runner], spread: Spread) -> None:
         self.runners, self.spread = runners, spread
-        self._solids = [Solid(r.points, r.triangles) for r in runners]
+        self._solids = [Soup(r.points, r.triangles) for r in runners]
         self._all_corners = np.array([_corners(r.points) for r in runners]).reshape(-1, 8, 3)
-        self._pieces: dict[tuple[int, frozenset[int]], Solid | None] = {}
+        self._pieces: dict[tuple[int, frozenset[int]], Soup | None] = {}
         self.pairs: list[Duo] = [
             (i, j)
             for i in range(len(runners))
@@ -208,6 +208,18 @@ class Scene:
                 found.append(pair)
         return found
 
+    def enclosed(self, pair: Duo, poses: Sequence[Pose]) -> bool:
+        """Whether the box of either lies within that of the other: it may be wholly inside."""
+        boxes = []
+        for k in pair:
+            pose = poses[self.runners[k].member]
+            every = self._all_corners[k] @ pose.rotation.T + pose.p
+            boxes.append((every.min(axis=0), every.max(axis=0)))
+        return any(
+            bool((one[0] >= two[0]).all() and (one[1] <= two[1]).all())
+            for one, two in (boxes, boxes[::-1])
+        )
+
     def beside(self, pair: Duo, poses: Sequence[Pose], reach: float) -> tuple[set[int], set[int]]:
         """The faces of either that lie within `reach` (mm) of the other."""
         found: list[set[int]] = []
@@ -258,17 +270,17 @@ class Scene:
                     return False
         return True
 
-    def _piece(self, k: int, faces: frozenset[int]) -> Solid | None:
+    def _piece(self, k: int, faces: frozenset[int]) -> Soup | None:
         """Some faces of a leaf as a mesh of their own; None for none at all."""
         key = (k, faces)
         if key not in self._pieces:
             runner = self.runners[k]
             assert runner.faces is not None
             mine = np.isin(runner.faces, list(faces))
-            self._pieces[key] = Solid(runner.points, runner.triangles[mine]) if mine.any() else None
+            self._pieces[key] = Soup(runner.points, runner.triangles[mine]) if mine.any() else None
         return self._pieces[key]
 
-    def _put(self, solid: Solid, k: int, poses: Sequence[Pose]) -> None:
+    def _put(self, solid: Soup, k: int, poses: Sequence[Pose]) -> None:
         pose = poses[self.runners[k].member]
         solid.place(pose.rotation, pose.p)
 

@@ -226,14 +226,12 @@ class _Sweeping:
 
     def _overlaps(self, pair: Duo, stand: _Stand) -> Shared | None:
         contact = self.contacts.get(pair)
-        # Triangles that are clear need no more. Gaps are those of skins: what is wholly inside another
-        # began by passing through its skin.
-        if (contact is None or not contact.volume) and self.scene.gap(
-            pair, stand.all
-        ) > self.scene.unsure(pair):
+        # Triangles that are clear need no more, but of what may be wholly inside: gaps are those of skins.
+        clear = self.scene.gap(pair, stand.all) > self.scene.unsure(pair)
+        if clear and not self.scene.enclosed(pair, stand.all):
             return None
         both = self.shared(pair, stand, closely=False)
-        if both is None or contact is None:
+        if both is None or contact is None or not contact.volume:
             return both
         if both.volume <= contact.volume * 1.005 + 1e-6:
             return None
@@ -248,12 +246,16 @@ class _Sweeping:
         reach = PLAY + max(map(scene.unsure, scene.pairs), default=0.0)
         for pair in scene.near(self.moving, here.all, reach):
             bare, unsure = scene.gap(pair, here.all), scene.unsure(pair)
-            if bare > PLAY + unsure:
+            # What is wholly inside another is far from its skin.
+            deep = bare > unsure and scene.enclosed(pair, here.all)
+            if bare > PLAY + unsure and not deep:
                 continue
-            both = self.shared(pair, here) if bare <= unsure + TOUCH else None
+            both = self.shared(pair, here) if bare <= unsure + TOUCH or deep else None
             allowed = self.allowed(pair)
             if both is not None and (allowed is None or both.depth > allowed):
                 self.note(pair, here, both)
+                continue
+            if bare > PLAY + unsure:
                 continue
             faces = scene.beside(pair, here.all, bare + TOGETHER)
             volume, depth = (both.volume, both.depth) if both else (0.0, 0.0)
@@ -293,7 +295,8 @@ class _Sweeping:
             found.values.append(found.clashes[0].start if stopped else there.value)
             found.poses.append(found.clashes[0].poses if stopped else there.poses)
         found.clashes.sort(key=lambda m: abs(m.start - start))
-        if len(found.values) < len(stands):
+        if found.clashes and not on:
+            # It did not come to what would have stopped it later.
             found.limit = found.stuck_at = None
         self.measure()
         return found
