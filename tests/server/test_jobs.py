@@ -193,7 +193,13 @@ def test_overlaps_are_told_by_what_they_mean_and_what_became_of_them(work):
     _, told = run(positions=[position.id])
     (row,) = told["rows"]
     assert (row["position_name"], row["depth"]) == ("Deep", pytest.approx(0.8, rel=1e-6))
+    # Asked again, what was found before is looked at again: the newest, and held against the last run.
+    first_way = work.services.jobs.start("interference", pair, {})
     _, told = run(clearance=2.5)
+    assert work.store.jobs(pair)[0].id != first_way.id
+    again = work.services.jobs.start("interference", pair, {}, looked_at=True)
+    assert again.id == first_way.id
+    assert work.store.jobs(pair)[0].id == first_way.id
     (row,) = told["rows"]
     assert (row["class"], row["gap"]) == ("clear", pytest.approx(2.0))
     outer = work.make("assembly", {"do": "add_component", "document": pair, "name": "Pair"})

@@ -362,6 +362,12 @@ class Store:
             ).first()
             return _job(row) if row else None
 
+    def renew_job(self, id: str) -> JobRecord:
+        """A job as if it had been asked only now: the newest of its document."""
+        with self._session() as s:
+            s.execute(update(JobRow).where(JobRow.id == id).values(created=time.time()))
+        return self.job(id)
+
     def job_before(self, job: JobRecord) -> JobRecord | None:
         """The newest done job that was asked the same way of the same document before this one, and
         asked something else."""

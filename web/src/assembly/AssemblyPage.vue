@@ -265,7 +265,9 @@ function onPick(hit: Hit | null, add: boolean): void {
   if (waiting.value) return void setDown(hit, ...pixel)
   stack.pick(hit, add)
 }
-const measured = computed(() => [...measureLines(measuring.lines), ...trails.value])
+const measured = computed(() => [...measureLines(measuring.lines), ...trails.value, ...between.value])
+/** From one of a pair that is looked at to the other, where they come nearest. */
+const between = computed(() => (fit.row?.near ? [{ pairs: new Float32Array(fit.row.near.flat()), tone: 'bad', width: 2.5 }] : []))
 /** From where each component that is off was, to where it is. */
 const trails = computed(() => {
   const pairs: number[] = []

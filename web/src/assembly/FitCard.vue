@@ -54,6 +54,7 @@ function cut(): void {
 watch(
   () => [fit.row, fit.overlap],
   () => setTimeout(go, 30),
+  { immediate: true },
 )
 </script>
 

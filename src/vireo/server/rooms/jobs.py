@@ -21,7 +21,7 @@ def _view(job: JobRecord) -> Any:
 @room.route("POST", "/documents/<id>/jobs", body=NewJob, answer=JobView)
 def start_job(id: str, body: NewJob) -> Any:
     """Start a job, or get the kept or running one that asks the same."""
-    return _view(services().jobs.start(body.kind, id, body.options))
+    return _view(services().jobs.start(body.kind, id, body.options, looked_at=True))
 
 
 @room.route("GET", "/documents/<id>/jobs", answer=JobsView)

@@ -36,22 +36,20 @@ class Jobs:
         ask = {"kind": kind, "request": request, "options": parsed.model_dump(mode="json")}
         return declared.key(request, parsed), ask
 
-    def start(self, kind: str, document: str, options: dict[str, Any]) -> JobRecord:
-        """A job for this question: the kept or running one when it was asked before."""
+    def start(
+        self, kind: str, document: str, options: dict[str, Any], looked_at: bool = False
+    ) -> JobRecord:
+        """A job for this question: the kept or running one when it was asked before. One that is asked
+        for to be `looked_at` is the document's newest then."""
         key, ask = self.asked(kind, document, options)
         with self._lock:
             known = self._store.job_by_key(key)
             alive = known is not None and (known.state == "done" or known.id in self._cancels)
             if known is not None and alive and known.document == document:
-                alike = (
-                    j for j in self._store.jobs(document) if j.kind == kind and j.request == options
-                )
-                newest = next(alike, known)
-                if known.id == newest.id or known.state != "done":
-                    return known
+                return self._store.renew_job(known.id) if looked_at else known
             job = self._store.put_job(kind, key, document, options)
             if known is not None and known.state == "done":
-                # Another document asked the same before, or this one did and something else since.
+                # Another document asked the same before.
                 self._update(job, state="done", progress=1.0, result=known.result)
                 return self._store.job(job.id)
             self._launch(job, ask)
