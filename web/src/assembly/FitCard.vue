@@ -34,18 +34,25 @@ function go(): void {
   const box = room()
   if (box) props.engine.camera.fit(box)
 }
+/** Which way one comes out of the other, or is apart from it; none where they only touch. */
+function wayOut(): Vector3 {
+  const r = row.value!
+  const way = new Vector3(...(r.way as Triple))
+  if (!way.lengthSq() && r.near) way.subVectors(new Vector3(...(r.near[1] as Triple)), new Vector3(...(r.near[0] as Triple)))
+  return way.length() > 1e-6 ? way.normalize() : way.set(0, 0, 0)
+}
 /** Cut through the deepest place so that the depth is seen: along the way out and along what both share. */
 function cut(): void {
   const at = spot.value
   if (!at) return
   const [, , towards] = props.engine.camera.axes()
-  const way = new Vector3(...((row.value?.way ?? [0, 0, 1]) as Triple))
+  const way = wayOut()
   const body = fit.overlap ? props.engine.body('overlap') : undefined
   const size = body ? new Box3().expandByObject(body.faces).getSize(new Vector3()) : new Vector3()
   const axes = [0, 1, 2].map((k) => new Vector3().setComponent(k, 1)).sort((a, b) => b.dot(size) - a.dot(size))
   // What is longest lies in the cut; where the way out runs along it, what is next.
   const long = axes.find((axis) => Math.abs(axis.dot(way)) < 0.9) ?? axes[0]
-  const normal = new Vector3().crossVectors(way, long).normalize()
+  const normal = way.lengthSq() ? new Vector3().crossVectors(way, long).normalize() : towards.clone()
   if (normal.dot(towards) < 0) normal.negate()
   panes.control?.cutAt({ normal: normal.toArray(), at: normal.dot(at) })
   // Seen from straight before it.
