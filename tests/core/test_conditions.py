@@ -567,7 +567,8 @@ def test_symmetric_faces_are_each_others_image_in_the_middle_of_the_slot(one, ot
     # Seen in the plane x = 30 one face lies in the other.
     image = np.array([30.0, 0, 0]) + flip @ (p - np.array([30.0, 0, 0]))
     assert np.linalg.norm(np.cross(flip @ n, way)) < 1e-6
-    assert (image - at) @ way == pytest.approx(0, abs=1e-6)
+    # Joints hold to 1e-7 of the size of what they hold.
+    assert (image - at) @ way == pytest.approx(0, abs=2e-5)
     # Nothing turned round to get there.
     was = (
         flip

@@ -13,12 +13,10 @@ from hypothesis import strategies as st
 from vireo.core.assembly import Mechanism, Member, Pair, drag, solve
 from vireo.core.assembly.mechanism import Coupling, Mirror, Term
 from vireo.core.assembly.pose import Pose, turned
+from vireo.core.assembly.rows import System, arrays, stepped
 from vireo.core.assembly.solver import (
-    _arrays,
     _flipped,
-    _moved,
     _solve_part,
-    _System,
     driven_home,
     driven_to,
     driven_within,
@@ -93,8 +91,8 @@ def test_gradients_are_those_of_small_steps(form, p, v, u, w, size):
         member("a", 2 * p, spun(u), size=size), member("b", 3 * v, spun(w), size=size),
         member("c", v - u, spun(p), size=size),
     )  # fmt: skip
-    system = _System(Mechanism(bodies, (pair,)))
-    start = _arrays([m.pose for m in bodies])
+    system = System(Mechanism(bodies, (pair,)))
+    start = arrays([m.pose for m in bodies])
     _, J = system.evaluate(*start)
     z = [
         m.pose.rotation @ f[:, 2] for m, f in zip(bodies, (pair.axes_a, pair.axes_b), strict=False)
@@ -104,8 +102,8 @@ def test_gradients_are_those_of_small_steps(form, p, v, u, w, size):
     for k in range(18):
         step = np.zeros(18)
         step[k] = h
-        ahead = system.evaluate(*_moved(system, *start, step))[0]
-        behind = system.evaluate(*_moved(system, *start, -step))[0]
+        ahead = system.evaluate(*stepped(system, *start, step))[0]
+        behind = system.evaluate(*stepped(system, *start, -step))[0]
         change = (ahead - behind) / (2 * h)
         steady = np.abs(ahead - behind) < 0.1  # a whole turn or pitch is no slope
         # "square" and "turn" rows are exact where they hold; elsewhere a turn leans.
@@ -743,7 +741,7 @@ def off_by(m, poses):
     """How far off the joints are at some poses, and whether one stands against its sense: by their
     own rows, not by how they were solved."""
     p, q = np.array([x.p for x in poses]), np.array([x.q for x in poses])
-    worst = float(np.abs(_System(m).evaluate(p, q)[0]).max(initial=0.0))
+    worst = float(np.abs(System(m).evaluate(p, q)[0]).max(initial=0.0))
     return math.inf if _flipped(m, q) else worst
 
 

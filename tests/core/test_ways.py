@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from vireo.core.assembly import Mechanism, Member, Pair
 from vireo.core.assembly.pose import Pose, turned
-from vireo.core.assembly.solver import _arrays, _moved, _System
+from vireo.core.assembly.rows import System, arrays, stepped
 from vireo.core.ways import Way
 
 STILL = np.array([1.0, 0, 0, 0])
@@ -106,12 +106,12 @@ def test_on_the_way_the_gradients_of_its_rows_are_those_of_small_steps(seed, at)
     bodies = tuple(Member(id, pose, size=40.0) for id, pose in (("a", a), ("b", b)))
     made = Mechanism(bodies, (pair,))
     # What a way is told as comes back.
-    system = _System(Mechanism.from_json(json.loads(json.dumps(made.to_json()))))
-    start = _arrays([a, b])
+    system = System(Mechanism.from_json(json.loads(json.dumps(made.to_json()))))
+    start = arrays([a, b])
     r, J = system.evaluate(*start)
     assert np.abs(r[:2]).max() < 1e-9
     for k in range(12):
         step = np.zeros(12)
         step[k] = h = 1e-7
-        ahead, behind = (system.evaluate(*_moved(system, *start, s))[0] for s in (step, -step))
+        ahead, behind = (system.evaluate(*stepped(system, *start, s))[0] for s in (step, -step))
         assert J[:, k] == pytest.approx((ahead - behind) / (2 * h), abs=1e-4)
