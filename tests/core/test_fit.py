@@ -9,6 +9,7 @@ from hypothesis import given, settings
 from hypothesis import strategies as st
 
 from tests.core.machine import machine, shape_of
+from tests.core.mechanisms import slider_crank
 from vireo.core.assembly import Mechanism, Member, Pair
 from vireo.core.assembly.mechanism import Coupling, Term
 from vireo.core.assembly.pose import Pose, turned
@@ -21,6 +22,7 @@ from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, topology_of
 from vireo.core.kernel.mesh import tessellate
+from vireo.core.motion.course import one
 from vireo.core.motion.sweep import FIT, Runner, sweep
 
 I = np.eye(3)
@@ -230,7 +232,7 @@ def test_first_contact_is_found_at_the_closed_form_angle_even_with_few_steps(ste
     mechanism, runners = swinging_arm()
     r, phi = math.hypot(21, 20), math.atan2(20, 21)
     theory = phi - math.asin(4 / r)
-    found = sweep(mechanism, runners, "j", "turn", 0.0, math.radians(120), steps)
+    found = sweep(one(mechanism, "j", "turn"), runners, 0.0, math.radians(120), steps)
     assert found.pair == ("wall", "arm")
     assert found.clash_at == pytest.approx(theory, abs=1e-4)
     assert found.values[-1] == found.clash_at
@@ -238,7 +240,7 @@ def test_first_contact_is_found_at_the_closed_form_angle_even_with_few_steps(ste
 
 def test_a_free_way_reports_the_least_clearance():
     mechanism, runners = swinging_arm()
-    found = sweep(mechanism, runners, "j", "turn", 0.0, -math.radians(60), 12)
+    found = sweep(one(mechanism, "j", "turn"), runners, 0.0, -math.radians(60), 12)
     assert found.clash_at is None
     assert len(found.values) == 13
     assert found.clearance[0] == pytest.approx(16.0, abs=0.05)
@@ -293,7 +295,7 @@ def test_a_lug_that_meets_the_part_it_is_hinged_to_is_a_clash():
         [("plate", 0, slab, (0, 0, 0)), ("stop", 0, stop, (36, 30, 24)),
          ("pin", 1, pin(5.0), (20, 20, 0)), ("lug", 1, lug, (20, 20, 26))], turn,
     )  # fmt: skip
-    found = sweep(mechanism, runners, "j", "turn", 0.0, math.radians(90), 30, truth=truth,
+    found = sweep(one(mechanism, "j", "turn"), runners, 0.0, math.radians(90), 30, truth=truth,
                   fits=lambda a, b: FIT)  # fmt: skip
     assert found.pair == ("stop", "lug")
     # The lug's upper edge r sin(phi - t) = 3 reaches the stop's near lower corner.
@@ -309,13 +311,13 @@ def test_pairs_that_touch_at_the_start_stay_under_watch():
     pieces = [("bed", 0, bed, (0, 0, 0)), ("slider", 1, slider, (10, 10, 10))]
     mechanism, runners, truth = scene(pieces, down)
     joined = {"fits": lambda a, b: FIT, "truth": truth}
-    assert sweep(mechanism, runners, "j", "slide", 0.0, 20.0, 10, **joined).clash_at is None
-    found = sweep(mechanism, runners, "j", "slide", 0.0, -5.0, 10, **joined)
+    assert sweep(one(mechanism, "j", "slide"), runners, 0.0, 20.0, 10, **joined).clash_at is None
+    found = sweep(one(mechanism, "j", "slide"), runners, 0.0, -5.0, 10, **joined)
     assert found.clash_at == pytest.approx(0.0, abs=0.02)
     along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
     wall = box((4.0, 40.0, 20.0), "wall")
     mechanism, runners, truth = scene([*pieces, ("wall", 0, wall, (60, 0, 10))], along)
-    found = sweep(mechanism, runners, "j", "slide", 0.0, 45.0, 9, truth=truth)
+    found = sweep(one(mechanism, "j", "slide"), runners, 0.0, 45.0, 9, truth=truth)
     # It slides on the bed all the way, touching, and stops at the wall: 60 - 30.
     assert set(found.pair) == {"slider", "wall"}
     assert found.clash_at == pytest.approx(30.0, abs=0.02)
@@ -328,7 +330,7 @@ def test_a_whole_turn_in_one_step_still_finds_what_is_in_the_way():
     pieces = [("post", 0, box((2.0, 2.0, 10.0), "post"), (18, 45, -2)),
               ("arm", 1, box((30.0, 4.0, 3.0), "arm"), (20, 18, 0))]  # fmt: skip
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(mechanism, runners, "j", "turn", 0.0, math.tau, 1, truth=truth)
+    found = sweep(one(mechanism, "j", "turn"), runners, 0.0, math.tau, 1, truth=truth)
     assert set(found.pair) == {"post", "arm"}
     assert math.radians(60) < found.clash_at < math.radians(90)
 
@@ -349,7 +351,7 @@ def test_the_clearance_curve_leaves_out_what_touches_or_shares_a_joint(gap, lift
     ]
     mechanism, runners, truth = scene(pieces, turn)
     for fits in (lambda a, b: FIT if {a, b} == {"plate", "arm"} else None, lambda a, b: None):
-        found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 4, truth=truth, fits=fits)
+        found = sweep(one(mechanism, "j", "turn"), runners, 0.0, 1.0, 4, truth=truth, fits=fits)
         assert found.clash_at is None
         assert found.clearance == pytest.approx([lift] * 5, abs=1e-3)
 
@@ -358,12 +360,16 @@ def test_what_overlaps_at_a_joint_by_more_than_a_fit_is_told_at_once():
     turn = Pair("j", "revolute", 0, 1, np.array([20.0, 20, 0]), I, np.array([20.0, 20, 0]), I)
     pieces = [("plate", 0, bored(5.0), (0, 0, 0)), ("pin", 1, pin(5.4), (20, 20, 0))]
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, fits=lambda a, b: FIT)
+    found = sweep(
+        one(mechanism, "j", "turn"), runners, 0.0, 1.0, 5, truth=truth, fits=lambda a, b: FIT
+    )
     assert found.clash_at == 0.0
     assert found.clearance == [0.0]
     pieces[1] = ("pin", 1, pin(5.01), (20, 20, 0))  # a press fit
     mechanism, runners, truth = scene(pieces, turn)
-    found = sweep(mechanism, runners, "j", "turn", 0.0, 1.0, 5, truth=truth, fits=lambda a, b: FIT)
+    found = sweep(
+        one(mechanism, "j", "turn"), runners, 0.0, 1.0, 5, truth=truth, fits=lambda a, b: FIT
+    )
     assert found.clash_at is None
 
 
@@ -401,7 +407,7 @@ def test_round_faces_meet_where_they_do_and_not_where_their_triangles_would(
     moving = cylinder((60, off, 1), (0, 0, 1), s, 10.0, names)
     along = Pair("j", "prismatic", 0, 1, np.zeros(3), X_UP, np.zeros(3), X_UP)
     mechanism, runners, truth = round_scene(along, fixed, moving, deflection)
-    found = sweep(mechanism, runners, "j", "slide", 0.0, -60.0, 7, truth=truth)
+    found = sweep(one(mechanism, "j", "slide"), runners, 0.0, -60.0, 7, truth=truth)
     assert found.clash_at == pytest.approx(math.sqrt((r + s) ** 2 - off**2) - 60, abs=1e-3)
 
 
@@ -416,7 +422,7 @@ def test_all_clashes_are_told_with_where_they_begin_and_end():
         ("post", 0, box((4.0, 10.0, 10.0), "p"), (40, 8, 0)),
     ]
     mechanism, runners, truth = scene(pieces, along)
-    found = sweep(mechanism, runners, "j", "slide", 0.0, 60.0, 6, truth=truth, on=True)
+    found = sweep(one(mechanism, "j", "slide"), runners, 0.0, 60.0, 6, truth=truth, on=True)
     assert found.values == pytest.approx([10.0 * k for k in range(7)])
     foil, post = found.clashes
     assert set(foil.pair) == {"slide", "foil"}
@@ -424,7 +430,7 @@ def test_all_clashes_are_told_with_where_they_begin_and_end():
     assert set(post.pair) == {"slide", "post"}
     assert (post.start, post.end) == (pytest.approx(30, abs=3e-3), pytest.approx(44, abs=3e-3))
     assert post.depth == pytest.approx(2.0, abs=0.01)  # it passes the post by 2 mm of its width
-    stopped = sweep(mechanism, runners, "j", "slide", 0.0, 60.0, 6, truth=truth)
+    stopped = sweep(one(mechanism, "j", "slide"), runners, 0.0, 60.0, 6, truth=truth)
     assert (stopped.clash_at, len(stopped.clashes)) == (pytest.approx(10, abs=3e-3), 1)
 
 
@@ -437,12 +443,12 @@ def test_what_goes_wholly_into_another_is_in_it_until_it_is_out(steps, start):
               ("bead", 1, box((4.0, 4.0, 4.0), "b"), (0, 0, 0))]  # fmt: skip
     mechanism, runners, truth = scene(pieces, along)
     (met,) = sweep(
-        mechanism, runners, "j", "slide", start, 120.0, steps, truth=truth, on=True
+        one(mechanism, "j", "slide"), runners, start, 120.0, steps, truth=truth, on=True
     ).clashes
     assert met.start == pytest.approx(max(start, 36.0), abs=3e-3)
     assert met.end == pytest.approx(80.0, abs=3e-3)
     (met,) = sweep(
-        mechanism, runners, "j", "slide", start, 62.0, steps, truth=truth, on=True
+        one(mechanism, "j", "slide"), runners, start, 62.0, steps, truth=truth, on=True
     ).clashes
     assert met.end is None
 
@@ -466,30 +472,10 @@ def test_a_thin_blade_turned_by_gears_through_a_thin_wall_is_not_stepped_over():
     runners = [runner("blade", 2, blade)]
     mesh = tessellate(wall, 0.01)
     runners.append(Runner("wall", 0, mesh.points + at + np.array([-35.0, 3.0, 0]), mesh.triangles))
-    found = sweep(mechanism, runners, "s", "turn", 0.0, 2 * math.pi, 1)
+    found = sweep(one(mechanism, "s", "turn"), runners, 0.0, 2 * math.pi, 1)
     assert found.pair is not None
     # The blade's far edge reaches y = 3 just before half a turn of its own.
     assert math.radians(150) < 12 * found.clash_at < math.radians(180)
-
-
-def slider_crank(r, length):
-    """A crank about Z at the origin, standing at a quarter turn, that drives a block along X."""
-    x = math.sqrt(length**2 - r**2)
-    spin = [turned(STILL, np.array([0, 0, a])) for a in (math.pi / 2, -math.asin(r / length))]
-    members = (
-        Member("g", Pose(np.zeros(3), STILL), True, 100.0),
-        Member("crank", Pose(np.zeros(3), spin[0]), False, 100.0),
-        Member("rod", Pose(np.array([0, r, 0.0]), spin[1]), False, 100.0),
-        Member("block", Pose(np.array([x, 0, 0.0]), STILL), False, 100.0),
-    )
-    o = np.zeros(3)
-    pairs = (
-        Pair("crank", "revolute", 0, 1, o, I, o, I),
-        Pair("pin", "revolute", 1, 2, np.array([r, 0.0, 0]), I, o, I),
-        Pair("gudgeon", "revolute", 2, 3, np.array([length, 0.0, 0]), I, o, I),
-        Pair("slide", "prismatic", 0, 3, o, X_UP, o, X_UP),
-    )
-    return Mechanism(members, pairs)
 
 
 def test_a_limit_of_another_joint_ends_the_motion_and_is_named():
@@ -500,7 +486,7 @@ def test_a_limit_of_another_joint_ends_the_motion_and_is_named():
         replace(p, limits={"slide": (None, 70.0)}) if p.id == "slide" else p
         for p in mechanism.pairs
     )
-    found = sweep(replace(mechanism, pairs=pairs), [], "crank", "turn", math.pi / 2, -0.5, 40)
+    found = sweep(one(replace(mechanism, pairs=pairs), "crank", "turn"), [], math.pi / 2, -0.5, 40)
     assert (found.limit.joint, found.limit.value) == ("slide", 70.0)
     # r cos t + sqrt(l^2 - r^2 sin^2 t) = 70
     t = math.acos((70**2 + crank**2 - rod**2) / (2 * 70 * crank))

@@ -10,6 +10,7 @@ import pytest
 from hypothesis import assume, given, settings
 from hypothesis import strategies as st
 
+from tests.core.mechanisms import scissor
 from vireo.core.assembly import Mechanism, Member, Pair, drag, solve
 from vireo.core.assembly.mechanism import Coupling, Mirror, Term
 from vireo.core.assembly.pose import Pose, turned
@@ -570,24 +571,6 @@ def test_a_universal_joint_turns_as_hooke_says(beta):
         assert min(
             abs(math.remainder(got - meant, 2 * math.pi)), abs(math.remainder(got - also, 2 * math.pi))
         ) < 1e-6  # fmt: skip
-
-
-def scissor(cells, length=2.0):
-    """Crossed bars joined at their middles and ends: one freedom, rows say far below none."""
-    members, pairs = [], []
-    half = length / 2
-    tilt = math.radians(35)
-    rise = length * math.sin(tilt)
-    for k in range(cells):
-        for n, sign in enumerate((1, -1)):
-            q = turned(STILL, np.array([0, 0, sign * tilt]))
-            members.append(member(f"b{k}{n}", (0, rise * k, 0), q, anchored=False))
-        pairs.append(Pair(f"m{k}", "revolute", 2 * k, 2 * k + 1, at(0), I, at(0), I))
-        if k:
-            pairs.append(Pair(f"r{k}", "revolute", 2 * k - 2, 2 * k + 1, at(half), I, at(half), I))
-            pairs.append(Pair(f"l{k}", "revolute", 2 * k - 1, 2 * k, at(-half), I, at(-half), I))
-    members[0] = Member("b00", members[0].pose, True, 5.0)
-    return Mechanism(tuple(members), tuple(pairs))
 
 
 @pytest.mark.parametrize("cells", [1, 4, 12])

@@ -12,33 +12,26 @@ the pair is deeper in each other than by design.
 
 from __future__ import annotations
 
-import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, field
 from itertools import pairwise
 
 import numpy as np
 
-from vireo.core.assembly.mechanism import Mechanism
-from vireo.core.assembly.pose import Pose, multiply
-from vireo.core.assembly.solver import beyond, solve
+from vireo.core.assembly.pose import Pose
+from vireo.core.motion.course import Course, Limit, followed, stood
 from vireo.core.motion.scene import Duo, Runner, Scene, Spread
-from vireo.core.quantity import ANGLE
 from vireo.core.trouble import Trouble
 
 __all__ = ["Limit", "Met", "MotionTrouble", "Runner", "Shared", "Sweep", "sweep"]
 
 #: A stand is refined until nothing moves further than this (mm).
 FINE = 0.002
-#: And a contact until the driven coordinate is known to this (mm, or rad: half a thousandth of a degree).
-CLOSE = 8e-6
 #: Stretches over which a near pair moves less than this (mm) are taken when both ends and the middle
 #: are clear of true overlap: a pair in lasting nearness would be halved for ever.
 SHORT = 0.25
 #: What moves along an arc goes further than its chord.
 ARC = 1.05
-#: Nothing turns further than this (rad) between two stands that are looked at.
-WIDEST = math.pi / 6
 #: Leaves nearer than this (mm) at the start touch: as close as their triangles tell.
 TOUCH = 0.01
 #: Leaves nearer than this (mm) at the start are near by design: a pin in its bore with some play.
@@ -83,15 +76,6 @@ class Met:
     depth: float = 0.0
     volume: float = 0.0
     deepest: float = 0.0
-
-
-@dataclass(frozen=True)
-class Limit:
-    """The limit of another joint that ends a motion."""
-
-    joint: str
-    coordinate: str
-    value: float
 
 
 @dataclass
@@ -147,10 +131,8 @@ class _Contact:
 
 
 def sweep(
-    mechanism: Mechanism,
+    course: Course,
     runners: Sequence[Runner],
-    pair: str,
-    coordinate: str,
     start: float,
     end: float,
     steps: int,
@@ -161,25 +143,22 @@ def sweep(
     progress: Callable[[float, str], None] = lambda share, stage: None,
     on: bool = False,
 ) -> Sweep:
-    """Drive a coordinate of joint `pair` from `start` to `end` (rad or mm): to the first clash, or `on`
-    to the end with all of them.
+    """Follow a course from `start` to `end` (rad, mm or s): to the first clash, or `on` to the end with
+    all of them.
 
     `truth` decides what two leaves really share. Pairs that touch at the start without overlapping
     stay under watch, as do those whose overlap there is no deeper than `fits` allows. `spread`
     adds to the poses of the members those of what goes by several; runners and `truth` count among
     these. Raises MotionTrouble when the mechanism cannot stand at the start.
     """
-    return _Sweeping(mechanism, runners, pair, coordinate, truth, fits, spread).run(
-        start, end, steps, progress, on
-    )
+    return _Sweeping(course, runners, truth, fits, spread).run(start, end, steps, progress, on)
 
 
 class _Sweeping:
     def __init__(
-        self, mechanism: Mechanism, runners: Sequence[Runner], pair: str, coordinate: str,
-        truth: Truth, fits: Fits, spread: Spread,
-    ) -> None:  # fmt: skip
-        self.mechanism, self.id, self.coordinate = mechanism, pair, coordinate
+        self, course: Course, runners: Sequence[Runner], truth: Truth, fits: Fits, spread: Spread
+    ) -> None:
+        self.course = course
         self.runners, self.scene = runners, Scene(runners, spread)
         self.truth, self.fits, self.spread = truth, fits, spread
         self.contacts: dict[Duo, _Contact] = {}
@@ -190,27 +169,13 @@ class _Sweeping:
 
     # Standing
 
-    def stand(self, value: float, near: Sequence[Pose]) -> _Stand | None:
-        """The mechanism at a value, from near there; None where it cannot stand."""
-        solution = solve(
-            self.mechanism.with_poses(near).with_value(self.id, self.coordinate, value),
-            diagnose=False,
-        )
-        if not solution.holds:
-            return None
-        return _Stand(value, solution.poses, self.spread(solution.poses))
+    def stand(self, value: float, poses: list[Pose]) -> _Stand:
+        return _Stand(value, poses, self.spread(poses))
 
     def between(self, a: _Stand, b: _Stand) -> _Stand | None:
-        return self.stand(0.5 * (a.value + b.value), a.poses)
-
-    def passed(self, stand: _Stand) -> dict[tuple[str, str], float]:
-        """Limits of joints that a stand lies beyond, but for those it was driven beyond itself."""
-        mechanism = self.mechanism
-        coordinates = {
-            p.id: mechanism.coordinates(p, stand.poses) for p in mechanism.pairs if p.limits
-        }
-        over = beyond(mechanism, coordinates)
-        return {k: v for k, v in over.items() if k != (self.id, self.coordinate)}
+        """The mechanism half-way between two stands; None where it cannot stand."""
+        found = stood(self.course, 0.5 * (a.value + b.value), (a.value, a.poses))
+        return None if found is None else self.stand(*found)
 
     # What two leaves share
 
@@ -304,51 +269,11 @@ class _Sweeping:
     def stands(self, start: float, end: float, steps: int) -> list[_Stand]:
         """The mechanism all along its way, or as far as it goes. Raises MotionTrouble when it cannot
         stand at the start."""
-        first = solve(self.mechanism.with_value(self.id, self.coordinate, start), diagnose=False)
-        if not first.holds:
+        way = followed(self.course, start, end, steps)
+        if way is None:
             raise MotionTrouble("the mechanism cannot stand where the motion begins")
-        found = [_Stand(start, first.poses, self.spread(first.poses))]
-        driven = self.mechanism.pair(self.id)
-        c = driven.joint.coordinate(self.coordinate) if driven else None
-        if c is not None and c.dimension == ANGLE:
-            # A whole turn at once would look like none, of whatever is coupled to it.
-            turned = self.mechanism.turned_by(self.id, self.coordinate, end - start)
-            steps = max(steps, math.ceil(max(turned, abs(end - start)) / WIDEST))
-        for k in range(1, steps + 1):
-            value = start + (end - start) * k / steps
-            there = self.reached(value, found[-1], found[-2] if len(found) > 1 else None)
-            if there is not None:
-                found.append(there)
-            if there is None or self.found.limit or self.found.stuck_at is not None:
-                break
-        return found
-
-    def reached(self, value: float, here: _Stand, before: _Stand | None) -> _Stand | None:
-        """The next stand, or the last one before what stops the motion: a limit, or a mechanism that
-        cannot go on. None when that is where it stands already."""
-        there = self.stand(value, _carried_on(before, here, value))
-        start = self.passed(here)
-        if there is not None and not (self.passed(there).keys() - start.keys()):
-            return there
-        low, high, over = here, value, self.passed(there) if there is not None else {}
-        for _ in range(40):
-            if abs(high - low.value) < 1e-9 * max(1.0, abs(high)):
-                break
-            middle = 0.5 * (low.value + high)
-            tried = self.stand(middle, low.poses)
-            beyond_it = self.passed(tried) if tried is not None else {}
-            fresh = beyond_it.keys() - start.keys()
-            if tried is None or fresh:
-                high, over = middle, beyond_it if tried is not None else {}
-            else:
-                low = tried
-        limits = [(k, v) for k, v in over.items() if k not in start]
-        if limits:
-            (joint, coordinate), at = limits[0]
-            self.found.limit = Limit(joint, coordinate, at)
-        else:
-            self.found.stuck_at = low.value
-        return low if low is not here else None
+        self.found.limit, self.found.stuck_at = way.limit, way.stuck_at
+        return [self.stand(*s) for s in way.stands]
 
     def follow(self, here: _Stand, there: _Stand) -> None:
         """Pairs that overlap already: how deep they are now, and where they are clear again."""
@@ -426,7 +351,12 @@ class _Sweeping:
         middle = self.between(a, b) if every else None
         if middle is None or furthest <= FINE or depth > 60:
             found = self.hits(every, b)
-            if middle is None or depth > 60 or not found or abs(b.value - a.value) <= CLOSE:
+            if (
+                middle is None
+                or depth > 60
+                or not found
+                or abs(b.value - a.value) <= self.course.close
+            ):
                 return found
         if (furthest < SHORT or not risky) and not (
             self.hits(every, middle) or self.hits(every, b)
@@ -494,29 +424,3 @@ class _Sweeping:
 
     def allowed(self, pair: Duo) -> float | None:
         return self.fits(*(self.runners[k].id for k in pair))
-
-
-def _carried_on(before: _Stand | None, here: _Stand, value: float) -> list[Pose]:
-    """Where members would be if they went on as they did: a linkage keeps its branch through a change
-    point so."""
-    if before is None or abs(here.value - before.value) < 1e-12:
-        return here.poses
-    ratio = (value - here.value) / (here.value - before.value)
-    if not 0.2 < ratio < 5.0:
-        return here.poses
-    found = []
-    for one, two in zip(before.poses, here.poses, strict=True):
-        back = one.q * [1.0, -1.0, -1.0, -1.0]
-        step = multiply(two.q, back)
-        step = step if step[0] >= 0 else -step
-        angle = 2 * math.acos(min(1.0, float(step[0])))
-        axis = step[1:]
-        length = float((axis @ axis) ** 0.5)
-        if length > 1e-12:
-            half = 0.5 * angle * ratio
-            turn = [math.cos(half), *(math.sin(half) * axis / length)]
-            q = multiply(turn, two.q)  # type: ignore[arg-type]
-        else:
-            q = two.q
-        found.append(Pose(two.p + ratio * (two.p - one.p), q))
-    return found

@@ -15,6 +15,7 @@ from vireo.core.fit.pairs import relative_of
 from vireo.core.fit.verdict import Verdict, overlap_of, overlaps
 from vireo.core.kernel.mesh import Mesh, tessellate
 from vireo.core.lately import Lately
+from vireo.core.motion.course import one
 from vireo.core.motion.sweep import FIT, Runner, Shared, Sweep, sweep
 from vireo.core.quantity import evaluate_parameters
 from vireo.core.trouble import BadInput
@@ -124,7 +125,8 @@ class Moving:
         progress: Callable[[float, str], None],
     ) -> Sweep:  # fmt: skip
         """The coordinate driven from one value to another (see `sweep`)."""
+        course = one(self.mechanism, self.pair.id, self.coordinate.name)
         return sweep(
-            self.mechanism, self._runners, self.pair.id, self.coordinate.name, start, end, steps,
+            course, self._runners, start, end, steps,
             truth=self._truth, fits=self._fits, spread=self.spread, on=on, progress=progress,
         )  # fmt: skip

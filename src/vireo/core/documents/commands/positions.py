@@ -18,6 +18,7 @@ from vireo.core.documents.kinds.assembly import (
     Explosion,
     Motion,
     Position,
+    Run,
     Share,
     ShareLevel,
     ShareRule,
@@ -28,7 +29,7 @@ from vireo.core.naming.grammar import original_of
 
 
 def kept_anew(
-    document: Assembly, group: str, made: Position | Weighed | Explosion | Share
+    document: Assembly, group: str, made: Position | Weighed | Explosion | Share | Run
 ) -> Assembly:
     """The document with something in a group, in place of what has its id there."""
     there = getattr(document, group)

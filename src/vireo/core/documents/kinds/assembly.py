@@ -186,6 +186,64 @@ class Meant(Data):
     depth: Formula = "0.05 mm"
 
 
+class Driver(Data):
+    """A coordinate of a joint driven over a run (its first when none is named); `law` names an entry of
+    the registry of laws, which asks for a `value`, a time `over` which, or `points` of times and values."""
+
+    joint: str = Field(max_length=200)
+    coordinate: str = Field(default="", max_length=24)
+    law: str = Field(default="speed", max_length=24)
+    value: Formula = ""
+    over: Formula = ""
+    points: tuple[tuple[Formula, Formula], ...] = Field(default=(), max_length=500)
+
+
+class Load(Data):
+    """What acts over a run; `kind` names an entry of the registry of loads, which asks for a coordinate of
+    a joint or for places on components, and for numbers: a strength, one at rest, a damping."""
+
+    kind: str = Field(max_length=24)
+    joint: str = Field(default="", max_length=200)
+    coordinate: str = Field(default="", max_length=24)
+    a: JointEnd | None = None
+    b: JointEnd | None = None
+    along: Literal["X", "Y", "Z", "-X", "-Y", "-Z"] = "-Z"
+    value: Formula = ""
+    rest: Formula = ""
+    damping: Formula = ""
+
+
+class Watch(Data):
+    """Two components, by paths of ids (``c2``, ``c2/c4``), whose gap is followed all through a run."""
+
+    a: str = Field(min_length=1, max_length=400)
+    b: str = Field(min_length=1, max_length=400)
+
+
+class Traced(Data):
+    """A place on a component whose way, speed and acceleration are followed."""
+
+    name: Name
+    at: JointEnd
+
+
+class Run(Data):
+    """A motion over time, kept by name: what is driven how, what acts, what is followed. With `weighed`
+    forces come of masses, and what is not driven moves by them; `gravity` is the way things fall."""
+
+    id: Id
+    name: Name
+    duration: Formula = "2 s"
+    frames: int = Field(default=120, ge=2, le=2000)
+    drivers: tuple[Driver, ...] = Field(default=(), max_length=50)
+    loads: tuple[Load, ...] = Field(default=(), max_length=100)
+    weighed: bool = True
+    gravity: Literal["X", "Y", "Z", "-X", "-Y", "-Z", ""] = "-Z"
+    clashes: bool = True
+    watched: tuple[Watch, ...] = Field(default=(), max_length=50)
+    traced: tuple[Traced, ...] = Field(default=(), max_length=50)
+
+
 class Position(Data):
     """A stand of the components kept by name: where each is, and what held coordinates of joints
     are at there, by joint and coordinate."""
@@ -208,6 +266,7 @@ class Assembly(Document):
     shares: tuple[Share, ...] = Field(default=(), max_length=100)
     weighed: tuple[Weighed, ...] = Field(default=(), max_length=200)
     meant: tuple[Meant, ...] = Field(default=(), max_length=2000)
+    runs: tuple[Run, ...] = Field(default=(), max_length=100)
 
     @property
     def numbers(self) -> frozenset[str]:
@@ -218,6 +277,9 @@ class Assembly(Document):
 
     def joint(self, id: str) -> Joint | None:
         return next((j for j in self.joints if j.id == id), None)
+
+    def run(self, id: str) -> Run | None:
+        return next((r for r in self.runs if r.id == id), None)
 
 
 def _textbook_joints(data: Json) -> Json:
@@ -293,6 +355,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         Group("shares", "k", "share copy", "keep_share", all_but()),
         Group("weighed", "w", "weighed number", "keep_weighed", all_but()),
         Group("meant", "f", "overlap that is meant", "mark_meant", all_but()),
+        Group("runs", "m", "run", "keep_run", all_but()),
         CHECKS,
         NOTES,
     )

@@ -1,0 +1,33 @@
+"""A force at a place, along an axis of the space."""
+
+from __future__ import annotations
+
+import numpy as np
+
+from vireo.core.documents.kinds.assembly import Load
+from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, Push, add
+from vireo.core.motion.ways import axis_of
+from vireo.core.quantity.units import FORCE
+
+
+def made(load: Load, around: Around) -> Does:
+    place, _ = around.place(load, "a")
+    size, way = around.number(load.value, [FORCE], "its force"), axis_of(load.along)
+
+    def does(now: Now) -> Acting:
+        at, _ = now.at(place)
+        return Acting([Push(place[0], at, size(now.time) * way, np.zeros(3))])
+
+    return does
+
+
+add(
+    LoadKind(
+        "force", "Force", "At a place, along an axis; a formula of t where it changes",
+        (
+            LoadSlot("a", "At", "place"), LoadSlot("along", "Along", "way", "-Z"),
+            LoadSlot("value", "Force", "number", "10 N"),
+        ),
+        made, order=30,
+    )
+)  # fmt: skip
