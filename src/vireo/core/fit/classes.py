@@ -31,10 +31,12 @@ class Allowed:
     def speaks_of(self, a: str, b: str) -> bool:
         """Whether it is about two solids, either way round."""
         m = self.meant
-        return (_under(a, m.a) and _under(b, m.b)) or (_under(a, m.b) and _under(b, m.a))
+        return (stands_under(a, m.a) and stands_under(b, m.b)) or (
+            stands_under(a, m.b) and stands_under(b, m.a)
+        )
 
 
-def _under(leaf: str, path: str) -> bool:
+def stands_under(leaf: str, path: str) -> bool:
     """Whether a solid is of what stands at a path; copies are of what they were made of."""
     ids, wanted = path_of(leaf), path.split("/")
     return len(ids) >= len(wanted) and all(

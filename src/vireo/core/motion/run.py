@@ -109,6 +109,8 @@ class Ran:
     #: Where the mechanism came to a change point.
     turning: list[float] = field(default_factory=list)
     course: Course | None = None
+    #: What drives and loads gave and blows took, of what was integrated (mN mm).
+    work: float | None = None
 
 
 def run(asked: Asked, progress: Callable[[float, str], None] = lambda share, stage: None) -> Ran:
@@ -122,7 +124,10 @@ class _Running:
         self.mechanism = asked.mechanism
         self.times = np.linspace(0.0, asked.duration, asked.frames + 1)
         held = {
-            (p.id, name): value for p in asked.mechanism.pairs for name, value in p.values.items()
+            (p.id, name): value
+            for p in asked.mechanism.pairs
+            if not p.firm
+            for name, value in p.values.items()
         }
         self.held = {k: v for k, v in held.items() if k not in asked.laws}
         self.pushes = _Pushes(asked.loads)
@@ -239,7 +244,7 @@ class _Running:
     def fall(self, begun: Sequence[Pose], freedom: int) -> Ran:
         fall = _Falling(self, begun)
         fall.go()
-        found = Ran([], freedom, None, fall.stuck_at, fall.events, course=fall)
+        found = Ran([], freedom, None, fall.stuck_at, fall.events, course=fall, work=fall.work)
         for k, stand in enumerate(fall.stands):
             few, every = (self.bodies(fixed, stand.stops) for fixed in (True, False))
             u, a = few.spread(stand.poses, stand.speeds, stand.accelerations)
@@ -277,6 +282,7 @@ class _Falling:
         self.running, self.begun = running, begun
         self.close = 1e-7 * running.asked.duration
         self.stands: list[_Fallen] = []
+        self.work = 0.0
         self.events: list[Event] = []
         self.stuck_at: float | None = None
         self.stops: Stops = NONE

@@ -8,16 +8,21 @@ from typing import Any
 import numpy as np
 
 from vireo.core.assembly.build import Leaf
-from vireo.core.assembly.pose import Pose
-from vireo.core.declared.joint import driven
-from vireo.core.fit.classes import allowed_in
+from vireo.core.assembly.mechanism import Mechanism, Pair
+from vireo.core.assembly.pose import Floats, Pose
+from vireo.core.declared.joint import Coordinate, driven
+from vireo.core.fit.classes import allowed_in, stands_under
 from vireo.core.fit.pairs import relative_of
 from vireo.core.fit.verdict import Verdict, overlap_of, overlaps
+from vireo.core.geometry import Triple
 from vireo.core.kernel.mesh import Mesh, tessellate
+from vireo.core.kernel.nearest import nearest
+from vireo.core.kernel.place import located
 from vireo.core.lately import Lately
-from vireo.core.motion.course import one
+from vireo.core.motion.course import Course, one
+from vireo.core.motion.scene import Scene
 from vireo.core.motion.sweep import FIT, Runner, Shared, Sweep, sweep
-from vireo.core.quantity import evaluate_parameters
+from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.assembly import put_together, topology_of_key
 from vireo.work.tasks.fit import Looker
@@ -27,22 +32,13 @@ _MESHES = Lately[str, Mesh](512)
 _Stand = tuple[str, str, tuple[float, ...]]
 
 
-class Moving:
-    """A coordinate of a joint of an assembly, to be driven; its first when none is named. Raises BadInput
-    for a joint that cannot be."""
+class Movers:
+    """All of an assembly that may move, and what its parts are to each other then."""
 
-    def __init__(
-        self, bench: Bench, request: dict[str, Any], joint: str, coordinate: str | None
-    ) -> None:
+    def __init__(self, bench: Bench, request: dict[str, Any]) -> None:
         self.built = built = put_together(bench, request)
-        pair = built.mechanism.pair(joint)
-        if pair is None:
-            raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
-        self.pair, self.coordinate = pair, driven(pair.joint, pair.kind, coordinate)
         self._looker = Looker(bench)
-        self.mechanism = built.mechanism.with_poses(built.solution.poses).with_value(
-            pair.id, self.coordinate.name, None
-        )
+        self.mechanism = built.mechanism.with_poses(built.solution.poses)
         self._leaves = {leaf.id: leaf for leaf in built.leaves if leaf.solid.form == "solid"}
         member = {m.id: i for i, m in enumerate(self.mechanism.members)}
         self._copies = [leaf for leaf in self._leaves.values() if leaf.carried]
@@ -52,22 +48,16 @@ class Moving:
         self._inner: dict[str, Pose] = {}
         base = self.spread(built.solution.poses)
         self._runners = [self._runner(bench, leaf, base) for leaf in self._leaves.values()]
+        self.scene = Scene(self._runners, self.spread)
         self._joined = {frozenset((p.a, p.b)) for p in self.mechanism.pairs}
-        values = {
+        self.values: dict[str, Quantity] = {
             n: e.value
             for n, e in evaluate_parameters(built.document.parameters).items()
             if e.value is not None
         }
-        self._meant = allowed_in(built.document, values)
+        self._meant = allowed_in(built.document, self.values)
         self._known: dict[_Stand, Verdict | None] = {}
         self._quick: dict[_Stand, tuple[float, float] | None] = {}
-
-    @property
-    def now(self) -> float:
-        """Where the coordinate stands: rad or mm."""
-        return self.built.mechanism.coordinates(self.pair, self.built.solution.poses)[
-            self.coordinate.name
-        ]
 
     def _runner(self, bench: Bench, leaf: Leaf, base: Sequence[Pose]) -> Runner:
         i = self._moves[leaf.id]
@@ -120,13 +110,89 @@ class Moving:
         together = frozenset((self._moves[a], self._moves[b])) in self._joined
         return FIT if mine is None and together else mine
 
-    def swept(
-        self, start: float, end: float, steps: int, *, on: bool,
+    def followed(
+        self, course: Course, start: float, end: float, steps: int, *, on: bool,
         progress: Callable[[float, str], None],
     ) -> Sweep:  # fmt: skip
-        """The coordinate driven from one value to another (see `sweep`)."""
-        course = one(self.mechanism, self.pair.id, self.coordinate.name)
+        """A course with what clashes on it (see `sweep`)."""
         return sweep(
             course, self._runners, start, end, steps,
             truth=self._truth, fits=self._fits, spread=self.spread, on=on, progress=progress,
         )  # fmt: skip
+
+    def under(self, path: str) -> list[str]:
+        """The leaves of what stands at a path of component ids. Raises BadInput where nothing does."""
+        found = [id for id in self._leaves if stands_under(id, path)]
+        if not found:
+            raise BadInput("a component whose gap is watched has no solid body here, or is gone")
+        return found
+
+    def gap(
+        self, ones: Sequence[str], others: Sequence[str], poses: Sequence[Pose]
+    ) -> tuple[float, tuple[Triple, Triple] | None]:
+        """The least distance (mm) of the true faces of some leaves to those of others at poses of the
+        members, and where it is; nothing where they overlap."""
+        every = self.spread(poses)
+        number = {r.id: k for k, r in enumerate(self._runners)}
+        pairs = [(number[a], number[b]) for a in ones for b in others]
+        bounds = self.scene.bounds(pairs, every)
+        least, where = np.inf, None
+        for k in np.argsort(bounds):
+            if bounds[k] > least:
+                break
+            pair = pairs[int(k)]
+            rough = self.scene.gap(pair, every)
+            if rough - self.scene.unsure(pair) > least:
+                continue
+            a, b = (self._runners[i].id for i in pair)
+            inside = rough <= self.scene.unsure(pair) or self.scene.enclosed(pair, every)
+            if inside and self._truth(a, b, dict(enumerate(every)), False) is not None:
+                return 0.0, None
+            key, relative, pose = self._standing(a, b, dict(enumerate(every)))
+            one, two = (self._looker.shaped(x).body.shape for x in key[:2])
+            found = nearest(one, located(two, relative.rotation, relative.p))
+            if found.distance < least:
+                p, q = (pose.out(np.array(x)) for x in (found.a, found.b))
+                least, where = found.distance, (_triple(p), _triple(q))
+        return float(least), where
+
+
+class Moving(Movers):
+    """A coordinate of a joint of an assembly, to be driven; its first when none is named. Raises BadInput
+    for a joint that cannot be."""
+
+    def __init__(
+        self, bench: Bench, request: dict[str, Any], joint: str, coordinate: str | None
+    ) -> None:
+        super().__init__(bench, request)
+        self.pair, self.coordinate = coordinate_of(self.mechanism, joint, coordinate)
+        self.mechanism = self.mechanism.with_value(self.pair.id, self.coordinate.name, None)
+
+    @property
+    def now(self) -> float:
+        """Where the coordinate stands: rad or mm."""
+        return self.built.mechanism.coordinates(self.pair, self.built.solution.poses)[
+            self.coordinate.name
+        ]
+
+    def swept(
+        self, start: float, end: float, steps: int, *, on: bool,
+        progress: Callable[[float, str], None],
+    ) -> Sweep:  # fmt: skip
+        """The coordinate driven from one value to another."""
+        course = one(self.mechanism, self.pair.id, self.coordinate.name)
+        return self.followed(course, start, end, steps, on=on, progress=progress)
+
+
+def coordinate_of(
+    mechanism: Mechanism, joint: str, coordinate: str | None
+) -> tuple[Pair, Coordinate]:
+    """A joint and its coordinate, the first when none is named. Raises BadInput."""
+    pair = mechanism.pair(joint)
+    if pair is None:
+        raise BadInput("this joint cannot be driven: it is asleep or its ends are lost")
+    return pair, driven(pair.joint, pair.kind, coordinate)
+
+
+def _triple(p: Floats) -> Triple:
+    return (float(p[0]), float(p[1]), float(p[2]))
