@@ -1614,6 +1614,20 @@ export type webhooks = Record<string, never>;
 export interface components {
     schemas: {
         /**
+         * ActsView
+         * @description A law by which a coordinate is driven over a run, or a kind of load.
+         */
+        ActsView: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+            /** Slots */
+            slots: components["schemas"]["SlotView"][];
+        };
+        /**
          * AlikeRequest
          * @description A lost pick of a step, and the one to be put in its place.
          */
@@ -1760,6 +1774,11 @@ export interface components {
              * @default []
              */
             properties: components["schemas"]["Property"][];
+            /**
+             * Runs
+             * @default []
+             */
+            runs: components["schemas"]["Run"][];
             /**
              * Schema Version
              * @default 2
@@ -2957,6 +2976,43 @@ export interface components {
              * @default null
              */
             stopped: string | null;
+        };
+        /**
+         * Driver
+         * @description A coordinate of a joint driven over a run (its first when none is named); `law` names an entry of
+         *     the registry of laws, which asks for a `value`, a time `over` which, or `points` of times and values.
+         */
+        Driver: {
+            /**
+             * Coordinate
+             * @default
+             */
+            coordinate: string;
+            /** Joint */
+            joint: string;
+            /**
+             * Law
+             * @default speed
+             */
+            law: string;
+            /**
+             * Over
+             * @default
+             */
+            over: string;
+            /**
+             * Points
+             * @default []
+             */
+            points: [
+                string,
+                string
+            ][];
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * Edit
@@ -4998,8 +5054,12 @@ export interface components {
             functions: string[];
             /** Joints */
             joints: components["schemas"]["JointKindView"][];
+            /** Laws */
+            laws: components["schemas"]["ActsView"][];
             /** Links */
             links: components["schemas"]["LinkWayView"][];
+            /** Loads */
+            loads: components["schemas"]["ActsView"][];
             /** Steps */
             steps: components["schemas"]["KindView"][];
             /** Tools */
@@ -5135,6 +5195,107 @@ export interface components {
             text: string;
             /** Where */
             where?: string[];
+        };
+        /**
+         * Run
+         * @description A motion over time, kept by name: what is driven how, what acts, what is followed. With `weighed`
+         *     forces come of masses, and what is not driven moves by them; `gravity` is the way things fall.
+         */
+        Run: {
+            /**
+             * Clashes
+             * @default true
+             */
+            clashes: boolean;
+            /**
+             * Drivers
+             * @default []
+             */
+            drivers: components["schemas"]["Driver"][];
+            /**
+             * Duration
+             * @default 2 s
+             */
+            duration: string;
+            /**
+             * Frames
+             * @default 120
+             */
+            frames: number;
+            /**
+             * Gravity
+             * @default -Z
+             * @enum {string}
+             */
+            gravity: "X" | "Y" | "Z" | "-X" | "-Y" | "-Z" | "";
+            /** Id */
+            id: string;
+            /**
+             * Loads
+             * @default []
+             */
+            loads: components["schemas"]["RunLoad"][];
+            /** Name */
+            name: string;
+            /**
+             * Traced
+             * @default []
+             */
+            traced: components["schemas"]["Traced"][];
+            /**
+             * Watched
+             * @default []
+             */
+            watched: components["schemas"]["Watch"][];
+            /**
+             * Weighed
+             * @default true
+             */
+            weighed: boolean;
+        };
+        /**
+         * RunLoad
+         * @description What acts over a run; `kind` names an entry of the registry of loads, which asks for a coordinate of
+         *     a joint or for places on components, and for numbers: a strength, one at rest, a damping.
+         */
+        RunLoad: {
+            /** @default null */
+            a: components["schemas"]["JointEnd"] | null;
+            /**
+             * Along
+             * @default -Z
+             * @enum {string}
+             */
+            along: "X" | "Y" | "Z" | "-X" | "-Y" | "-Z";
+            /** @default null */
+            b: components["schemas"]["JointEnd"] | null;
+            /**
+             * Coordinate
+             * @default
+             */
+            coordinate: string;
+            /**
+             * Damping
+             * @default
+             */
+            damping: string;
+            /**
+             * Joint
+             * @default
+             */
+            joint: string;
+            /** Kind */
+            kind: string;
+            /**
+             * Rest
+             * @default
+             */
+            rest: string;
+            /**
+             * Value
+             * @default
+             */
+            value: string;
         };
         /**
          * RunRequest
@@ -5455,6 +5616,22 @@ export interface components {
              * @default []
              */
             wholes: components["schemas"]["WholeView"][];
+        };
+        /**
+         * SlotView
+         * @description Something a law of motion or a load asks for; what can be left out says what it is then.
+         */
+        SlotView: {
+            /** Default */
+            default: string;
+            /** Empty */
+            empty: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** What */
+            what: string;
         };
         /** Snap */
         Snap: {
@@ -6078,6 +6255,15 @@ export interface components {
             wants: string[];
         };
         /**
+         * Traced
+         * @description A place on a component whose way, speed and acceleration are followed.
+         */
+        Traced: {
+            at: components["schemas"]["JointEnd"];
+            /** Name */
+            name: string;
+        };
+        /**
          * Trial
          * @description Commands tried out on the stored document without keeping them.
          */
@@ -6264,6 +6450,16 @@ export interface components {
             picks?: components["schemas"]["Pick"][];
             /** Solid */
             solid: string;
+        };
+        /**
+         * Watch
+         * @description Two components, by paths of ids (``c2``, ``c2/c4``), whose gap is followed all through a run.
+         */
+        Watch: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
         };
         /**
          * WeighRequest

@@ -36,6 +36,8 @@ import { originalOf } from './copyNames'
 import type { Where } from './placing'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
+import RunResults from './RunResults.vue'
+import { useRuns } from './runs'
 import { useSharing } from './sharing'
 import { useAssembly } from './store'
 import { useTree } from './tree'
@@ -53,6 +55,7 @@ const making = useMaking()
 const moving = useMoving()
 const sharing = useSharing()
 const replacing = useReplacing()
+const runs = useRuns()
 const bringing = useBringing()
 const ports = usePorts()
 const jobs = useJobs()
@@ -160,6 +163,7 @@ const verbs = computed<Verb[]>(() => [
         line: asm.selected.length > 1 ? 'Among the chosen components' : 'In the whole assembly',
       },
       { key: 'motion', label: 'Motion', icon: 'play', line: 'Drive a joint until something clashes' },
+      { key: 'run', label: 'Run over time', icon: 'clock', line: 'Joints driven over time: speeds, forces, gaps, curves' },
     ],
   },
 ])
@@ -188,6 +192,10 @@ async function tool(key: string): Promise<void> {
     clash.value = null
     await fit.run()
   } else if (key === 'motion') emit('drawer', 'results')
+  else if (key === 'run') {
+    emit('drawer', 'runs')
+    runs.begin()
+  }
 }
 /** Whether enough is chosen for a tool; says so where it is not. */
 function chosen(least: number, words: string): boolean {
@@ -265,7 +273,12 @@ function onPick(hit: Hit | null, add: boolean): void {
   if (waiting.value) return void setDown(hit, ...pixel)
   stack.pick(hit, add)
 }
-const measured = computed(() => [...measureLines(measuring.lines), ...trails.value, ...between.value])
+const measured = computed(() => [...measureLines(measuring.lines), ...trails.value, ...between.value, ...traces.value])
+/** Ways of places that a run traces. */
+const traces = computed(() => [
+  ...runs.trails.map((pairs) => ({ pairs, tone: 'pick', width: 2 })),
+  ...(runs.near ? [{ pairs: new Float32Array(runs.near.flat()), tone: 'bad', width: 2.5 }] : []),
+])
 /** From one of a pair that is looked at to the other, where they come nearest. */
 const between = computed(() => (fit.row?.near ? [{ pairs: new Float32Array(fit.row.near.flat()), tone: 'bad', width: 2.5 }] : []))
 /** From where each component that is off was, to where it is. */
@@ -414,7 +427,7 @@ const running = computed(() =>
   ['interference', 'motion'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')),
 )
 function ready(e: Engine): void {
-  engine.value = e
+  engine.value = runs.engine = e
   asm.widthOf = (ids) => {
     const box = new Box3()
     for (const b of every.value) if (ids.includes(componentOf(b.id))) box.expandByObject(e.body(b.id)?.faces ?? new Object3D())
@@ -423,7 +436,9 @@ function ready(e: Engine): void {
   if (!bodies.value.length) e.fit(false)
   emit('engine', e)
 }
+const underway = computed(() => ['running', 'queued'].includes(jobs.newest('run')?.state ?? ''))
 const tabs = computed(() => [
+  { key: 'runs', label: 'Runs', badge: underway.value ? 1 : 0 },
   { key: 'parts', label: 'Parts list' },
   { key: 'tags', label: 'Tags', badge: doubles(doc.assembly?.components ?? []).size },
 ])
@@ -491,6 +506,7 @@ defineExpose({ tool, stack })
         </ViewPane>
       </div>
     </template>
+    <template #runs><RunResults @clash="(c) => (clash = c)" /></template>
     <template #parts><PartsList /></template>
     <template #tags><TagsTable /></template>
     <template #results><FitResults @clash="(c) => (clash = c)" /></template>

@@ -29,6 +29,8 @@ import { usePorts } from './ports'
 import PortsCard from './PortsCard.vue'
 import PositionRow from './PositionRow.vue'
 import { useReplacing } from './replacing'
+import RunEditor from './RunEditor.vue'
+import { useRuns } from './runs'
 import SharePanel from './SharePanel.vue'
 import { useSharing } from './sharing'
 import ReplacePanel from './ReplacePanel.vue'
@@ -49,11 +51,12 @@ watch(
   () => (weighing.value = false),
 )
 const sharing = useSharing()
+const runs = useRuns()
 const moving = useMoving()
 const copying = useCopying()
 // What is opened is seen: the card of masses lies over it.
 watch(
-  () => joining.open || copying.open || hardware.open || making.open || moving.open || sharing.open,
+  () => joining.open || copying.open || hardware.open || making.open || moving.open || sharing.open || runs.draft !== null,
   (on) => on && (weighing.value = false),
 )
 const registries = useRegistries()
@@ -163,6 +166,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <InPlaceEditor v-if="making.open" />
       <MoveEditor v-if="moving.open" />
       <SharePanel v-if="sharing.open" />
+      <RunEditor v-if="runs.draft" />
       <OutOfDate />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />

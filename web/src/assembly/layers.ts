@@ -18,6 +18,7 @@ import { useMaking } from './inplace'
 import { SIDES, useJoining } from './joining'
 import { usePorts } from './ports'
 import { useMoving } from './moving'
+import { useRuns } from './runs'
 import { useReplacing } from './replacing'
 import { useSharing } from './sharing'
 import { type End, useAssembly } from './store'
@@ -43,6 +44,7 @@ export function useAssemblyLayers(
   const making = useMaking()
   const moving = useMoving()
   const sharing = useSharing()
+  const runs = useRuns()
   const overlaps = useFit()
   const checks = useChecks()
   const measuring = useMeasuring()
@@ -166,6 +168,22 @@ export function useAssemblyLayers(
     leave: () => sharing.close(),
     help: () => 'topic:assemblies',
   }
+  const run: Layer = {
+    name: 'run',
+    open: () => runs.draft !== null,
+    wanted: () => (runs.asking && runs.asking !== 'watch' ? 'any' : 'face'),
+    marks: () => (runs.half ? whole([componentOf(runs.half)]) : (runs.draft?.traced ?? []).flatMap((t) => markOf(t.at))),
+    counted: () => null,
+    pick(hit) {
+      const end = hit && runs.asking ? (runs.asking === 'watch' ? endOf(hit) : own(hit)) : null
+      if (end) runs.take(end)
+    },
+    active: () => 'run',
+    leave: () => runs.discard(),
+    unkept: () => true,
+    help: () => 'topic:runs',
+    alone: () => runs.asking !== null,
+  }
   const check: Layer = {
     name: 'check',
     open: () => checks.picking,
@@ -233,5 +251,5 @@ export function useAssemblyLayers(
       return wanted !== undefined
     },
   }
-  return new Stack([join, copy, fasten, make, fit, replace, place, share, check, measure, looking, move, choose])
+  return new Stack([join, copy, fasten, make, fit, replace, place, share, run, check, measure, looking, move, choose])
 }

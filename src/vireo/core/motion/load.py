@@ -10,7 +10,7 @@ from typing import Literal, Protocol
 import numpy as np
 
 from vireo.core.assembly.pose import Floats, Pose
-from vireo.core.documents.kinds.assembly import Load
+from vireo.core.documents.kinds.assembly import RunLoad
 from vireo.core.motion.course import Key
 from vireo.core.motion.law import Going
 from vireo.core.quantity import Dimension, Quantity
@@ -62,11 +62,11 @@ class Around(Protocol):
 
     names: Mapping[str, Quantity]
 
-    def key(self, load: Load) -> tuple[Key, Dimension, float]:
+    def key(self, load: RunLoad) -> tuple[Key, Dimension, float]:
         """The coordinate it names, what that is, and where it stands. Raises BadInput."""
         ...
 
-    def place(self, load: Load, side: Literal["a", "b"]) -> tuple[Place, Floats]:
+    def place(self, load: RunLoad, side: Literal["a", "b"]) -> tuple[Place, Floats]:
         """A place it names, and where that stands (mm). Raises BadInput."""
         ...
 
@@ -98,7 +98,7 @@ class LoadKind:
     label: str
     line: str
     slots: tuple[LoadSlot, ...]
-    made: Callable[[Load, Around], Does]
+    made: Callable[[RunLoad, Around], Does]
     order: int = 50
 
 

@@ -33,9 +33,9 @@ def jobs_of(id: str) -> Any:
 @room.route("GET", "/documents/<id>/jobs/current", answer=CurrentView)
 def jobs_current(id: str) -> Any:
     """Which of the newest results still hold: nothing they hang on has changed since."""
-    newest: dict[str, JobRecord] = {}
+    newest: dict[tuple[str, Any], JobRecord] = {}
     for job in services().store.jobs(id, states=("done",)):
-        newest.setdefault(job.kind, job)
+        newest.setdefault(services().jobs.subject(job), job)
     return {"current": {j.id: services().jobs.current(j) for j in newest.values()}}
 
 

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
 from dataclasses import asdict
 from typing import Any
 
@@ -11,6 +12,8 @@ from vireo.core.declared.joint import JOINTS, fits
 from vireo.core.declared.step import all_kinds, describe
 from vireo.core.documents import DOCUMENT_KINDS
 from vireo.core.material import LIBRARY
+from vireo.core.motion.law import LAWS, LawKind
+from vireo.core.motion.load import LOADS, LoadKind
 from vireo.core.part.links import WAYS
 from vireo.core.quantity.formula import FUNCTIONS
 from vireo.core.quantity.units import UNITS
@@ -128,7 +131,16 @@ def kinds() -> Any:
             }
             for c in sorted(COPY_KINDS.values(), key=lambda c: c.order)
         ],
+        "laws": _acts([*LAWS.values()]),
+        "loads": _acts([*LOADS.values()]),
     }
+
+
+def _acts(every: Sequence[LawKind | LoadKind]) -> list[dict[str, Any]]:
+    return [
+        {"kind": k.kind, "label": k.label, "line": k.line, "slots": [asdict(s) for s in k.slots]}
+        for k in sorted(every, key=lambda k: k.order)
+    ]
 
 
 @room.route("GET", "/projects/<id>/materials", answer=MaterialsView)

@@ -130,6 +130,25 @@ class CopySpacingView(BaseModel):
     default: str
 
 
+class SlotView(BaseModel):
+    """Something a law of motion or a load asks for; what can be left out says what it is then."""
+
+    name: str
+    label: str
+    what: str
+    default: str
+    empty: str
+
+
+class ActsView(BaseModel):
+    """A law by which a coordinate is driven over a run, or a kind of load."""
+
+    kind: str
+    label: str
+    line: str
+    slots: list[SlotView]
+
+
 class CopyKindView(BaseModel):
     """A way to copy components: what is picked for it, whether an axis of the assembly does too, whether
     it can go the other way round."""
@@ -187,6 +206,8 @@ class Registries(BaseModel):
     checks: list[CheckKindView]
     joints: list[JointKindView]
     copies: list[CopyKindView]
+    laws: list[ActsView]
+    loads: list[ActsView]
     #: Files of the user's own steps that could not be loaded.
     troubles: list[Report] = []
 

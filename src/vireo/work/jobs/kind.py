@@ -70,6 +70,8 @@ class JobKind:
     told: Told = _as_is
     #: Raise when the same question would get another answer.
     version: int = 1
+    #: The option that says what is asked about: the newest answer about each is looked at.
+    about: str = ""
 
     def parsed(self, options: Mapping[str, Any]) -> Options:
         """Raises BadInput for options it does not take."""
@@ -93,13 +95,13 @@ JOBS: Registry[JobKind] = Registry("job", "vireo.work.jobs.kinds")
 
 def job(
     kind: str, documents: tuple[str, ...], options: type[Options] = Options, *,
-    reads: Reads = _all, told: Told = _as_is, version: int = 1,
+    reads: Reads = _all, told: Told = _as_is, version: int = 1, about: str = "",
 ) -> Callable[[Run], Run]:  # fmt: skip
     """Declares a job by the function that runs it: it gets a bench, the request that builds the
     document, and its options."""
 
     def declare(run: Run) -> Run:
-        JOBS.add(kind, JobKind(kind, documents, options, run, reads, told, version))
+        JOBS.add(kind, JobKind(kind, documents, options, run, reads, told, version, about))
         return run
 
     return declare

@@ -73,6 +73,11 @@ class Jobs:
         )  # fmt: skip
         return kind.told(job.result or {}, telling)
 
+    def subject(self, job: JobRecord) -> tuple[str, Any]:
+        """What a job answers: its kind, and what that is asked about where it is about one of many."""
+        kind = JOBS.get(job.kind)
+        return job.kind, job.request.get(kind.about) if kind and kind.about else None
+
     def current(self, job: JobRecord) -> bool:
         """Whether a job asked what would be asked now: nothing it hangs on has changed since."""
         try:

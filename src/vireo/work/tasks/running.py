@@ -16,7 +16,7 @@ from vireo.core.assembly.mechanism import Mechanism
 from vireo.core.assembly.parts import merged
 from vireo.core.assembly.pose import Floats
 from vireo.core.documents.frames import JointEnd
-from vireo.core.documents.kinds.assembly import Assembly, Driver, Load, Run
+from vireo.core.documents.kinds.assembly import Assembly, Driver, Run, RunLoad
 from vireo.core.kernel.measure import mass_properties
 from vireo.core.motion.course import Key
 from vireo.core.motion.dynamics import Equations, Mass, together
@@ -142,13 +142,13 @@ class _Around:
     def name(self, joint: str) -> str:
         return next((x.joint.name for x in self._built.entries if x.joint.id == joint), joint)
 
-    def key(self, load: Load) -> tuple[Key, Dimension, float]:
+    def key(self, load: RunLoad) -> tuple[Key, Dimension, float]:
         mechanism = self._built.mechanism
         pair, c = coordinate_of(mechanism, load.joint, load.coordinate or None)
         now = mechanism.coordinates(pair, self._built.solution.poses)[c.name]
         return (pair.id, c.name), c.dimension, now
 
-    def place(self, load: Load, side: Literal["a", "b"]) -> tuple[Place, Floats]:
+    def place(self, load: RunLoad, side: Literal["a", "b"]) -> tuple[Place, Floats]:
         end = getattr(load, side)
         if end is None:
             raise BadInput("a place it acts at is not picked")

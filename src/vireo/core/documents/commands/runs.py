@@ -10,7 +10,7 @@ from vireo.core.documents.base import Document
 from vireo.core.documents.commands.assembly import AssemblyCommand
 from vireo.core.documents.commands.base import RemoveItem, command, edited, place
 from vireo.core.documents.commands.positions import kept_anew
-from vireo.core.documents.kinds.assembly import Assembly, Driver, Load, Run, Traced, Watch
+from vireo.core.documents.kinds.assembly import Assembly, Driver, Run, RunLoad, Traced, Watch
 from vireo.core.naming.grammar import original_of
 from vireo.core.quantity import Formula
 from vireo.core.trouble import BadInput
@@ -27,7 +27,7 @@ class KeepRun(AssemblyCommand):
     duration: Formula = "2 s"
     frames: int = Field(default=120, ge=2, le=2000)
     drivers: list[Driver] = Field(default_factory=list, max_length=50)
-    loads: list[Load] = Field(default_factory=list, max_length=100)
+    loads: list[RunLoad] = Field(default_factory=list, max_length=100)
     weighed: bool = True
     gravity: _Way = "-Z"
     clashes: bool = True
@@ -60,7 +60,7 @@ class EditRun(AssemblyCommand):
     duration: Formula | None = None
     frames: int | None = Field(default=None, ge=2, le=2000)
     drivers: list[Driver] | None = Field(default=None, max_length=50)
-    loads: list[Load] | None = Field(default=None, max_length=100)
+    loads: list[RunLoad] | None = Field(default=None, max_length=100)
     weighed: bool | None = None
     gravity: _Way | None = None
     clashes: bool | None = None

@@ -198,7 +198,7 @@ class Driver(Data):
     points: tuple[tuple[Formula, Formula], ...] = Field(default=(), max_length=500)
 
 
-class Load(Data):
+class RunLoad(Data):
     """What acts over a run; `kind` names an entry of the registry of loads, which asks for a coordinate of
     a joint or for places on components, and for numbers: a strength, one at rest, a damping."""
 
@@ -236,7 +236,7 @@ class Run(Data):
     duration: Formula = "2 s"
     frames: int = Field(default=120, ge=2, le=2000)
     drivers: tuple[Driver, ...] = Field(default=(), max_length=50)
-    loads: tuple[Load, ...] = Field(default=(), max_length=100)
+    loads: tuple[RunLoad, ...] = Field(default=(), max_length=100)
     weighed: bool = True
     gravity: Literal["X", "Y", "Z", "-X", "-Y", "-Z", ""] = "-Z"
     clashes: bool = True

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from vireo.core.documents.kinds.assembly import Load
+from vireo.core.documents.kinds.assembly import RunLoad
 from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, add
 from vireo.core.quantity import ANGLE
 from vireo.core.quantity.units import ENERGY, FORCE
 
 
-def made(load: Load, around: Around) -> Does:
+def made(load: RunLoad, around: Around) -> Does:
     key, dimension, _ = around.key(load)
     size = around.number(
         load.value, [ENERGY, ENERGY / ANGLE] if dimension == ANGLE else [FORCE], "its effort"

@@ -4,13 +4,13 @@ from __future__ import annotations
 
 import numpy as np
 
-from vireo.core.documents.kinds.assembly import Load
+from vireo.core.documents.kinds.assembly import RunLoad
 from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, Push, add
 from vireo.core.motion.ways import axis_of
 from vireo.core.quantity.units import FORCE
 
 
-def made(load: Load, around: Around) -> Does:
+def made(load: RunLoad, around: Around) -> Does:
     place, _ = around.place(load, "a")
     size, way = around.number(load.value, [FORCE], "its force"), axis_of(load.along)
 

@@ -2,13 +2,13 @@
 
 from __future__ import annotations
 
-from vireo.core.documents.kinds.assembly import Load
+from vireo.core.documents.kinds.assembly import RunLoad
 from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, add
 from vireo.core.quantity import ANGLE, LENGTH
 from vireo.core.quantity.units import ENERGY, FORCE, TIME
 
 
-def made(load: Load, around: Around) -> Does:
+def made(load: RunLoad, around: Around) -> Does:
     key, dimension, stands = around.key(load)
     effort = [ENERGY / ANGLE, ENERGY] if dimension == ANGLE else [FORCE / LENGTH]
     unit = "rad" if dimension == ANGLE else "mm"

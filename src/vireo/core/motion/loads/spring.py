@@ -4,14 +4,14 @@ from __future__ import annotations
 
 import numpy as np
 
-from vireo.core.documents.kinds.assembly import Load
+from vireo.core.documents.kinds.assembly import RunLoad
 from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, Push, add
 from vireo.core.quantity import LENGTH
 from vireo.core.quantity.units import FORCE, TIME
 from vireo.core.trouble import BadInput
 
 
-def made(load: Load, around: Around) -> Does:
+def made(load: RunLoad, around: Around) -> Does:
     """Pulls its two places together by stiffness times what it is longer than at rest, and by damping
     times how fast it grows."""
     (a, at_a), (b, at_b) = around.place(load, "a"), around.place(load, "b")

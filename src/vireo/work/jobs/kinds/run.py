@@ -31,6 +31,8 @@ from vireo.work.worker import Bench
 _N, _NM = 1e3, 1e6
 #: Values are told to so many digits: a run is much to send.
 _DIGITS = 7
+#: And what is less than this (mm, degrees, N, N m and so on) is nothing: it comes of rounding.
+_NOTHING = 1e-9
 
 
 class RunOptions(Options):
@@ -68,7 +70,10 @@ def told(result: Json, telling: Telling) -> Json:
             {**s, "name": joint(s["joint"])} if s.get("joint") else s for s in result["series"]
         ],
         "clashes": [pair(c) for c in result["clashes"]],
-        "watched": [pair(w) for w in result["watched"]],
+        "watched": [
+            {**w, "name_a": title(f"{w['a']}/"), "name_b": title(f"{w['b']}/")}
+            for w in result["watched"]
+        ],
         "events": [{**e, "name": joint(e["joint"])} for e in result["events"]],
         "limit": {**limit, "name": joint(limit["joint"])} if limit else None,
         "shared": [joint(id) for id in result["shared"]],
@@ -84,10 +89,12 @@ def _inner(id: str, document: Assembly, telling: Telling, title: Any) -> str:
         component = here.component(step) if isinstance(here, Assembly) else None
         here = telling.other(component.document) if component else None
     found = here.joint(own) if isinstance(here, Assembly) else None
-    return " / ".join([title("/".join(path)), found.name]) if path and found else "another joint"
+    return (
+        " / ".join([title(f"{'/'.join(path)}/"), found.name]) if path and found else "another joint"
+    )
 
 
-@job("run", ("assembly",), RunOptions, reads=reads, told=told)
+@job("run", ("assembly",), RunOptions, reads=reads, told=told, about="run")
 def run(bench: Bench, request: Json, options: RunOptions) -> dict[str, Any]:
     """A run gone through. Times in s, lengths in mm, angles in degrees, forces in N and N m, J and W."""
     document = load_document(request["document"])
@@ -174,7 +181,7 @@ def _limit(mechanism: Mechanism, ran: Ran) -> Json | None:
 def _series(id: str, quantity: str, unit: str, values: Sequence[float], **more: Any) -> Json:
     return {
         "id": id, "quantity": quantity, "unit": unit,
-        "values": [float(f"{v:.{_DIGITS}g}") for v in values], **more,
+        "values": [float(f"{v:.{_DIGITS}g}") if abs(v) > _NOTHING else 0.0 for v in values], **more,
     }  # fmt: skip
 
 
@@ -183,7 +190,9 @@ def _coordinates(made: Ready, ran: Ran, moving: set[Key]) -> list[Json]:
     for pair in made.asked.mechanism.pairs:
         for c in pair.joint.coordinates:
             key = (pair.id, c.name)
-            of = {"joint": pair.id, "coordinate": c.name, "label": c.label}
+            # Where a joint has one coordinate its name says it all.
+            label = c.label if len(pair.joint.coordinates) > 1 else ""
+            of = {"joint": pair.id, "coordinate": c.name, "label": label}
             if key in moving:
                 rows = np.array([f.coordinates[key] for f in ran.frames])
                 if c.dimension == ANGLE:
