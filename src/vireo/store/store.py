@@ -205,6 +205,23 @@ class Store:
         with self._session() as s:
             return _record(s, _document(s, id), revision)
 
+    def heads(self, project: str) -> dict[str, int]:
+        """The revision each document of a project stands at."""
+        with self._session() as s:
+            asked = select(DocumentRow.id, DocumentRow.head).where(
+                DocumentRow.project_id == project
+            )
+            return {row.id: row.head for row in s.execute(asked)}
+
+    def document_at(self, id: str, revision: int) -> Document:
+        """What a document was at a revision. Raises NotFound."""
+
+        def load() -> Document:
+            with self._session() as s:
+                return load_document(_revision(s, id, revision).data)
+
+        return self._documents.get((id, revision), load)
+
     def documents_of(self, project: str) -> list[DocumentRecord]:
         with self._session() as s:
             _project(s, project)

@@ -8,6 +8,7 @@ from collections.abc import Callable, Mapping
 from copy import copy
 from dataclasses import dataclass, field
 from difflib import get_close_matches
+from functools import cached_property
 from pathlib import Path
 from typing import Any
 
@@ -22,7 +23,7 @@ from vireo.core.material import LIBRARY, Material, find
 from vireo.core.measure.mass import dimension_weighed
 from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import BadInput
-from vireo.store import DocumentRecord, NotFound, Store
+from vireo.store import DocumentRecord, Store
 from vireo.work.events import Events
 from vireo.work.lanes import Cancelled, Queue, WorkerLost
 from vireo.work.userkinds import Stamp, put_in, stamp_of
@@ -42,15 +43,20 @@ class Project:
     def other(self, id: str) -> Document | None:
         if id in self.extra:
             return self.extra[id]
-        try:
-            record = self.store.document(id)
-        except NotFound:
-            return None
-        return record.document if record.project == self.project else None
+        revision = self._heads.get(id)
+        return None if revision is None else self.store.document_at(id, revision)
+
+    @cached_property
+    def _heads(self) -> dict[str, int]:
+        """Asked once: an assembly reaches many documents."""
+        return self.store.heads(self.project)
+
+    @cached_property
+    def _known(self) -> tuple[Material, ...]:
+        return self.known(self.project)
 
     def materials(self, ids: set[str]) -> dict[str, dict[str, Any]]:
-        known = self.known(self.project)
-        found = {id: find(id, known) for id in sorted(ids)}
+        found = {id: find(id, self._known) for id in sorted(ids)}
         return {id: m.model_dump() for id, m in found.items() if m}
 
 
@@ -162,16 +168,12 @@ class Builds:
         same answers."""
         reached = {record.id: record.revision}
         waiting = [record.document]
+        heads = self._store.heads(record.project)
         while waiting:
             document = waiting.pop()
-            for id in kind_of(document).refers(document):
-                try:
-                    other = self._store.document(id)
-                except NotFound:
-                    continue
-                if id not in reached:
-                    reached[id] = other.revision
-                    waiting.append(other.document)
+            for id in kind_of(document).refers(document) & heads.keys() - reached.keys():
+                reached[id] = heads[id]
+                waiting.append(self._store.document_at(id, heads[id]))
         own = self._store.settings(record.project).get("materials", [])
         return digest([__version__, sorted(reached.items()), own, self.standing])
 

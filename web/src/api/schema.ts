@@ -2917,6 +2917,11 @@ export interface components {
              */
             component: string | null;
             /**
+             * Contact
+             * @default false
+             */
+            contact: boolean;
+            /**
              * Coordinate
              * @default null
              */
@@ -2971,6 +2976,8 @@ export interface components {
                     [key: string]: number;
                 };
             };
+            /** @default null */
+            meets: components["schemas"]["MeetView"] | null;
             /**
              * Stopped
              * @default null
@@ -4248,6 +4255,24 @@ export interface components {
             step: string;
             /** Value */
             value: number;
+        };
+        /**
+         * MeetView
+         * @description What meets, by leaves and faces; or what is nearest to each other and by how much (mm).
+         */
+        MeetView: {
+            /** A */
+            a: string;
+            /** B */
+            b: string;
+            /** Faces A */
+            faces_a: string[];
+            /** Faces B */
+            faces_b: string[];
+            /** Gap */
+            gap: number;
+            /** Met */
+            met: boolean;
         };
         /**
          * Mended

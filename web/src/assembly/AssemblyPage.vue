@@ -13,6 +13,7 @@ import type { Verb } from '../shell/VerbRail.vue'
 import Workbench from '../shell/Workbench.vue'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Engine, Mark } from '../viewport/engine'
+import { fineLength } from '../ui/units'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
 import { useFit } from './fit'
@@ -276,11 +277,13 @@ function onPick(hit: Hit | null, add: boolean): void {
 const measured = computed(() => [...measureLines(measuring.lines), ...trails.value, ...between.value, ...traces.value])
 /** Ways of places that a run traces. */
 const traces = computed(() => [
-  ...runs.trails.map((pairs) => ({ pairs, tone: 'pick', width: 2 })),
-  ...(runs.near ? [{ pairs: new Float32Array(runs.near.flat()), tone: 'bad', width: 2.5 }] : []),
+  ...runs.trails.map((pairs) => ({ pairs, tone: 'pick', width: 2, front: true })),
+  ...(runs.near ? [{ pairs: new Float32Array(runs.near.flat()), tone: 'bad', width: 2.5, front: true }] : []),
 ])
 /** From one of a pair that is looked at to the other, where they come nearest. */
-const between = computed(() => (fit.row?.near ? [{ pairs: new Float32Array(fit.row.near.flat()), tone: 'bad', width: 2.5 }] : []))
+const between = computed(() =>
+  fit.row?.near ? [{ pairs: new Float32Array(fit.row.near.flat()), tone: 'bad', width: 2.5, front: true }] : [],
+)
 /** From where each component that is off was, to where it is. */
 const trails = computed(() => {
   const pairs: number[] = []
@@ -323,6 +326,20 @@ interface Grabbed {
   fits: ReturnType<typeof ports.near>
 }
 let grabbed: Grabbed | null = null
+/** Where the pointer drags something, on the screen. */
+const pointer = shallowRef<[number, number] | null>(null)
+const titleOf = (leaf: string): string => asm.built?.leaves.find((l) => l.id === leaf)?.name ?? leaf
+/** What meets while something is dragged, or how near the nearest is. */
+const meeting = computed(() => {
+  const m = asm.meets
+  if (!m || !asm.live) return null
+  const pair = `${titleOf(m.a)} – ${titleOf(m.b)}`
+  return { met: m.met, text: m.met ? `touches: ${pair}` : `${fineLength(m.gap)} apart: ${pair}` }
+})
+watch(
+  () => asm.meets,
+  (m) => (clash.value = m?.met ? m : null),
+)
 let off: { ids: string[]; from: number[]; start: [number, number]; through: Vector3 } | null = null
 function grab(event: PointerEvent): void {
   if (event.button !== 0 || stack.alone || waiting.value || !engine.value) return
@@ -399,7 +416,15 @@ function pull(event: PointerEvent): void {
     return Math.hypot(x - here[0], y - here[1])
   })
   if (grabbed.fits.length) ports.look(grabbed.fits[0], grabbed.component)
-  else asm.move({ component: grabbed.component, grip: grabbed.grip, target: [at.x, at.y, at.z] })
+  else
+    asm.move({
+      component: grabbed.component,
+      grip: grabbed.grip,
+      target: [at.x, at.y, at.z],
+      // With Shift it goes on through what it met.
+      contact: asm.contact && !event.shiftKey,
+    })
+  pointer.value = [here[0], here[1]]
 }
 async function drop(event: PointerEvent): Promise<void> {
   if (off) {
@@ -412,7 +437,7 @@ async function drop(event: PointerEvent): Promise<void> {
     return
   }
   const was = grabbed
-  grabbed = null
+  grabbed = pointer.value = null
   if (!was) return
   event.stopPropagation()
   if (was.fits.length) await ports.meet(was.component, was.fits)
@@ -499,6 +524,15 @@ defineExpose({ tool, stack })
           <FitCard v-if="engine && fit.row" :engine="engine" />
           <MeasureCard v-if="engine && (measuring.on || measuring.notes.length)" :engine="engine" :tick="tick" />
           <MiniBar v-if="engine && last && joining.open && joining.ends.a && joining.ends.b" :engine="engine" :at="last" :tick="tick" />
+          <div
+            v-if="meeting"
+            class="meets"
+            :class="{ met: meeting.met }"
+            :style="pointer ? { left: `${pointer[0] + 16}px`, top: `${pointer[1] + 14}px` } : { left: '12px', bottom: '12px' }"
+            data-testid="meets"
+          >
+            {{ meeting.text }}
+          </div>
           <div v-if="asm.building" class="busy">putting together …</div>
           <StartCard v-if="empty" title="An empty assembly" action="Place a part" testid="first-place" @act="tool('place')">
             Bring parts in with <b>Place</b>: the first stands anchored. Then <b>Join</b> them, end to end.
@@ -517,5 +551,21 @@ defineExpose({ tool, stack })
 <style scoped>
 .view {
   height: 100%;
+}
+.meets {
+  position: absolute;
+  z-index: 4;
+  padding: 3px 8px;
+  border-radius: 6px;
+  background: var(--panel);
+  border: 1px solid var(--line-2);
+  font-size: 12px;
+  pointer-events: none;
+  white-space: nowrap;
+}
+.meets.met {
+  border-color: var(--bad);
+  color: var(--bad);
+  font-weight: 600;
 }
 </style>

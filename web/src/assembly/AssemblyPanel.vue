@@ -170,7 +170,19 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
       <OutOfDate />
       <TroubleNote v-for="t in asm.built?.troubles ?? []" :key="t.text" :report="t" />
       <ComponentTree />
-      <h2 class="second">Joints</h2>
+      <div class="second heading">
+        <h2>Joints</h2>
+        <button
+          class="chip"
+          :class="{ on: asm.contact }"
+          :aria-pressed="asm.contact"
+          title="What is dragged or driven stops where things meet; with Shift it goes on"
+          data-testid="contact"
+          @click="asm.contact = !asm.contact"
+        >
+          Stop at contact
+        </button>
+      </div>
       <p v-if="!doc.assembly?.joints?.length && !joining.open" class="muted">
         None yet. Choose Join, then pick an end on each of two components.
       </p>
@@ -259,6 +271,11 @@ h2 {
 }
 .fold:hover {
   color: var(--ink);
+}
+.heading {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
 }
 .second {
   margin: 14px 4px 6px;

@@ -195,6 +195,13 @@ export const useRuns = defineStore('runs', () => {
     shows.value = true
     near.value = null
     asm.show(r.frames[at.value])
+    // Sliders go along, and so does what is held when it is kept.
+    const now = { ...asm.values }
+    for (const s of r.series) {
+      const [what, joint, coordinate] = s.id.split(':')
+      if (what === 'value' && coordinate) now[joint] = { ...now[joint], [coordinate]: s.values[at.value] }
+    }
+    asm.values = now
   }
   const showAt = (time: number): void => show(nearest(result.value?.times ?? [], time))
   let begun = 0
@@ -234,7 +241,7 @@ export const useRuns = defineStore('runs', () => {
   }
   function back(): void {
     playing.value = false
-    if (shows.value) asm.live = null
+    if (shows.value) asm.restore()
     shows.value = false
     near.value = null
   }

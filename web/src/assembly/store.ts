@@ -1,7 +1,7 @@
 // The open assembly put together: where everything stands, driving, dragging, joining.
 import { Pump, turns } from '../api/newest'
 import { defineStore } from 'pinia'
-import { computed, ref, shallowRef } from 'vue'
+import { computed, ref, shallowRef, watch } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { type Command, useDocument, useRegistries } from '../document/store'
 import type { StoredPick } from '../viewport/mesh'
@@ -30,6 +30,20 @@ export const useAssembly = defineStore('assembly', () => {
   /** Coordinates of joints as they stand, by joint and name (degrees or mm). */
   const values = shallowRef<Record<string, Record<string, number>>>({})
   const stopped = ref<string | null>(null)
+  /** Whether dragging and driving stop where things meet, and what meets or is nearest. */
+  const contact = ref(localStorage.getItem('vireo-contact') === 'on')
+  const meets = shallowRef<Schemas['MeetView'] | null>(null)
+  watch(contact, (on) => {
+    localStorage.setItem('vireo-contact', on ? 'on' : 'off')
+    meets.value = null
+  })
+  // What may meet is looked at before the first pull.
+  watch([contact, built], ([on, found]) => {
+    const view = doc.view
+    if (!on || !found || !view || view.kind !== 'assembly') return
+    const body = { revision: view.revision, contact: true, placements: {} } as Schemas['DriveRequest']
+    void call('post', '/api/documents/{id}/drive', { path: { id: view.id }, body }).catch(() => undefined)
+  })
   const selected = ref<string[]>([])
   /** How far some components reach along X (mm): the page knows what is drawn. */
   const widthOf = shallowRef<(ids: string[]) => number>(() => 60)
@@ -46,7 +60,8 @@ export const useAssembly = defineStore('assembly', () => {
       built.value = found
       tried.value = null
       live.value = null
-      values.value = Object.fromEntries(found.joints.map((j) => [j.id, Object.fromEntries(j.coordinates.map((c) => [c.name, c.value]))]))
+      meets.value = null
+      values.value = valuesOf(found)
     } catch (error) {
       if (newest()) doc.refused(error)
     } finally {
@@ -104,49 +119,55 @@ export const useAssembly = defineStore('assembly', () => {
     try {
       const found = await call('post', '/api/documents/{id}/drive', {
         path: { id: view.id },
-        body: { revision: view.revision, placements, ...wish } as Schemas['DriveRequest'],
+        body: { revision: view.revision, placements, contact: contact.value, ...wish } as Schemas['DriveRequest'],
       })
       if (!found.holds) return
       live.value = Object.fromEntries(found.components.map((c) => [c.id, { matrix: c.matrix, placement: c.placement }]))
       values.value = { ...values.value, ...found.joints }
       stopped.value = found.stopped ?? null
+      meets.value = found.meets ?? null
     } catch (error) {
       doc.refused(error)
     }
   }
 
-  /** Keep where things were dragged to. */
-  async function keepPlaces(): Promise<void> {
-    await pump.settled()
-    const now = live.value
-    if (!now) return
-    const placements = Object.fromEntries(Object.entries(now).map(([id, m]) => [id, m.placement]))
-    await doc.edit([{ do: 'place_components', placements }], 'move')
-  }
-  /** Keep a driven joint at its value, with everything where it went; what is held elsewhere and was
-   * taken along is held where it came to. */
-  async function keepValue(joint: string, coordinate: string, value: number): Promise<void> {
-    await pump.settled()
+  /** Where everything went, and what is held elsewhere and was taken along: held where it came to. */
+  function kept(driven?: { joint: string; coordinate: string; value: number }): Command[] {
     const placements = Object.fromEntries(Object.entries(live.value ?? {}).map(([id, m]) => [id, m.placement]))
     const commands: Command[] = [{ do: 'place_components', placements }]
     for (const j of doc.assembly?.joints ?? []) {
       const motions = { ...j.motions }
       let moved = false
       for (const c of built.value?.joints.find((x) => x.id === j.id)?.coordinates ?? []) {
-        const mine = j.id === joint && c.name === coordinate
-        const now = values.value[j.id]?.[c.name] ?? (mine ? value : c.value)
+        const mine = j.id === driven?.joint && c.name === driven.coordinate
+        const now = values.value[j.id]?.[c.name] ?? (mine ? driven.value : c.value)
         if (!mine && (!motions[c.name]?.value || firm(j.kind) || Math.abs(now - c.value) < 5e-5)) continue
         motions[c.name] = { ...motions[c.name], value: `${Number(now.toFixed(4))} ${c.unit}` }
         moved = true
       }
       if (moved) commands.push({ do: 'edit_joint', id: j.id, fields: { motions } })
     }
-    await doc.edit(commands, 'drive joint')
+    return commands
+  }
+  /** Keep where things were dragged to. */
+  async function keepPlaces(): Promise<void> {
+    await pump.settled()
+    if (live.value) await doc.edit(kept(), 'move')
+  }
+  /** Keep a driven joint at its value, with everything where it went. */
+  async function keepValue(joint: string, coordinate: string, value: number): Promise<void> {
+    await pump.settled()
+    await doc.edit(kept({ joint, coordinate, value }), 'drive joint')
   }
   const firm = (kind: string): boolean => registries.found?.joints.find((k) => k.kind === kind)?.family === 'Condition'
   const coordinateOf = (joint: string, name?: string) =>
     built.value?.joints.find((j) => j.id === joint)?.coordinates.find((c) => !name || c.name === name)
 
+  /** Everything as it is kept. */
+  function restore(): void {
+    live.value = null
+    if (built.value) values.value = valuesOf(built.value)
+  }
   function show(frame: Record<string, Placement>): void {
     const outer = (id: string): number[] => {
       const [inner, top] = [matrixOf(frame[id]), id.split('/')[0]]
@@ -245,6 +266,8 @@ export const useAssembly = defineStore('assembly', () => {
     live,
     values,
     stopped,
+    contact,
+    meets,
     selected,
     matrices,
     rebuild,
@@ -254,6 +277,7 @@ export const useAssembly = defineStore('assembly', () => {
     keepValue,
     coordinateOf,
     show,
+    restore,
     look,
     copy,
     group,
@@ -309,6 +333,9 @@ export function shifted(
   }
   return found
 }
+/** Coordinates of joints as they stand, by joint and name. */
+const valuesOf = (built: AssemblyView): Record<string, Record<string, number>> =>
+  Object.fromEntries(built.joints.map((j) => [j.id, Object.fromEntries(j.coordinates.map((c) => [c.name, c.value]))]))
 const STILL = [1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1, 0, 0, 0, 0, 1]
 /** The placement of a rigid matrix. */
 export function placementOf(m: number[]): Placement {

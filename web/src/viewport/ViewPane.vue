@@ -25,7 +25,7 @@ const props = withDefaults(
   defineProps<{
     bodies: BodySpec[]
     pickBodies?: BodySpec[] | null
-    lines?: { pairs: Float32Array; tone: string; width?: number }[]
+    lines?: { pairs: Float32Array; tone: string; width?: number; front?: boolean }[]
     picked?: Mark[]
     errors?: Mark[]
     contacts?: Mark[]

@@ -368,13 +368,14 @@ export class Engine {
   }
 
   /** Other lines in the scene: sketches, axes, arrows. */
-  setLines(groups: { pairs: Float32Array; tone: string; width?: number }[]): void {
+  setLines(groups: { pairs: Float32Array; tone: string; width?: number; front?: boolean }[]): void {
     dispose(this.extra)
     this.extra.clear()
     for (const g of groups) {
       if (!g.pairs.length) continue
       const lines = this.look.fat ? fatLines(g.pairs, colour(g.tone), g.width ?? 1.6) : thinLines(g.pairs, colour(g.tone))
       lines.renderOrder = 6
+      if (g.front) for (const m of [lines.material].flat()) m.depthTest = false
       this.extra.add(lines)
     }
     this.invalidate()

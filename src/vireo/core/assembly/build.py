@@ -4,6 +4,7 @@ from __future__ import annotations
 
 from collections.abc import Sequence
 from dataclasses import dataclass, field
+from functools import cached_property
 from typing import Any
 
 import numpy as np
@@ -46,24 +47,35 @@ class Built:
     joint_troubles: dict[str, Report] = field(default_factory=dict)
     spread: Spread = field(default_factory=Spread)
 
+    @cached_property
+    def _number(self) -> dict[str, int]:
+        return {m.id: i for i, m in enumerate(self.mechanism.members)}
+
     def leaves_of(self, component: str) -> list[Leaf]:
         return [leaf for leaf in self.leaves if leaf.path[0] == component]
 
     def stand(self, leaf: Leaf, poses: Sequence[Pose]) -> Pose:
         """Where a leaf stands when the members do as given. A copy goes with its original, and by
         its motion as that is carried along by what it is about."""
-        at = {m.id: i for i, m in enumerate(self.mechanism.members)}
-        solved = self.solution.poses
+        at, solved = self._number, self.solution.poses
         own = at[leaf.member]
         before, now = solved[own].matrix(), poses[own].matrix()
         for carry in leaf.carried:
             turned = np.eye(4)
             if carry.about is not None:
                 k = at[carry.about]
-                turned = poses[k].matrix() @ np.linalg.inv(solved[k].matrix())
+                turned = poses[k].matrix() @ _back(solved[k].matrix())
             before = carry.matrix @ before
-            now = turned @ carry.matrix @ np.linalg.inv(turned) @ now
-        return Pose.of(now @ np.linalg.inv(before) @ leaf.pose.matrix())
+            now = turned @ carry.matrix @ _back(turned) @ now
+        return Pose.of(now @ _back(before) @ leaf.pose.matrix())
+
+
+def _back(rigid: Floats) -> Floats:
+    """The inverse of a rigid 4x4 matrix, mirrored or not."""
+    made = np.eye(4)
+    made[:3, :3] = rigid[:3, :3].T
+    made[:3, 3] = -rigid[:3, :3].T @ rigid[:3, 3]
+    return made
 
 
 def build_assembly(

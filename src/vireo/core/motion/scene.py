@@ -73,8 +73,7 @@ class Scene:
         """What the boxes of pairs are apart at least (mm)."""
         if not pairs:
             return np.zeros(0)
-        turn = np.array([poses[r.member].rotation for r in self.runners])
-        at = np.array([poses[r.member].p for r in self.runners])
+        turn, at = self._arrays(poses)
         every = np.einsum("nck,nik->nci", self._all_corners, turn) + at[:, None]
         low, high = every.min(axis=1), every.max(axis=1)
         i, j = np.array(pairs).T
@@ -100,19 +99,25 @@ class Scene:
 
     def travels(self, pairs: Sequence[Duo], a: Sequence[Pose], b: Sequence[Pose]) -> Floats:
         """The same of many pairs."""
+        if not pairs:
+            return np.zeros(0)
+        first, second = self._arrays(a), self._arrays(b)
+        i, j = np.array(pairs).T
         found = np.full(len(pairs), np.inf)
-        by: dict[Duo, list[int]] = {}
-        for n, (i, j) in enumerate(pairs):
-            by.setdefault((self.runners[i].member, self.runners[j].member), []).append(n)
-        for (i, j), which in by.items():
-            # What turns about its own middle moves least as it is seen from the other.
-            for own, other, side in ((i, j, 0), (j, i, 1)):
-                one, two = a[other].inverse() @ a[own], b[other].inverse() @ b[own]
-                corners = self._all_corners[[pairs[n][side] for n in which]]
-                moved = corners @ (one.rotation - two.rotation).T + (one.p - two.p)
-                far = np.linalg.norm(moved, axis=2).max(axis=1)
-                found[which] = np.minimum(found[which], far)
+        # What turns about its own middle moves least as it is seen from the other.
+        for own, other in ((i, j), (j, i)):
+            seen = [_seen(own, other, stand) for stand in (first, second)]
+            (r1, p1), (r2, p2) = seen
+            moved = self._all_corners[own] @ np.swapaxes(r1 - r2, 1, 2) + (p1 - p2)[:, None]
+            found = np.minimum(found, np.linalg.norm(moved, axis=2).max(axis=1))
         return found
+
+    def _arrays(self, poses: Sequence[Pose]) -> tuple[Floats, Floats]:
+        """How the leaves' members stand: rotations (n, 3, 3) and places (n, 3)."""
+        return (
+            np.array([poses[r.member].rotation for r in self.runners]),
+            np.array([poses[r.member].p for r in self.runners]),
+        )
 
     def parted(self, pair: Duo, a: Sequence[Pose], b: Sequence[Pose]) -> bool:
         """Whether a plane parts two leaves all the way between two stands: what slides along another,
@@ -198,15 +203,17 @@ class Scene:
 
     def moving(self, pairs: Sequence[Duo], *frames: Sequence[Pose]) -> list[Duo]:
         """The pairs that change their place to each other over some stands."""
-        known: dict[Duo, bool] = {}
-        found = []
-        for pair in pairs:
-            members = (self.runners[pair[0]].member, self.runners[pair[1]].member)
-            if members not in known:
-                known[members] = _moves(*members, frames)
-            if known[members]:
-                found.append(pair)
-        return found
+        if not pairs:
+            return []
+        first, *rest = (self._arrays(poses) for poses in frames)
+        i, j = np.array(pairs).T
+        r0, p0 = _seen(j, i, first)
+        moves = np.zeros(len(pairs), dtype=bool)
+        for stand in rest:
+            r, p = _seen(j, i, stand)
+            moves |= np.linalg.norm(p - p0, axis=1) > 1e-6
+            moves |= np.abs(r - r0).max(axis=(1, 2)) > 1e-6
+        return [pair for pair, moved in zip(pairs, moves, strict=True) if moved]
 
     def enclosed(self, pair: Duo, poses: Sequence[Pose]) -> bool:
         """Whether the box of either lies within that of the other: it may be wholly inside."""
@@ -285,13 +292,14 @@ class Scene:
         solid.place(pose.rotation, pose.p)
 
 
-def _moves(a: int, b: int, frames: Sequence[Sequence[Pose]]) -> bool:
-    """Whether two members change their place to each other."""
-    first, *rest = (poses[a].inverse() @ poses[b] for poses in frames)
-    return any(
-        np.linalg.norm(r.p - first.p) > 1e-6 or abs(abs(float(r.q @ first.q)) - 1.0) > 1e-12
-        for r in rest
-    )
+def _seen(
+    own: NDArray[np.int64], other: NDArray[np.int64], stand: tuple[Floats, Floats]
+) -> tuple[Floats, Floats]:
+    """How things stand as seen from others: rotations (n, 3, 3) and places (n, 3)."""
+    turns, places = stand
+    back = np.swapaxes(turns[other], 1, 2)
+    at = np.einsum("nij,nj->ni", back, places[own] - places[other])
+    return back @ turns[own], at
 
 
 def _corners(points: Floats) -> Floats:

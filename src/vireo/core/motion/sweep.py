@@ -106,7 +106,7 @@ class Sweep:
 
 
 @dataclass(frozen=True)
-class _Stand:
+class Stand:
     """The driven coordinate, the poses of the members, and of all that moves; what was found of pairs
     there."""
 
@@ -151,10 +151,10 @@ def sweep(
     adds to the poses of the members those of what goes by several; runners and `truth` count among
     these. Raises MotionTrouble when the mechanism cannot stand at the start.
     """
-    return _Sweeping(course, runners, truth, fits, spread).run(start, end, steps, progress, on)
+    return Sweeping(course, runners, truth, fits, spread).run(start, end, steps, progress, on)
 
 
-class _Sweeping:
+class Sweeping:
     def __init__(
         self, course: Course, runners: Sequence[Runner], truth: Truth, fits: Fits, spread: Spread
     ) -> None:
@@ -169,27 +169,27 @@ class _Sweeping:
 
     # Standing
 
-    def stand(self, value: float, poses: list[Pose]) -> _Stand:
-        return _Stand(value, poses, self.spread(poses))
+    def stand(self, value: float, poses: list[Pose]) -> Stand:
+        return Stand(value, poses, self.spread(poses))
 
-    def between(self, a: _Stand, b: _Stand) -> _Stand | None:
+    def between(self, a: Stand, b: Stand) -> Stand | None:
         """The mechanism half-way between two stands; None where it cannot stand."""
         found = stood(self.course, 0.5 * (a.value + b.value), (a.value, a.poses))
         return None if found is None else self.stand(*found)
 
     # What two leaves share
 
-    def shared(self, pair: Duo, stand: _Stand, closely: bool = True) -> Shared | None:
+    def shared(self, pair: Duo, stand: Stand, closely: bool = True) -> Shared | None:
         one, two = (self.runners[k].id for k in pair)
         return self.truth(one, two, dict(enumerate(stand.all)), closely)
 
-    def overlaps(self, pair: Duo, stand: _Stand) -> Shared | None:
+    def overlaps(self, pair: Duo, stand: Stand) -> Shared | None:
         """What a pair shares beyond what it does by design."""
         if pair not in stand.known:
             stand.known[pair] = self._overlaps(pair, stand)
         return stand.known[pair]
 
-    def _overlaps(self, pair: Duo, stand: _Stand) -> Shared | None:
+    def _overlaps(self, pair: Duo, stand: Stand) -> Shared | None:
         contact = self.contacts.get(pair)
         # Triangles that are clear need no more, but of what may be wholly inside: gaps are those of skins.
         clear = self.scene.gap(pair, stand.all) > self.scene.unsure(pair)
@@ -205,7 +205,7 @@ class _Sweeping:
 
     # The run
 
-    def begin(self, here: _Stand) -> None:
+    def begin(self, here: Stand) -> None:
         """What touches, nearly touches or overlaps at the start."""
         scene = self.scene
         reach = PLAY + max(map(scene.unsure, scene.pairs), default=0.0)
@@ -226,7 +226,7 @@ class _Sweeping:
             volume, depth = (both.volume, both.depth) if both else (0.0, 0.0)
             self.contacts[pair] = _Contact(bare, volume, depth, faces)
 
-    def note(self, pair: Duo, stand: _Stand, both: Shared) -> None:
+    def note(self, pair: Duo, stand: Stand, both: Shared) -> None:
         """A pair begins to overlap."""
         both = self.shared(pair, stand) or both
         ids = (self.runners[pair[0]].id, self.runners[pair[1]].id)
@@ -266,7 +266,7 @@ class _Sweeping:
         self.measure()
         return found
 
-    def stands(self, start: float, end: float, steps: int) -> list[_Stand]:
+    def stands(self, start: float, end: float, steps: int) -> list[Stand]:
         """The mechanism all along its way, or as far as it goes. Raises MotionTrouble when it cannot
         stand at the start."""
         way = followed(self.course, start, end, steps)
@@ -275,17 +275,17 @@ class _Sweeping:
         self.found.limit, self.found.stuck_at = way.limit, way.stuck_at
         return [self.stand(*s) for s in way.stands]
 
-    def follow(self, here: _Stand, there: _Stand) -> None:
+    def follow(self, here: Stand, there: Stand) -> None:
         """Pairs that overlap already: how deep they are now, and where they are clear again."""
         for pair in list(self.meeting):
             self.carry_on(pair, here, there)
 
-    def through(self, pair: Duo, stand: _Stand, both: Shared, there: _Stand) -> None:
+    def through(self, pair: Duo, stand: Stand, both: Shared, there: Stand) -> None:
         """A pair that begins to overlap on the way to a stand: whether it still does there."""
         self.note(pair, stand, both)
         self.carry_on(pair, stand, there)
 
-    def carry_on(self, pair: Duo, here: _Stand, there: _Stand) -> None:
+    def carry_on(self, pair: Duo, here: Stand, there: Stand) -> None:
         met = self.meeting[pair]
         if self.overlaps(pair, there) is not None:
             both = self.shared(pair, there)
@@ -312,12 +312,12 @@ class _Sweeping:
         if pair in again:
             self.through(pair, *again[pair], there)
 
-    def near_pairs(self, a: _Stand, b: _Stand) -> list[Duo]:
+    def near_pairs(self, a: Stand, b: Stand) -> list[Duo]:
         """Pairs that move to each other and that boxes do not tell apart."""
         moving = [p for p in self.moving if p not in self.meeting]
         return self.in_reach(moving, a, b)
 
-    def in_reach(self, pairs: Sequence[Duo], a: _Stand, b: _Stand) -> list[Duo]:
+    def in_reach(self, pairs: Sequence[Duo], a: Stand, b: Stand) -> list[Duo]:
         """Pairs whose boxes do not tell them apart between two stands."""
         if not pairs:
             return []
@@ -328,8 +328,8 @@ class _Sweeping:
         return [p for p, r in zip(pairs, risky, strict=True) if r]
 
     def search(
-        self, a: _Stand, b: _Stand, pairs: Sequence[Duo], depth: int
-    ) -> dict[Duo, tuple[_Stand, Shared]]:
+        self, a: Stand, b: Stand, pairs: Sequence[Duo], depth: int
+    ) -> dict[Duo, tuple[Stand, Shared]]:
         """Of pairs that are clear at `a` those that come to overlap on the way to `b`, with the first
         stand at which they do."""
         pairs = self.in_reach(pairs, a, b)
@@ -365,7 +365,7 @@ class _Sweeping:
         left = self.search(a, middle, every, depth + 1)
         return left | self.search(middle, b, [p for p in every if p not in left], depth + 1)
 
-    def barred(self, pair: Duo, a: _Stand, b: _Stand) -> bool:
+    def barred(self, pair: Duo, a: Stand, b: Stand) -> bool:
         """Whether a plane keeps two leaves apart between two stands."""
         contact = self.contacts.get(pair)
         if contact is None:
@@ -374,12 +374,12 @@ class _Sweeping:
             return True
         return contact.depth == 0.0 and self.scene.lies_on(pair, contact.faces, a.all, b.all)
 
-    def room(self, pair: Duo, a: _Stand, b: _Stand) -> float:
+    def room(self, pair: Duo, a: Stand, b: Stand) -> float:
         """How far a pair has to move between two stands to meet (mm): what it is apart at both."""
         unsure = self.scene.unsure(pair)
         return sum(max(self.apart(pair, s) - unsure, 0.0) for s in (a, b))
 
-    def apart(self, pair: Duo, stand: _Stand) -> float:
+    def apart(self, pair: Duo, stand: Stand) -> float:
         """Gap of a pair at a stand, but for what lies together by design."""
         if pair not in stand.gaps:
             contact = self.contacts.get(pair)
@@ -390,13 +390,13 @@ class _Sweeping:
             )
         return stand.gaps[pair]
 
-    def slides(self, pair: Duo, a: _Stand, b: _Stand) -> bool:
+    def slides(self, pair: Duo, a: Stand, b: Stand) -> bool:
         contact = self.contacts[pair]
         slid = self.scene.slides_in_itself(pair, contact.faces, a.all, b.all)
         contact.slid = contact.slid and slid
         return slid
 
-    def hits(self, pairs: Sequence[Duo], stand: _Stand) -> dict[Duo, tuple[_Stand, Shared]]:
+    def hits(self, pairs: Sequence[Duo], stand: Stand) -> dict[Duo, tuple[Stand, Shared]]:
         return {
             pair: (stand, both)
             for pair in pairs

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from collections.abc import Sequence
+from dataclasses import replace
 from typing import Any
 
 import numpy as np
@@ -41,6 +43,7 @@ room = Room("assembly")
 #: By the state of the assembly and of all it reaches: a part changed meanwhile is not dragged as
 #: it was.
 _MECHANISMS = Lately[str, Mechanism](32)
+_REQUESTS = Lately[str, tuple[str, Json]](8)
 
 
 def _state(id: str, revision: int | None = None) -> str:
@@ -231,8 +234,9 @@ def _kept(id: str, base: int, outer: Assembly, label: str) -> DocumentView:
 @room.route("POST", "/documents/<id>/drive", body=DriveRequest, answer=DriveView)
 def drive(id: str, body: DriveRequest) -> Any:
     """Where everything goes when a joint is driven or a component is pulled; keeps nothing."""
+    state = _state(id, body.revision)
     mechanism = _MECHANISMS.get(
-        _state(id, body.revision),
+        state,
         lambda: Mechanism.from_json(services().builds.build(id, body.revision)["mechanism"]),
     )
     mechanism = mechanism.with_poses(
@@ -241,10 +245,14 @@ def drive(id: str, body: DriveRequest) -> Any:
         )
     )
     solution, stopped = _moved(mechanism, body)
+    meets = None
+    if body.contact and solution.holds:
+        solution, meets = _met(id, body.revision, state, mechanism, solution)
     kept = mechanism.placements(solution.poses)
     return {
         "holds": solution.holds,
         "stopped": stopped,
+        "meets": meets,
         "components": [
             {
                 "id": m.id, "matrix": pose.column_major(), "freedom": 0, "mass": 0.0,
@@ -260,6 +268,41 @@ def drive(id: str, body: DriveRequest) -> Any:
     }  # fmt: skip
 
 
+def _met(
+    id: str, revision: int, state: str, mechanism: Mechanism, solution: Solution
+) -> tuple[Solution, Json | None]:
+    """A solution as far as nothing is met on the way to it, and what is."""
+    work = services()
+
+    def asked() -> tuple[str, Json]:
+        record = work.store.document(id, revision)
+        task, request = work.builds.request(record.project, record.document)
+        return task, request
+
+    kind, request = _REQUESTS.get(state, asked)
+    found = work.builds.run(
+        "drag_step",
+        {
+            "kind": kind, "request": request, "state": state,
+            "here": _placements(mechanism, [m.pose for m in mechanism.members]),
+            "there": _placements(mechanism, solution.poses),
+        },
+        sticky=id,
+    )  # fmt: skip
+    poses = [Pose(np.array(p["p"]), np.array(p["q"])) for p in found["poses"]]
+    coordinates = {p.id: mechanism.coordinates(p, poses) for p in mechanism.pairs}
+    who = found["met"] or found["nearest"]
+    meets = who and {
+        "a": who[0], "b": who[1], "met": found["met"] is not None, "gap": found["gap"],
+        "faces_a": found["faces_a"], "faces_b": found["faces_b"],
+    }  # fmt: skip
+    return replace(solution, poses=poses, coordinates=coordinates), meets
+
+
+def _placements(mechanism: Mechanism, poses: Sequence[Pose]) -> Json:
+    return {id: pose.to_json() for id, pose in mechanism.placements(poses).items()}
+
+
 def _moved(mechanism: Mechanism, body: DriveRequest) -> tuple[Solution, str | None]:
     if body.joint is not None and body.value is not None:
         pair = mechanism.pair(body.joint)
@@ -272,10 +315,18 @@ def _moved(mechanism: Mechanism, body: DriveRequest) -> tuple[Solution, str | No
                 value, stopped = limit, pair.id
         found, barred = driven_within(mechanism, pair.id, name, value)
         return found, barred or stopped
+    if body.contact and body.component is None and body.joint is None:
+        # Only made ready.
+        return solve(mechanism, diagnose=False), None
     if body.component is None or body.grip is None or body.target is None:
         raise BadInput("say which joint goes where, or which point is pulled where")
     member = mechanism.index(body.component)
     if mechanism.members[member].anchored:
         return solve(mechanism, diagnose=False), None
-    free = mechanism
-    return drag_to(free, member, np.array(body.grip), np.array(body.target)), None
+    grip, target = np.array(body.grip), np.array(body.target)
+    found = drag_to(mechanism, member, grip, target)
+    was, came = mechanism.members[member].pose.out(grip), found.poses[member].out(grip)
+    if np.linalg.norm(came - was) > 1e-4 * np.linalg.norm(target - was):
+        return found, None
+    # What is held altogether is pulled from where it was driven to; its value follows.
+    return drag_to(mechanism.loosened(""), member, grip, target), None

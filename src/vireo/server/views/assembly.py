@@ -222,6 +222,19 @@ class DriveRequest(BaseModel):
     component: str | None = None
     grip: Triple | None = None
     target: Triple | None = None
+    #: As far as nothing is met; with nothing to move it is only made ready for that.
+    contact: bool = False
+
+
+class MeetView(BaseModel):
+    """What meets, by leaves and faces; or what is nearest to each other and by how much (mm)."""
+
+    a: str
+    b: str
+    met: bool
+    gap: float
+    faces_a: list[str]
+    faces_b: list[str]
 
 
 class DriveView(BaseModel):
@@ -229,3 +242,4 @@ class DriveView(BaseModel):
     components: list[ComponentView]
     joints: dict[str, dict[str, float]]
     stopped: str | None = None
+    meets: MeetView | None = None

@@ -20,6 +20,7 @@ from vireo.core.kernel.nearest import nearest
 from vireo.core.kernel.place import located
 from vireo.core.lately import Lately
 from vireo.core.motion.course import Course, one
+from vireo.core.motion.dragging import Dragging
 from vireo.core.motion.scene import Scene
 from vireo.core.motion.sweep import FIT, Runner, Shared, Sweep, sweep
 from vireo.core.quantity import Quantity, evaluate_parameters
@@ -119,6 +120,26 @@ class Movers:
             course, self._runners, start, end, steps,
             truth=self._truth, fits=self._fits, spread=self.spread, on=on, progress=progress,
         )  # fmt: skip
+
+    def dragging(self) -> Dragging:
+        """The assembly as it stands, to be dragged as far as nothing is met."""
+        return Dragging(
+            self.mechanism, self._runners, self.built.solution.poses,
+            truth=self._truth, fits=self._fits, spread=self.spread,
+        )  # fmt: skip
+
+    def faces(self, a: str, b: str, poses: Sequence[Pose]) -> tuple[list[str], list[str]]:
+        """The faces by which two leaves are nearest to each other at poses of the members."""
+        every = self.spread(poses)
+        number = {r.id: k for k, r in enumerate(self._runners)}
+        pair = (number[a], number[b])
+        reach = self.scene.gap(pair, every) + self.scene.unsure(pair)
+        found = self.scene.beside(pair, every, reach + 0.02)
+        names = []
+        for k, faces in zip(pair, found, strict=True):
+            top = self._runners[k].topology
+            names.append([top.faces[f].name for f in sorted(faces)] if top else [])
+        return names[0], names[1]
 
     def under(self, path: str) -> list[str]:
         """The leaves of what stands at a path of component ids. Raises BadInput where nothing does."""
