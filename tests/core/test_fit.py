@@ -10,7 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.machine import machine, shape_of
 from tests.core.mechanisms import slider_crank
-from vireo.core.assembly import Mechanism, Member, Pair
+from vireo.core.assembly import Mechanism, Member, Pair, solve
 from vireo.core.assembly.mechanism import Coupling, Term
 from vireo.core.assembly.pose import Pose, turned
 from vireo.core.assembly.seats import DrawnThread
@@ -23,6 +23,7 @@ from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, topology_of
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.motion.course import one
+from vireo.core.motion.dragging import Dragging
 from vireo.core.motion.sweep import FIT, Runner, sweep
 
 I = np.eye(3)
@@ -492,3 +493,31 @@ def test_a_limit_of_another_joint_ends_the_motion_and_is_named():
     t = math.acos((70**2 + crank**2 - rod**2) / (2 * 70 * crank))
     assert found.values[-1] == pytest.approx(t, abs=1e-4)
     assert found.clashes == []
+
+
+@given(st.lists(st.floats(-15, 75), min_size=2, max_size=12), st.floats(0.3, 3.0))
+@settings(max_examples=8, deadline=None)
+def test_what_is_dragged_stops_where_it_meets_and_lets_itself_be_drawn_back(wishes, thickness):
+    """An arm pulled to angles in any order, in steps of any size, never goes beyond the wall."""
+    hinge = Pair("j", "revolute", 0, 1, np.zeros(3), I, np.zeros(3), I)
+    mechanism, runners, truth = scene(
+        [("wall", 0, box((thickness, 30.0, 4.0), "wall"), (20, 20, 0)),
+         ("arm", 1, box((50.0, 4.0, 4.0), "arm"), (0, 0, 0))], hinge,
+    )  # fmt: skip
+    r, phi = math.hypot(20 + thickness, 20), math.atan2(20, 20 + thickness)
+    theory = phi - math.asin(4 / r)
+    poses = [m.pose for m in mechanism.members]
+    dragging = Dragging(mechanism, runners, poses, truth=truth, fits=lambda a, b: None,
+                        spread=lambda p: p)  # fmt: skip
+    for wish in map(math.radians, wishes):
+        there = solve(mechanism.with_poses(poses).with_value("j", "turn", wish), diagnose=False)
+        found = dragging.to(poses, there.poses)
+        poses = found.poses
+        now = mechanism.coordinates(mechanism.pairs[0], poses)["turn"]
+        if wish < theory - 1e-4:
+            assert (found.met, now) == (None, pytest.approx(wish, abs=1e-7))
+            assert found.gap > 0
+        elif wish > theory + 1e-4:
+            assert found.met == ("wall", "arm")
+            # Within a few thousandths of a millimetre at the arm's length.
+            assert theory - 6e-4 < now <= theory + 1e-7

@@ -2270,6 +2270,8 @@ export interface components {
         };
         /** CheckKindView */
         CheckKindView: {
+            /** Asks */
+            asks: string[];
             /** Documents */
             documents: string[];
             /** Kind */

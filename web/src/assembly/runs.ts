@@ -331,7 +331,7 @@ export const useRuns = defineStore('runs', () => {
       const goal = c?.most ?? (turns ? 90 : 50)
       return `${trim(goal, 2)} ${turns ? 'deg' : 'mm'}`
     }
-    return law === 'formula' ? (turns ? '30 deg * sin(2 * pi * t / 1 s)' : '10 mm * sin(2 * pi * t / 1 s)') : ''
+    return law === 'formula' ? (turns ? '30 deg * sin(360 deg * t / 1 s)' : '10 mm * sin(360 deg * t / 1 s)') : ''
   }
   function drive(): void {
     const d = draft.value

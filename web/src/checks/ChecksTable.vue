@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // Saved rules with what they found; adding one, with picks where it needs them.
 import { computed, ref } from 'vue'
+import { useRuns } from '../assembly/runs'
 import { useAssembly } from '../assembly/store'
 import { useDocument, useRegistries } from '../document/store'
 import { raised } from '../ui/format'
@@ -11,7 +12,20 @@ const doc = useDocument()
 const checks = useChecks()
 const registries = useRegistries()
 const asm = useAssembly()
-const making = ref<{ kind: string; name: string; relation: string; limit: string; picks: number } | null>(null)
+const runs = useRuns()
+interface Making {
+  kind: string
+  name: string
+  relation: string
+  limit: string
+  picks: number
+  asks: string[]
+  /** What else is chosen. */
+  run: string
+  coordinate: string
+  side: string
+}
+const making = ref<Making | null>(null)
 const limit = ref<{ id: string; text: string } | null>(null)
 
 const kinds = computed(() => (registries.found?.checks ?? []).filter((k) => k.documents.includes(doc.view?.kind ?? '')))
@@ -27,16 +41,57 @@ const WORD: Record<string, string> = { holds: 'holds', fails: 'fails', running: 
 const SIGN = (relation: string | undefined): string => (relation === 'at_least' ? '≥' : '≤')
 
 function begin(kind: (typeof kinds.value)[number]): void {
-  making.value = { kind: kind.kind, name: kind.label, relation: kind.relation, limit: kind.limit, picks: kind.picks }
+  making.value = {
+    kind: kind.kind,
+    name: kind.label,
+    relation: kind.relation,
+    limit: kind.limit,
+    picks: kind.picks,
+    asks: kind.asks,
+    run: runs.run?.id ?? '',
+    coordinate: '',
+    side: 'up',
+  }
+  suit()
   checks.picking = kind.picks > 0
   checks.picked = []
 }
 /** Components a new check of mass is about: those chosen, all when none is. */
 const weighed = computed(() => (making.value?.kind === 'mass' && doc.assembly ? asm.selected : []))
+/** What can be asked about: the joints that a run drives, or all that move. */
+const coordinates = computed(() => {
+  const m = making.value
+  const driven = new Set(runs.runs.find((r) => r.id === m?.run)?.drivers?.map((d) => d.joint))
+  return m?.asks.includes('run') ? runs.drivable.filter((d) => driven.has(d.joint)) : runs.drivable
+})
+function suit(): void {
+  const m = making.value
+  if (!m?.asks.includes('coordinate')) return
+  if (!coordinates.value.some((d) => d.key === m.coordinate)) m.coordinate = coordinates.value[0]?.key ?? ''
+  const turns = coordinates.value.find((d) => d.key === m.coordinate)?.coordinate.unit !== 'mm'
+  if (m.kind === 'reach') m.limit = turns ? '90 deg' : '50 mm'
+  else if (m.kind === 'effort') m.limit = turns ? '1 N*m' : '100 N'
+}
+const lacks = computed(() => {
+  const m = making.value
+  if (!m) return null
+  if (m.asks.includes('run') && !m.run) return 'Make a run first, under Runs'
+  return m.asks.includes('coordinate') && !m.coordinate ? 'No joint here can be asked about' : null
+})
+function chosen(m: Making): Record<string, unknown> {
+  const [joint, coordinate] = m.coordinate.split(' ')
+  return {
+    ...(m.asks.includes('run') ? { run: m.run } : {}),
+    ...(m.asks.includes('coordinate') ? { joint, coordinate } : {}),
+    ...(m.asks.includes('side') ? { side: m.side } : {}),
+  }
+}
 async function make(): Promise<void> {
   const m = making.value
   if (!m || (m.picks && checks.picked.length < m.picks)) return
-  const fields = m.picks ? { picks: checks.picked } : weighed.value.length ? { components: weighed.value } : {}
+  if (lacks.value) return
+  const own = m.picks ? { picks: checks.picked } : weighed.value.length ? { components: weighed.value } : {}
+  const fields = { ...own, ...chosen(m) }
   if (await doc.edit([{ do: 'add_check', kind: m.kind, name: m.name, relation: m.relation, limit: m.limit, fields }])) stop()
 }
 function stop(): void {
@@ -103,12 +158,30 @@ async function keepLimit(): Promise<void> {
     <span v-if="making.kind === 'mass' && doc.assembly" class="muted" data-testid="check-weighs">{{
       weighed.length ? `of ${weighed.length} chosen ${weighed.length === 1 ? 'component' : 'components'}` : 'of everything'
     }}</span>
+    <select v-if="making.asks.includes('run')" v-model="making.run" class="field" aria-label="Run" data-testid="check-run" @change="suit">
+      <option v-for="r in runs.runs" :key="r.id" :value="r.id">{{ r.name }}</option>
+    </select>
+    <select
+      v-if="making.asks.includes('coordinate')"
+      v-model="making.coordinate"
+      class="field"
+      aria-label="Joint"
+      data-testid="check-joint"
+      @change="suit"
+    >
+      <option v-for="d in coordinates" :key="d.key" :value="d.key">{{ d.name }}</option>
+    </select>
+    <select v-if="making.asks.includes('side')" v-model="making.side" class="field" aria-label="Which way">
+      <option value="up">upwards</option>
+      <option value="back">backwards</option>
+    </select>
+    <span v-if="lacks" class="bad">{{ lacks }}</span>
     <select v-model="making.relation" class="field" aria-label="Relation">
       <option value="at_most">at most</option>
       <option value="at_least">at least</option>
     </select>
     <input v-model="making.limit" class="field limit" aria-label="Limit" data-testid="check-limit" />
-    <button class="btn small main" data-testid="make-check" :disabled="making.picks > checks.picked.length">Add</button>
+    <button class="btn small main" data-testid="make-check" :disabled="making.picks > checks.picked.length || lacks !== null">Add</button>
     <button type="button" class="btn small" @click="stop">Cancel</button>
   </form>
   <div v-else class="add">

@@ -46,6 +46,8 @@ class CheckKind:
     unit: ClassVar[str] = ""
     #: How many picks it takes.
     picks: ClassVar[int] = 0
+    #: What else it is told by fields of these names: ``run``, ``coordinate`` (of a ``joint``), ``side``.
+    asks: ClassVar[tuple[str, ...]] = ()
     #: What is offered first.
     relation: ClassVar[str] = "at_most"
     limit: ClassVar[str] = ""
@@ -54,6 +56,10 @@ class CheckKind:
     def measure(self, check: Check, ask: Ask) -> Quantity:
         """The value that is held to the limit. Raises Trouble when it cannot be measured."""
         raise NotImplementedError
+
+    def shown(self, value: Quantity, units: Units = PLAIN) -> str:
+        """A value, or its limit, as it is read."""
+        return shown_in(value, units)
 
     def taken(self, check: Check) -> list[dict[str, Any]]:
         """Its picks. Raises CheckTrouble when they are not as many as it takes."""
@@ -72,6 +78,21 @@ def register(cls: K) -> K:
     return cls
 
 
+def ran(check: Check, ask: Ask) -> dict[str, Any]:
+    """What the run of a check found, as it is told now. Raises CheckTrouble where it names none, or one
+    that did not go to its end."""
+    run = check.fields.get("run")
+    if not run:
+        raise CheckTrouble("this check looks at a run: add it again and choose one")
+    found = ask.job("run", {"run": run})
+    if found["stuck"] is not None:
+        raise CheckTrouble(f"the run cannot go on from {found['stuck']:.3g} s")
+    if found["limit"] is not None:
+        limit = found["limit"]
+        raise CheckTrouble(f"the run ends at {limit['at']:.3g} s: {limit['name']} is at its limit")
+    return found
+
+
 def judge(
     check: Check, value: Quantity, names: dict[str, Quantity], units: Units = PLAIN
 ) -> dict[str, Any]:
@@ -81,10 +102,10 @@ def judge(
         limit = evaluate(check.limit, names)
     except FormulaError as error:
         raise CheckTrouble(f"{check.name}: its limit {error.text}") from error
-    if limit.dimension != kind.dimension:
+    if limit.dimension != value.dimension:
         raise CheckTrouble(
             f"{check.name}: its limit “{check.limit}” is {limit.dimension.name}, "
-            f"but it measures {kind.dimension.name}"
+            f"but it measures {value.dimension.name}"
         )
     slack = 1e-9 * max(abs(limit.value), abs(value.value))
     good = (
@@ -94,6 +115,6 @@ def judge(
     )
     return {
         "state": "holds" if good else "fails",
-        "shown": shown_in(value, units),
-        "limit": shown_in(limit, units),
+        "shown": kind.shown(value, units),
+        "limit": kind.shown(limit, units),
     }

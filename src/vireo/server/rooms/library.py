@@ -87,6 +87,7 @@ def kinds() -> Any:
                 "relation": c.relation,
                 "limit": c.limit,
                 "line": c.line,
+                "asks": list(c.asks),
             }
             for c in CHECK_KINDS.values()
         ],

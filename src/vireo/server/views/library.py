@@ -68,6 +68,8 @@ class CheckKindView(BaseModel):
     relation: str
     limit: str
     line: str
+    #: What else is chosen for it: a run, a coordinate of a joint, a side.
+    asks: list[str]
 
 
 class JointCoordinateView(BaseModel):

@@ -29,7 +29,7 @@ def going(driver: Driver, led: Led) -> Callable[[float], Going]:
 
 add(
     LawKind(
-        "formula", "By a formula", "A formula of the time t, as 30 deg * sin(2 * pi * t / 1 s)",
+        "formula", "By a formula", "A formula of the time t, as 30 deg * sin(360 deg * t / 1 s)",
         (Slot("value", "Value over t", "formula"),),
         going, order=40,
     )

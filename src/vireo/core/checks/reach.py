@@ -1,0 +1,29 @@
+"""How far a joint goes before something is met."""
+
+import math
+
+from vireo.core.checks.kind import Ask, CheckKind, CheckTrouble, register
+from vireo.core.documents import Check
+from vireo.core.quantity import ANGLE, LENGTH, Quantity
+
+
+@register
+class ReachCheck(CheckKind):
+    """Its fields ``joint`` and ``coordinate`` name what is moved, ``side`` (``up`` or ``back``) which way."""
+
+    kind, label = "reach", "Reach of a joint"
+    documents = ("assembly",)
+    dimension = ANGLE
+    asks = ("coordinate", "side")
+    relation, limit = "at_least", "90 deg"
+    line = "How far a joint goes before anything is met or a limit is reached"
+
+    def measure(self, check: Check, ask: Ask) -> Quantity:
+        joint, coordinate = check.fields.get("joint"), check.fields.get("coordinate")
+        if not joint:
+            raise CheckTrouble("this check looks at a joint: add it again and choose one")
+        found = ask.job("reach", {"joint": joint, "coordinate": coordinate})
+        end = found["ends"][0 if check.fields.get("side") == "back" else 1]
+        if found["unit"] == "mm":
+            return Quantity(end["value"], LENGTH)
+        return Quantity(math.radians(end["value"]), ANGLE)

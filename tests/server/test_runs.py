@@ -1,0 +1,210 @@
+"""Runs over the wire: real bodies with real masses against closed forms, checks of runs, bad runs refused."""
+
+import math
+import time
+
+import pytest
+
+from tests.server.test_assemblies import bored, rims, settled_checks
+
+G = 9.80665
+
+
+def gone(api, id, kind, options):
+    """What a job found; its error where it failed."""
+    status, job = api.post(f"/api/documents/{id}/jobs", {"kind": kind, "options": options})
+    if status != 200:
+        return job
+    for _ in range(900):
+        job = api.get(f"/api/jobs/{job['id']}")[1]
+        if job["state"] not in ("queued", "running"):
+            break
+        time.sleep(0.1)
+    return job["result"] if job["state"] == "done" else job
+
+
+@pytest.fixture(scope="module")
+def swing(api):
+    """An arm, a plate of 60 x 40 x 10 mm, that turns about its own bore on the edge of another, and a post it
+    may meet: assembly, joint, and what the arm weighs."""
+    project = api.project()
+    arm = bored(api, project, 3.0, (10, 20))
+    post = api.document("part", project)
+    api.do(post, {"do": "add_step", "kind": "primitive", "fields": {
+        "form": "box", "width": "4 mm", "depth": "4 mm", "height": "12 mm"}})  # fmt: skip
+    id = api.document("assembly", project)
+    (top,), (low,) = rims(api, arm, 3.0, up=True), rims(api, arm, 3.0, up=False)
+    answer = api.do(
+        id,
+        {"do": "add_component", "document": arm, "name": "Base"},
+        {"do": "add_component", "document": arm, "name": "Arm", "placement": {"p": (0.0, 0.0, 10.0)}},
+        {"do": "add_component", "document": post, "name": "Post", "anchored": True,
+         "placement": {"p": (8.0, 63.0, 10.0)}},
+        {"do": "add_joint", "kind": "revolute", "name": "Hinge", "a": {"component": "c1", "pick": top},
+         "b": {"component": "c2", "pick": low}},
+    )  # fmt: skip
+    assert answer[0] == 200, answer
+    kg = api.build(arm)["mass"] * 1e-3
+    return id, "j4", kg
+
+
+def arm_about_its_bore(kg):
+    """The arm's centre from the bore (mm) and its inertia about that (kg mm2), by hand."""
+    whole, hole = 60 * 40.0, math.pi * 9.0
+    per = kg / (whole - hole)
+    centre = (whole * 20.0) / (whole - hole)  # the bore's own centre adds nothing
+    inertia = per * (whole * ((60**2 + 40**2) / 12 + 20.0**2) - hole * 9.0 / 2)
+    return centre, inertia
+
+
+def keep(api, id, **run):
+    status, found = api.do(id, {"do": "keep_run", "name": run.pop("name", "Swing"), **run})
+    assert status == 200, found
+    runs = found["document"]["runs"]
+    return runs[-1]["id"]
+
+
+def series(found, id):
+    return next(s["values"] for s in found["series"] if s["id"] == id)
+
+
+def test_a_driven_arm_needs_the_torque_of_its_weight_and_inertia(api, swing):
+    id, hinge, kg = swing
+    run = keep(api, id, duration="1 s", frames=24, gravity="-Y", clashes=False, drivers=[
+        {"joint": hinge, "law": "formula", "value": "20 deg * (1 - cos(360 deg * t / 1 s))"}])  # fmt: skip
+    found = gone(api, id, "run", {"run": run})
+    out, inertia = arm_about_its_bore(kg)
+    for t, torque, angle in zip(found["times"], series(found, f"effort:{hinge}:turn"),
+                                series(found, f"value:{hinge}:turn"), strict=True):  # fmt: skip
+        turn = math.radians(20) * (1 - math.cos(2 * math.pi * t))
+        growth = math.radians(20) * (2 * math.pi) ** 2 * math.cos(2 * math.pi * t)
+        assert angle == pytest.approx(math.degrees(turn), abs=1e-4)
+        meant = (inertia * growth + kg * G * 1e3 * out * math.cos(turn)) * 1e-6
+        assert torque == pytest.approx(meant, rel=1e-4)
+    # The drive's work is what the arm gained in height, back at rest.
+    assert found["balance"]["work"] == pytest.approx(found["balance"]["gained"], abs=2e-5)
+
+
+def test_an_arm_let_go_swings_in_its_closed_form_period_for_small_angles(api, swing):
+    """About the lowest place: T = 2 pi sqrt(J / m g r), 1.0002 of that for 3 degrees."""
+    id, hinge, kg = swing
+    out, inertia = arm_about_its_bore(kg)
+    period = 2 * math.pi * math.sqrt(inertia / (kg * G * 1e3 * out))
+    period *= 1 + math.radians(3.0) ** 2 / 16
+    api.do(
+        id, {"do": "edit_joint", "id": hinge, "fields": {"motions": {"turn": {"value": "3 deg"}}}}
+    )
+    run = keep(api, id, duration=f"{period} s", frames=16, gravity="X", clashes=False,
+               drivers=[{"joint": hinge, "law": "free"}])  # fmt: skip
+    found = gone(api, id, "run", {"run": run})
+    api.do(id, {"do": "edit_joint", "id": hinge, "fields": {"motions": {"turn": {"value": None}}}})
+    angles = series(found, f"value:{hinge}:turn")
+    assert found["freedom"] == 1
+    assert angles[0] == pytest.approx(3.0, abs=1e-6)
+    assert angles[8] == pytest.approx(-3.0, abs=1e-4)
+    assert angles[16] == pytest.approx(3.0, abs=1e-4)
+
+
+def test_a_run_tells_the_clash_and_the_least_gap_and_checks_hold_them(api, swing):
+    """By hand: the corner (8, 63) of the post lies 43.046 mm from the bore; the arm's side, 20 mm from it,
+    passes there. Clear, the gap is that of the corner to the side."""
+    id, hinge, _ = swing
+    watched = [{"a": "c2", "b": "c3"}]
+    run = keep(api, id, name="Far", duration="2 s", frames=40, gravity="", watched=watched,
+               drivers=[{"joint": hinge, "law": "speed", "value": "60 deg/s"}])  # fmt: skip
+    far = gone(api, id, "run", {"run": run})
+    # The post's near corner (12, 63) is met first: at rest on the arm's side at 20 mm from the bore.
+    meets = min(
+        math.degrees(math.atan2(y - 20, x - 10) - math.asin(20 / math.hypot(x - 10, y - 20)))
+        for x, y in ((8, 63), (12, 63))
+    )
+    (clash,) = far["clashes"]
+    assert {clash["name_a"], clash["name_b"]} == {"Arm", "Post"}
+    assert clash["value"] * 60 == pytest.approx(meets, abs=0.01)
+    near = keep(api, id, name="Near", duration="1 s", frames=20, gravity="", watched=watched, drivers=[
+        {"joint": hinge, "law": "formula", "value": "50 deg * sin(180 deg * t / 1 s)"}])  # fmt: skip
+    found = gone(api, id, "run", {"run": near})
+    turn = math.radians(50)
+    gap = min(
+        -(x - 10) * math.sin(turn) + (y - 20) * math.cos(turn) - 20 for x, y in ((8, 63), (12, 63))
+    )
+    (w,) = found["watched"]
+    assert (w["name_a"], w["name_b"]) == ("Arm", "Post")
+    assert w["least"] == pytest.approx(gap, abs=1e-5)
+    assert w["value"] == pytest.approx(0.5, abs=1e-3)
+    status, answer = api.do(
+        id,
+        {"do": "add_check", "kind": "clearance", "name": "Clear", "relation": "at_least",
+         "limit": f"{gap - 0.01} mm", "fields": {"run": near}},
+        {"do": "add_check", "kind": "clearance", "name": "Not so clear", "relation": "at_least",
+         "limit": f"{gap + 0.01} mm", "fields": {"run": near}},
+        {"do": "add_check", "kind": "run_clash", "name": "No clash", "limit": "0 mm", "fields": {"run": near}},
+        {"do": "add_check", "kind": "run_clash", "name": "A clash", "limit": "0 mm", "fields": {"run": run}},
+        {"do": "add_check", "kind": "effort", "name": "Torque", "limit": "1 N*m",
+         "fields": {"run": near, "joint": hinge, "coordinate": "turn"}},
+        {"do": "add_check", "kind": "reach", "name": "Opens", "relation": "at_least",
+         "limit": f"{meets - 0.02} deg", "fields": {"joint": hinge, "coordinate": "turn", "side": "up"}},
+        {"do": "add_check", "kind": "clearance", "name": "Of nothing", "relation": "at_least",
+         "limit": "1 mm", "fields": {}},
+    )  # fmt: skip
+    assert status == 200, answer
+    states = {c["id"]: c for c in settled_checks(api, id)}
+    names = {c["id"]: c["name"] for c in answer["document"]["checks"]}
+    found = {names[k]: v["state"] for k, v in states.items()}
+    assert found == {"Clear": "holds", "Not so clear": "fails", "No clash": "holds", "A clash": "fails",
+                     "Torque": "holds", "Opens": "holds", "Of nothing": "trouble"}  # fmt: skip
+    # What a run asks is part of it: with another angle it is another answer.
+
+    def holds():
+        jobs = api.get(f"/api/documents/{id}/jobs")[1]["jobs"]
+        job = next(j for j in jobs if j["request"].get("run") == near)
+        return api.get(f"/api/documents/{id}/jobs/current")[1]["current"][job["id"]]
+
+    assert holds()
+    api.do(id, {"do": "edit_run", "id": near, "name": "Nearer"})
+    assert holds()
+    api.do(id, {"do": "edit_run", "id": near, "duration": "2 s"})
+    assert not holds()
+
+
+@pytest.mark.parametrize(
+    ("run", "says"),
+    [
+        ({"drivers": [{"joint": "j4", "law": "speed", "value": "20 mm/s"}]}, "Hinge: its speed"),
+        ({"drivers": [{"joint": "j4", "law": "go_to", "value": "90"}]}, "angle is asked"),
+        ({"drivers": [{"joint": "j4", "law": "go_to", "value": "90 deg", "over": "0 s"}]}, "more than none"),
+        ({"drivers": [{"joint": "j4", "law": "warp"}]}, "no law of motion called warp"),
+        ({"drivers": [{"joint": "j4", "law": "formula", "value": "1 deg * sqrt(0.5 - t / 1 s)"}]}, "t = "),
+        ({"drivers": [{"joint": "j4", "law": "points", "points": [["0 s", "0 deg"], ["0 s", "9 deg"]]}]},
+         "does not come after"),
+        ({"drivers": [{"joint": "j4"}, {"joint": "j4", "law": "free"}]}, "driven twice"),
+        ({"duration": "-1 s"}, "more than none"),
+        ({"duration": "3 mm"}, "duration"),
+        ({"loads": [{"kind": "spring", "value": "1 N/mm"}]}, "load 1: a place"),
+        ({"loads": [{"kind": "joint_spring", "joint": "j4", "value": "1 N/mm"}]}, "stiffness"),
+        ({"loads": [{"kind": "effort", "joint": "j4", "value": "5 N"}]}, "a torque"),
+    ],
+)  # fmt: skip
+def test_what_cannot_be_run_is_said_before_anything_moves(api, swing, run, says):
+    id, _, _ = swing
+    run = {
+        "drivers": [{"joint": "j4", "law": "speed", "value": "30 deg/s"}],
+        "duration": "1 s",
+        **run,
+    }
+    for driver in run["drivers"]:
+        if driver.keys() == {"joint"}:
+            driver |= {"law": "speed", "value": "30 deg/s"}
+    kept = keep(api, id, name="Wrong", **run)
+    job = gone(api, id, "run", {"run": kept})
+    assert job.get("state") == "failed", job
+    assert says in job["error"]["text"]
+    api.do(id, {"do": "remove_run", "id": kept})
+
+
+def test_a_run_of_a_joint_or_component_that_is_gone_is_refused_by_name(api, swing):
+    id, _, _ = swing
+    for wrong in ({"drivers": [{"joint": "j99"}]}, {"watched": [{"a": "c2", "b": "c99"}]},
+                  {"watched": [{"a": "c2", "b": "c2"}]}):  # fmt: skip
+        status, found = api.do(id, {"do": "keep_run", "name": "Wrong", **wrong})
+        assert status == 422, found
