@@ -173,7 +173,7 @@ def machine(script: Script, parts: Mapping[str, PartScript]) -> AssemblyScript:
         blocks.append(c)
     bar = a.place(shaft, "Drum shaft", placement={"p": [0, 0, 80]})
     end = shaft.edge(_made(shaft), (0, 80, 0), "circle")
-    a.join(
+    spin = a.join(
         "revolute", "Shaft turns", (blocks[1], block.edge(block_body, (0, 17, 40), "circle")),
         (bar, end), flip=True, offset="3 mm",
     )  # fmt: skip
@@ -224,6 +224,11 @@ def machine(script: Script, parts: Mapping[str, PartScript]) -> AssemblyScript:
             {"by": "name", "what": "Drum*", "level": "box"},
             {"by": "pick", "components": [front], "level": "exact"},
         ],
+    )  # fmt: skip
+    a.do(
+        "keep_run", name="Turn the drum", duration="2 s", frames=60,
+        drivers=[{"joint": spin, "law": "speed", "value": "60 rpm", "over": "0.8 s"}],
+        watched=[{"a": turning, "b": cover}],
     )  # fmt: skip
     a.do("add_check", kind="mass", name="Two can carry it", limit="20 kg")
     return a

@@ -164,6 +164,7 @@ def drum_shaft(script: Script) -> PartScript:
 def door_frame(script: Script) -> PartScript:
     part = script.part("Door frame", "S235")
     part.parameter("pin_d", "8 mm", note="hinge pin")
+    part.parameter("stop_out", "58 mm", note="how far the stop lug reaches out")
     s = Sketcher()
     outer = s.box(-50, 0, 50, 80)
     s.put("symmetric", outer[0], outer[1], "y_axis")
@@ -203,7 +204,7 @@ def door_frame(script: Script) -> PartScript:
     ids = t.polygon([(float(x), float(z)) for x, z in corners])
     t.at(ids[0], "38 mm", "79 mm")
     t.at(ids[2], "50 mm", "86 mm")
-    t.at(ids[4], "58 mm", "96 mm")
+    t.at(ids[4], "stop_out", "96 mm")
     stop = part.add("sketch", "Stop", plane=FRONT, drawing=t.drawing)
     part.add("extrude", "Stop lug", sketch=stop, depth="30 mm", result="add")
     h = Sketcher()
@@ -289,7 +290,7 @@ def roaster(
         (hold, frame.edge(_body(frame), (30, -4, 0), "circle")),
     )  # fmt: skip
     leaf = a.place(door, "Discharge door", placement={"p": [0, -100, 81]})
-    a.join(
+    hinge = a.join(
         "revolute", "Door hinge",
         (hold, frame.edge(_body(frame), (38, -18, 71), "circle")),
         (leaf, door.edge(_body(door), (36, 0, 0), "circle")),
@@ -299,6 +300,13 @@ def roaster(
     a.join(
         "fixed", "Lever on pin", (leaf, door.edge(_body(door), (52, 0, 0), "circle")),
         (arm, lever.edge(_body(lever), (0, 0, 0), "circle")), offset="-1 mm",
+    )  # fmt: skip
+    tip = lever.edge(_body(lever), (0, -90, 0), "circle")
+    a.do(
+        "keep_run", name="Open the door", duration="2 s", frames=80,
+        drivers=[{"joint": hinge, "law": "go_to", "value": "75 deg"}],
+        watched=[{"a": arm, "b": hold}],
+        traced=[{"name": "Grip", "at": {"component": arm, "pick": tip}}],
     )  # fmt: skip
     a.do("add_check", kind="interference", name="Nothing overlaps", limit="0 mm**3")
     a.do("add_check", kind="mass", name="One can carry it", limit="5 kg")

@@ -4,6 +4,7 @@ import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { useDocument } from '../document/store'
 import JobLine from '../jobs/JobLine.vue'
 import { useJobs } from '../jobs/store'
+import CurveChart from '../ui/CurveChart.vue'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { useAssembly } from './store'
@@ -157,24 +158,17 @@ watch(
     else at(motion.value.values.length - 1)
   },
 )
-/** Clearance over the way, as a little curve. */
-const curve = computed(() => {
+/** Clearance over the way: of what else comes near than what slides or touches by design. */
+const curves = computed(() => {
   const m = motion.value
-  if (!m || m.values.length < 2) return null
-  const known = m.clearance.filter((c): c is number => c !== null)
-  if (!known.length) return null
-  const top = Math.max(...known, 1e-6)
-  const [v0, v1] = [m.values[0], m.values.at(-1)!]
-  const x = (v: number): number => 34 + ((v - v0) / (v1 - v0 || 1)) * 250
-  const d = m.values
-    .map((v, i) => (m.clearance[i] === null ? '' : `${i ? 'L' : 'M'}${x(v).toFixed(1)} ${(64 - (m.clearance[i]! / top) * 48).toFixed(1)}`))
-    .join('')
-  return { d: d.replace(/^L/, 'M'), top, v0, v1 }
+  if (!m || m.values.length < 2 || m.clearance.every((c) => c === null)) return []
+  return [{ name: 'clearance', unit: units.value.length, values: m.clearance.map((c) => (c === null ? null : number(c))) }]
 })
-const cursor = computed(() => {
-  const [c, m] = [curve.value, motion.value]
-  return c && m ? 34 + ((m.values[shown.value] - c.v0) / (c.v1 - c.v0 || 1)) * 250 : null
-})
+const across = computed(() => (motion.value?.unit === 'mm' ? motion.value.values.map(number) : (motion.value?.values ?? [])))
+const cursor = computed(() => across.value[shown.value] ?? null)
+function follow(x: number): void {
+  at(across.value.reduce((best, v, i) => (Math.abs(v - x) < Math.abs(across.value[best] - x) ? i : best), 0))
+}
 </script>
 
 <template>
@@ -253,16 +247,16 @@ const cursor = computed(() => {
           aria-label="Position"
           @input="at(Number(($event.target as HTMLInputElement).value))"
         />
-        <svg v-if="curve" viewBox="0 0 300 82" width="300" height="82" role="img" aria-label="Clearance over the motion">
-          <path d="M34 12V64H288" class="axis" />
-          <path :d="curve.d" class="curve" />
-          <text x="30" y="20" text-anchor="end">{{ fineLength(curve.top) }}</text>
-          <path v-if="cursor !== null" :d="`M${cursor} 12V64`" class="cursor" />
-          <text x="30" y="66" text-anchor="end">0</text>
-          <text x="34" y="79">{{ along(curve.v0) }}</text>
-          <text x="288" y="79" text-anchor="end">{{ along(curve.v1) }}</text>
-          <text x="34" y="8">clearance, {{ units.length }} (but for what slides or touches by design)</text>
-        </svg>
+        <CurveChart
+          v-if="curves.length"
+          :xs="across"
+          :curves="curves"
+          :along="motion.unit === 'mm' ? units.length : '°'"
+          :cursor="cursor"
+          label="Clearance over the motion"
+          @at="follow"
+        />
+        <p v-if="curves.length" class="muted small">but for what slides or touches by design</p>
       </div>
     </template>
   </section>
@@ -303,7 +297,11 @@ p {
 }
 .play input {
   accent-color: var(--accent);
-  width: 300px;
+  width: 100%;
+}
+.small {
+  font-size: 12px;
+  margin: 0;
 }
 .met {
   list-style: none;
@@ -323,23 +321,6 @@ p {
   display: flex;
   gap: 7px;
   align-items: center;
-}
-.cursor {
-  stroke: var(--ink-3);
-  stroke-dasharray: 2 2;
-}
-.axis {
-  stroke: var(--line-2);
-  fill: none;
-}
-.curve {
-  stroke: var(--accent);
-  fill: none;
-  stroke-width: 1.8;
-}
-text {
-  font-size: 10px;
-  fill: var(--ink-3);
 }
 section {
   min-width: 0;

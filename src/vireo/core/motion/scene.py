@@ -65,6 +65,33 @@ class Scene:
         self._put(self._solids[j], j, poses)
         return gap(self._solids[i], self._solids[j])
 
+    def surely(self, pair: Duo, poses: Sequence[Pose]) -> float:
+        """What the true faces of two leaves are apart at least (mm). Flat faces are where their triangles
+        are, but near curved edges, which bound curved faces too: only those are doubtful."""
+        bare, unsure = self.gap(pair, poses), self.unsure(pair)
+        if bare > 2 * unsure or bare == 0.0:
+            return max(bare - unsure, 0.0)
+        least = math.inf
+        (flat_a, bent_a), (flat_b, bent_b) = (self._by_form(k) for k in pair)
+        for mine, theirs, off in (
+            (flat_a, flat_b, 0.0), (bent_a, flat_b, unsure), (flat_a, bent_b, unsure),
+            (bent_a, bent_b, unsure),
+        ):  # fmt: skip
+            if mine is not None and theirs is not None:
+                self._put(mine, pair[0], poses)
+                self._put(theirs, pair[1], poses)
+                least = min(least, gap(mine, theirs) - off)
+        return max(least if math.isfinite(least) else bare - unsure, 0.0)
+
+    def _by_form(self, k: int) -> tuple[Soup | None, Soup | None]:
+        """The flat faces of a leaf, and the others."""
+        runner = self.runners[k]
+        if runner.topology is None or runner.faces is None:
+            return None, self._solids[k]
+        flat = frozenset(f for f, info in enumerate(runner.topology.faces) if info.kind == "plane")
+        rest = frozenset(range(len(runner.topology.faces))) - flat
+        return self._piece(k, flat), self._piece(k, rest)
+
     def near(self, pairs: Sequence[Duo], poses: Sequence[Pose], reach: float) -> list[Duo]:
         """Pairs whose boxes are no further apart than `reach`."""
         return [p for p, b in zip(pairs, self.bounds(pairs, poses), strict=True) if b <= reach]

@@ -192,7 +192,7 @@ class Sweeping:
     def _overlaps(self, pair: Duo, stand: Stand) -> Shared | None:
         contact = self.contacts.get(pair)
         # Triangles that are clear need no more, but of what may be wholly inside: gaps are those of skins.
-        clear = self.scene.gap(pair, stand.all) > self.scene.unsure(pair)
+        clear = self.scene.surely(pair, stand.all) > 0.0
         if clear and not self.scene.enclosed(pair, stand.all):
             return None
         both = self.shared(pair, stand, closely=False)
@@ -376,18 +376,17 @@ class Sweeping:
 
     def room(self, pair: Duo, a: Stand, b: Stand) -> float:
         """How far a pair has to move between two stands to meet (mm): what it is apart at both."""
-        unsure = self.scene.unsure(pair)
-        return sum(max(self.apart(pair, s) - unsure, 0.0) for s in (a, b))
+        return sum(self.apart(pair, s) for s in (a, b))
 
     def apart(self, pair: Duo, stand: Stand) -> float:
-        """Gap of a pair at a stand, but for what lies together by design."""
+        """What a pair is surely apart at a stand, but for what lies together by design."""
         if pair not in stand.gaps:
             contact = self.contacts.get(pair)
-            stand.gaps[pair] = (
-                self.scene.gap(pair, stand.all)
-                if contact is None
-                else self.scene.gap_but(pair, stand.all, contact.faces)
-            )
+            if contact is None:
+                stand.gaps[pair] = self.scene.surely(pair, stand.all)
+            else:
+                bare = self.scene.gap_but(pair, stand.all, contact.faces)
+                stand.gaps[pair] = max(bare - self.scene.unsure(pair), 0.0)
         return stand.gaps[pair]
 
     def slides(self, pair: Duo, a: Stand, b: Stand) -> bool:

@@ -21,7 +21,7 @@ from vireo.core.kernel.place import located
 from vireo.core.lately import Lately
 from vireo.core.motion.course import Course, one
 from vireo.core.motion.dragging import Dragging
-from vireo.core.motion.scene import Scene
+from vireo.core.motion.scene import Duo, Scene
 from vireo.core.motion.sweep import FIT, Runner, Shared, Sweep, sweep
 from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import BadInput
@@ -148,28 +148,49 @@ class Movers:
             raise BadInput("a component whose gap is watched has no solid body here, or is gone")
         return found
 
+    def rough_gap(
+        self, ones: Sequence[str], others: Sequence[str], poses: Sequence[Pose]
+    ) -> tuple[float, float]:
+        """The least distance of the triangles of some leaves to those of others at poses of the members, and
+        by how much it may be off that of the true faces (mm). Quick."""
+        found = self._roughly(ones, others, self.spread(poses))
+        return found[0][0], max(self.scene.unsure(pair) for _, pair in found)
+
+    def _roughly(
+        self, ones: Sequence[str], others: Sequence[str], every: Sequence[Pose]
+    ) -> list[tuple[float, Duo]]:
+        """Pairs by the gaps of their triangles, least first, but for those that are surely further."""
+        number = {r.id: k for k, r in enumerate(self._runners)}
+        pairs = [(number[a], number[b]) for a in ones for b in others]
+        bounds = self.scene.bounds(pairs, every)
+        found: list[tuple[float, Duo]] = []
+        least = np.inf
+        for k in np.argsort(bounds):
+            pair = pairs[int(k)]
+            if bounds[k] > least + 2 * self.scene.unsure(pair):
+                break
+            gap = self.scene.gap(pair, every)
+            found.append((gap, pair))
+            least = min(least, gap)
+        return sorted(found)
+
     def gap(
         self, ones: Sequence[str], others: Sequence[str], poses: Sequence[Pose]
     ) -> tuple[float, tuple[Triple, Triple] | None]:
         """The least distance (mm) of the true faces of some leaves to those of others at poses of the
         members, and where it is; nothing where they overlap."""
         every = self.spread(poses)
-        number = {r.id: k for k, r in enumerate(self._runners)}
-        pairs = [(number[a], number[b]) for a in ones for b in others]
-        bounds = self.scene.bounds(pairs, every)
+        standing = dict(enumerate(every))
         least, where = np.inf, None
-        for k in np.argsort(bounds):
-            if bounds[k] > least:
+        for rough, pair in self._roughly(ones, others, every):
+            unsure = self.scene.unsure(pair)
+            if rough - unsure > least:
                 break
-            pair = pairs[int(k)]
-            rough = self.scene.gap(pair, every)
-            if rough - self.scene.unsure(pair) > least:
-                continue
             a, b = (self._runners[i].id for i in pair)
-            inside = rough <= self.scene.unsure(pair) or self.scene.enclosed(pair, every)
-            if inside and self._truth(a, b, dict(enumerate(every)), False) is not None:
+            inside = rough <= unsure or self.scene.enclosed(pair, every)
+            if inside and self._truth(a, b, standing, False) is not None:
                 return 0.0, None
-            key, relative, pose = self._standing(a, b, dict(enumerate(every)))
+            key, relative, pose = self._standing(a, b, standing)
             one, two = (self._looker.shaped(x).body.shape for x in key[:2])
             found = nearest(one, located(two, relative.rotation, relative.p))
             if found.distance < least:

@@ -292,10 +292,15 @@ def _watched(made: Ready, ran: Ran, progress: Any) -> list[Json]:
         ones, others = made.movers.under(watch.a), made.movers.under(watch.b)
         progress(k / len(made.run.watched), f"gap {k + 1} of {len(made.run.watched)}")
         assert ran.course is not None
-        curve = clearance(ran.course, stands, partial(made.movers.gap, ones, others))
+        curve = clearance(
+            ran.course,
+            stands,
+            partial(made.movers.gap, ones, others),
+            partial(made.movers.rough_gap, ones, others),
+        )
         found.append({
             "a": watch.a, "b": watch.b, "gaps": [float(f"{g:.{_DIGITS}g}") for g in curve.gaps],
-            "least": curve.least, "value": curve.value, "frame": _frame(made, curve.poses),
+            "within": curve.within, "least": curve.least, "value": curve.value, "frame": _frame(made, curve.poses),
             "near": [list(x) for x in curve.where] if curve.where else None,
         })  # fmt: skip
     return found
