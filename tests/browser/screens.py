@@ -250,6 +250,16 @@ def take(page: Page, server: Server, folder: str) -> None:
     page.driver.find_element("tag name", "body").send_keys("f")
     time.sleep(1)
     shot("motion")
+    page.press("tab-runs")
+    page.press("go-run")
+    page.wait(lambda: page.has("run-gap"), "the run", 90)
+    page.driver.execute_script(
+        "const s = document.querySelector('[data-testid=run-scrub]'); s.value = 46;"
+        "s.dispatchEvent(new Event('input'))"
+    )
+    time.sleep(1.5)
+    shot("run")
+    page.press("run-back")
 
     open_("Lever strength")
     page.press("solve")

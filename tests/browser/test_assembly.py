@@ -5,7 +5,9 @@ import zipfile
 from functools import partial
 
 import pytest
+from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.ui import Select
 
 from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import volume_of
@@ -261,6 +263,108 @@ def test_an_overlap_is_looked_at_meant_raised_again_and_mended(page, server, dem
     page.press("run-interference")
     page.wait(lambda: page.has("no-overlap"), "mended", 60)
     assert "touching" in page.text("fit-touching").lower()
+
+
+def pull(page, start, by, steps):
+    """Hold what is at a pixel and pull it in small steps; what the page says at the end."""
+    canvas = page.driver.find_element("css selector", "canvas")
+    box = canvas.rect
+
+    def to(x, y):
+        at = (round(x - box["x"] - box["width"] / 2), round(y - box["y"] - box["height"] / 2))
+        ActionChains(page.driver, duration=10).move_to_element_with_offset(canvas, *at).perform()
+
+    to(*start)
+    ActionChains(page.driver).click_and_hold().perform()
+    for k in range(1, steps + 1):
+        to(start[0] + by[0] * k / steps, start[1] + by[1] * k / steps)
+        time.sleep(0.1)
+
+
+def test_a_run_is_made_plotted_scrubbed_and_its_clash_mended_by_one_parameter(page, server, demo):
+    """The demo's door: its lever meets the stop lug at 21.9 degrees; a shorter lug clears by half a
+    millimetre."""
+    id = demo["Roaster corner"]
+    page.go(f"/d/{id}")
+    page.idle()
+    page.press("tab-runs")
+    page.press("new-run")
+    page.fill("run-name", "Door only")
+    hinge = "Door hinge"
+    Select(page.find("driver-0").find_element("css selector", "select")).select_by_visible_text(
+        hinge
+    )
+    page.press_option("driver-law", "To a value")
+    page.fill("driver-value", "60 deg")
+    page.fill("run-frames", "24")
+    page.press("watch-gap")
+    built = server.call("GET", f"/api/documents/{id}/assembly")[1]
+    leaf = {x["names"][0]: x["id"] for x in built["leaves"]}
+    for name in ("Door lever", "Base plate"):
+        spots = (page.spot(leaf[name], "face", k) for k in range(20))
+        page.mouse(*next(s for s in spots if s))
+    page.press("keep-and-run")
+    page.wait(lambda: page.has("run-gap"), "the run", 90)
+    assert "Door lever – Base plate" in page.text("run-gap")
+    assert "Door frame meets Door lever" in page.text("run-clash")
+    page.press("run-clash")
+    page.idle()
+    shown = page.js("return document.querySelector('[data-testid=drive-j11]').value")
+    assert float(shown) == 0.0
+    # Half-way through, half-way open: by the smooth law of the driver.
+    page.driver.execute_script(
+        "const s = document.querySelector('[data-testid=run-scrub]'); s.value = 12;"
+        "s.dispatchEvent(new Event('input'))"
+    )
+    page.wait(lambda: page.text("run-time") == "1 s", "the scrubbed time")
+    slider = page.find("drive-j11")
+    page.wait(lambda: abs(float(slider.get_attribute("value")) - 30.0) < 0.3, "the door half open")
+    page.press("run-curves")
+    page.press("curve-effort:j11:turn")
+    assert len(page.driver.find_elements("css selector", "[data-testid=chart]")) == 3
+    page.press("run-back")
+    page.wait(lambda: float(slider.get_attribute("value")) == 0.0, "everything as it was")
+    frame = demo["Door frame"]
+    base = server.call("GET", f"/api/documents/{frame}")[1]["revision"]
+    edit = {"do": "edit_parameter", "name": "stop_out", "formula": "50.5 mm"}
+    server.call("POST", f"/api/documents/{frame}/commands", {"base": base, "commands": [edit]})
+    page.wait(lambda: page.has("run-old"), "told to be out of date", 60)
+    page.press("go-run")
+    page.wait(
+        lambda: "No clash" in page.driver.find_element("css selector", ".runs").text, "mended", 90
+    )
+    server.call("POST", f"/api/documents/{frame}/undo", {"base": base + 1})
+    assert not page.complaints()
+
+
+def test_what_is_dragged_stops_at_first_contact_with_the_gap_told(page, server, demo):
+    """Pulled down and towards one the door opens until its lever meets the lug, wherever one pulls to."""
+    id = demo["Roaster corner"]
+    page.go(f"/d/{id}")
+    page.idle()
+    if "on" not in (page.find("contact").get_attribute("class") or "").split():
+        page.press("contact")
+    try:
+        built = server.call("GET", f"/api/documents/{id}/assembly")[1]
+        lever = next(x["id"] for x in built["leaves"] if x["names"][0] == "Door lever")
+        spot = page.spot(lever, "face", 1) or page.spot(lever, "face", 0)
+        # Upwards: the lever swings up, against the lug.
+        pull(page, spot, (-30, -160), 14)
+        page.wait(lambda: page.has("meets") and "touches" in page.text("meets"), "the contact", 30)
+        assert "Door lever" in page.text("meets")
+        ActionChains(page.driver).release().perform()
+        page.idle()
+
+        def angle():
+            now = server.call("GET", f"/api/documents/{id}/assembly")[1]
+            return next(j for j in now["joints"] if j["name"] == "Door hinge")["coordinates"][0][
+                "value"
+            ]
+
+        page.wait(lambda: abs(angle() - 21.88) < 0.05, "the door kept at the contact")
+    finally:
+        page.press("contact")
+    assert not page.complaints()
 
 
 def test_driving_a_joint_by_its_slider_is_kept_and_undone(page, server, demo):

@@ -22,8 +22,11 @@ from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, topology_of
 from vireo.core.kernel.mesh import tessellate
+from vireo.core.kernel.nearest import nearest
+from vireo.core.kernel.place import located
 from vireo.core.motion.course import one
 from vireo.core.motion.dragging import Dragging
+from vireo.core.motion.scene import Scene as Triangles
 from vireo.core.motion.sweep import FIT, Runner, sweep
 
 I = np.eye(3)
@@ -521,3 +524,34 @@ def test_what_is_dragged_stops_where_it_meets_and_lets_itself_be_drawn_back(wish
             assert found.met == ("wall", "arm")
             # Within a few thousandths of a millimetre at the arm's length.
             assert theory - 6e-4 < now <= theory + 1e-7
+
+
+@given(st.tuples(*[st.floats(-1, 1)] * 6), st.booleans(), st.floats(0.02, 1.5))
+@settings(max_examples=20, deadline=None)
+def test_what_triangles_say_is_surely_apart_is_so_on_the_true_faces(pose, round_one, gap):
+    """A pin or a block at any pose, moved until it is about as far from a bored plate as wanted, coarsely
+    meshed: what is told as sure is never more than the true distance."""
+    other = pin(4.0) if round_one else box((7.0, 5.0, 9.0), "block")
+    plate = bored(5.0)
+    q = turned(STILL, np.array(pose[3:]) * 3)
+    runners = []
+    for k, body in enumerate((plate, other)):
+        mesh = tessellate(body, 0.3)
+        faces = np.repeat(np.arange(len(mesh.face_starts) - 1), np.diff(mesh.face_starts))
+        runners.append(Runner(str(k), k, mesh.points, mesh.triangles, faces.astype(np.int32),
+                              mesh.deflection, topology_of(body), Pose.still()))  # fmt: skip
+    scene = Triangles(runners, lambda p: p)
+    away = np.array(
+        [20.0 + 12 * pose[0], 20.0 + 12 * pose[1], 5.0 + 30 * (1 if pose[2] > 0 else -1)]
+    )
+    way = np.array([20.0, 20, 5]) - away
+    for _ in range(12):
+        at = Pose(away, q)
+        true = nearest(plate.shape, located(other.shape, at.rotation, at.p)).distance
+        sure = scene.surely((0, 1), [Pose.still(), at], closely=True)
+        quick = scene.surely((0, 1), [Pose.still(), at])
+        assert quick <= sure + 1e-9
+        assert sure <= true + 1e-6
+        if true <= gap:
+            break
+        away = away + way / np.linalg.norm(way) * 0.8 * (true - 0.5 * gap)

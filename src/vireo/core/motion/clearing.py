@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import time
 from collections.abc import Callable, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 
 import numpy as np
 from scipy.optimize import minimize_scalar
@@ -21,8 +21,10 @@ Rough = Callable[[Sequence[Pose]], tuple[float, float]]
 _DIPS = 3
 #: And each to this share of a step.
 _CLOSE = 1e-4
-#: True faces are asked at every stand where that takes no longer (s).
-_LONG = 0.1
+#: Triangles do where they are off by no more than this (mm), or this share of the gap.
+_FINE, _SHARE = 2e-3, 5e-3
+#: Where they do not, true faces are asked, but for no longer than this (s) on the way.
+_LONG = 12.0
 
 
 @dataclass(frozen=True)
@@ -38,51 +40,60 @@ class Clearance:
     where: tuple[Triple, Triple] | None
 
 
-def clearance(course: Course, stands: Sequence[Stand], measure: Measure, rough: Rough) -> Clearance:
-    """The gap along a course, its least refined between the stands: what is least there is not at a
-    stand. Where things overlap the gap is nothing. Where true faces take long to ask, triangles lead to
-    the lowest places and the true faces are asked there."""
-    begun = time.process_time()
-    first = measure(stands[0][1])
-    quick = time.process_time() - begun <= _LONG
-    if quick:
-        found = [first, *(measure(poses) for _, poses in stands[1:])]
-        gaps, within = np.array([g for g, _ in found]), 0.0
-        k = int(np.argmin(gaps))
-        best = Clearance([], 0.0, float(gaps[k]), stands[k][0], list(stands[k][1]), found[k][1])
-    else:
-        told = [rough(poses) for _, poses in stands]
-        gaps, within = np.array([g for g, _ in told]), max(u for _, u in told)
-        best = Clearance([], 0.0, first[0], stands[0][0], list(stands[0][1]), first[1])
+class _Asking:
+    """Gaps along a course, as closely as there is time for."""
 
-    def asked(value: float, poses: list[Pose]) -> float:
-        nonlocal best
-        gap, where = measure(poses)
-        if gap < best.least:
-            best = Clearance([], 0.0, gap, value, poses, where)
+    def __init__(self, course: Course, measure: Measure, rough: Rough) -> None:
+        self.course, self.measure, self.rough = course, measure, rough
+        self.spent = self.within = 0.0
+        self.best: Clearance | None = None
+
+    def gap(self, value: float, poses: Sequence[Pose]) -> float:
+        bare, off = self.rough(poses)
+        if off <= max(_FINE, _SHARE * bare):
+            return bare
+        if self.spent > _LONG:
+            self.within = max(self.within, off)
+            return bare
+        begun = time.process_time()
+        found = self.closely(value, poses)
+        self.spent += time.process_time() - begun
+        return found
+
+    def closely(self, value: float, poses: Sequence[Pose]) -> float:
+        gap, where = self.measure(poses)
+        if self.best is None or gap < self.best.least:
+            self.best = Clearance([], 0.0, gap, value, list(poses), where)
         return gap
 
+    def between(self, value: float, near: Stand, otherwise: float) -> float:
+        there = stood(self.course, value, near)
+        return otherwise if there is None else self.gap(value, there[1])
+
+
+def clearance(course: Course, stands: Sequence[Stand], measure: Measure, rough: Rough) -> Clearance:
+    """The gap along a course, its least refined between the stands: what is least there is not at a
+    stand. Where things overlap the gap is nothing. Triangles tell it where they are close enough, else
+    the true faces; the least of all is always that of the true faces."""
+    asking = _Asking(course, measure, rough)
+    gaps = np.array([asking.gap(*stand) for stand in stands])
     for i in _dips(gaps):
-        if best.least <= 0.0 or len(stands) < 2:
+        if gaps[i] <= 0.0 or len(stands) < 2:
             break
         low, high = stands[max(i - 1, 0)][0], stands[min(i + 1, len(stands) - 1)][0]
-
-        def at(value: float, i: int = i) -> float:
-            there = stood(course, value, stands[i])
-            if there is None:
-                return float(gaps[i])
-            return asked(value, there[1]) if quick else rough(there[1])[0]
-
         lowest = minimize_scalar(
-            at, bounds=(min(low, high), max(low, high)), method="bounded",
+            asking.between, bounds=(min(low, high), max(low, high)), method="bounded",
+            args=(stands[i], float(gaps[i])),
             options={"xatol": _CLOSE * abs(high - low), "maxiter": 40},
         )  # fmt: skip
-        if not quick:
-            asked(stands[i][0], list(stands[i][1]))
-            there = stood(course, float(lowest.x), stands[i])
-            if there is not None:
-                asked(float(lowest.x), there[1])
-    return Clearance(gaps.tolist(), within, best.least, best.value, best.poses, best.where)
+        asking.closely(*stands[i])
+        there = stood(course, float(lowest.x), stands[i])
+        if there is not None:
+            asking.closely(*there)
+    if asking.best is None or gaps.min() <= 0.0:
+        asking.closely(*stands[int(np.argmin(gaps))])
+    assert asking.best is not None
+    return replace(asking.best, gaps=gaps.tolist(), within=asking.within)
 
 
 def _dips(gaps: np.ndarray) -> list[int]:

@@ -65,11 +65,12 @@ class Scene:
         self._put(self._solids[j], j, poses)
         return gap(self._solids[i], self._solids[j])
 
-    def surely(self, pair: Duo, poses: Sequence[Pose]) -> float:
-        """What the true faces of two leaves are apart at least (mm). Flat faces are where their triangles
+    def surely(self, pair: Duo, poses: Sequence[Pose], closely: bool = False) -> float:
+        """What the true faces of two leaves are apart at least (mm); of what is far off as near as triangles
+        tell at once, or `closely`. Flat faces are where their triangles
         are, but near curved edges, which bound curved faces too: only those are doubtful."""
         bare, unsure = self.gap(pair, poses), self.unsure(pair)
-        if bare > 2 * unsure or bare == 0.0:
+        if bare == 0.0 or (bare > 2 * unsure and not closely):
             return max(bare - unsure, 0.0)
         least = math.inf
         (flat_a, bent_a), (flat_b, bent_b) = (self._by_form(k) for k in pair)

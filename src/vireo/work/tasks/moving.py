@@ -152,9 +152,17 @@ class Movers:
         self, ones: Sequence[str], others: Sequence[str], poses: Sequence[Pose]
     ) -> tuple[float, float]:
         """The least distance of the triangles of some leaves to those of others at poses of the members, and
-        by how much it may be off that of the true faces (mm). Quick."""
-        found = self._roughly(ones, others, self.spread(poses))
-        return found[0][0], max(self.scene.unsure(pair) for _, pair in found)
+        by how much that of the true faces may be less (mm). Quick."""
+        every = self.spread(poses)
+        found = self._roughly(ones, others, every)
+        least = found[0][0]
+        sure = min(
+            self.scene.surely(pair, every, closely=True) for gap, pair in found
+            if gap - self.scene.unsure(pair) <= least
+        )  # fmt: skip
+        if any(self.scene.enclosed(pair, every) for _, pair in found):
+            return least, np.inf
+        return least, least - min(sure, least)
 
     def _roughly(
         self, ones: Sequence[str], others: Sequence[str], every: Sequence[Pose]
