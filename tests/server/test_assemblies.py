@@ -320,9 +320,9 @@ def bored(api, project, radius, *at):
     return part
 
 
-def test_motion_finds_what_a_copy_runs_into(api):
-    """An arm turns about a bore; only its copy, higher up, meets a post. By hand: the corner (2, 43) of
-    the post comes 20 mm from the line through the bore at 59.65 degrees."""
+def swinging_arm(api, height):
+    """A plate of 60 x 40 x 10 mm that turns about its own bore on another, and a post of 4 mm at some height
+    that it may meet: the assembly, and the arm. The joint is j4."""
     project = api.project()
     arm = bored(api, project, 3.0, (10, 20))
     post = api.document("part", project)
@@ -335,12 +335,20 @@ def test_motion_finds_what_a_copy_runs_into(api):
         {"do": "add_component", "document": arm, "name": "Base"},
         {"do": "add_component", "document": arm, "name": "Arm", "placement": {"p": (0.0, 0.0, 10.0)}},
         {"do": "add_component", "document": post, "name": "Post", "anchored": True,
-         "placement": {"p": (8.0, 63.0, 24.0)}},
-        {"do": "add_joint", "kind": "revolute", "a": {"component": "c1", "pick": top},
+         "placement": {"p": (8.0, 63.0, height)}},
+        {"do": "add_joint", "kind": "revolute", "name": "Hinge", "a": {"component": "c1", "pick": top},
          "b": {"component": "c2", "pick": low}},
-        {"do": "add_copies", "kind": "row", "components": ["c2"], "axis": "Z", "count": "2",
-         "spacing": "15 mm"},
     )  # fmt: skip
+    assert answer[0] == 200, answer
+    return id, arm
+
+
+def test_motion_finds_what_a_copy_runs_into(api):
+    """An arm turns about a bore; only its copy, higher up, meets a post. By hand: the corner (2, 43) of
+    the post comes 20 mm from the line through the bore at 59.65 degrees."""
+    id, _ = swinging_arm(api, 24.0)
+    answer = api.do(id, {"do": "add_copies", "kind": "row", "components": ["c2"], "axis": "Z",
+                         "count": "2", "spacing": "15 mm"})  # fmt: skip
     assert answer[0] == 200, answer
     job = api.post(f"/api/documents/{id}/jobs", {"kind": "motion", "options": {
         "joint": "j4", "start": 0, "end": 120, "steps": 12}})[1]  # fmt: skip

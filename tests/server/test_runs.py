@@ -5,7 +5,7 @@ import time
 
 import pytest
 
-from tests.server.test_assemblies import bored, rims, settled_checks
+from tests.server.test_assemblies import settled_checks, swinging_arm
 
 G = 9.80665
 
@@ -25,27 +25,9 @@ def gone(api, id, kind, options):
 
 @pytest.fixture(scope="module")
 def swing(api):
-    """An arm, a plate of 60 x 40 x 10 mm, that turns about its own bore on the edge of another, and a post it
-    may meet: assembly, joint, and what the arm weighs."""
-    project = api.project()
-    arm = bored(api, project, 3.0, (10, 20))
-    post = api.document("part", project)
-    api.do(post, {"do": "add_step", "kind": "primitive", "fields": {
-        "form": "box", "width": "4 mm", "depth": "4 mm", "height": "12 mm"}})  # fmt: skip
-    id = api.document("assembly", project)
-    (top,), (low,) = rims(api, arm, 3.0, up=True), rims(api, arm, 3.0, up=False)
-    answer = api.do(
-        id,
-        {"do": "add_component", "document": arm, "name": "Base"},
-        {"do": "add_component", "document": arm, "name": "Arm", "placement": {"p": (0.0, 0.0, 10.0)}},
-        {"do": "add_component", "document": post, "name": "Post", "anchored": True,
-         "placement": {"p": (8.0, 63.0, 10.0)}},
-        {"do": "add_joint", "kind": "revolute", "name": "Hinge", "a": {"component": "c1", "pick": top},
-         "b": {"component": "c2", "pick": low}},
-    )  # fmt: skip
-    assert answer[0] == 200, answer
-    kg = api.build(arm)["mass"] * 1e-3
-    return id, "j4", kg
+    """An arm on its hinge beside a post: assembly, joint, and what the arm weighs."""
+    id, arm = swinging_arm(api, 10.0)
+    return id, "j4", api.build(arm)["mass"] * 1e-3
 
 
 def arm_about_its_bore(kg):

@@ -7,6 +7,7 @@ from collections.abc import Callable, Mapping
 from dataclasses import dataclass
 
 from vireo.core.documents.kinds.assembly import Driver
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity import Dimension, FormulaError, Quantity, evaluate
 from vireo.core.quantity.units import TIME
 from vireo.core.registry import Registry
@@ -42,18 +43,6 @@ class Led:
     @property
     def speed(self) -> Dimension:
         return self.dimension / TIME
-
-
-@dataclass(frozen=True)
-class Slot:
-    """A number of a driver that a law asks for, as the screen offers it: `what` is ``speed``, ``value``,
-    ``time`` or ``formula`` (of t); none where it can be left out says `empty`."""
-
-    name: str
-    label: str
-    what: str
-    default: str = ""
-    empty: str = ""
 
 
 @dataclass(frozen=True)

@@ -13,6 +13,7 @@ from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.documents.kinds.assembly import RunLoad
 from vireo.core.motion.course import Key
 from vireo.core.motion.law import Going
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity import Dimension, Quantity
 from vireo.core.registry import Registry
 
@@ -81,23 +82,11 @@ Does = Callable[[Now], Acting]
 
 
 @dataclass(frozen=True)
-class LoadSlot:
-    """Something a load asks for, as the screen offers it: `what` is ``joint``, ``place``, ``way`` or
-    ``number``; what can be left out says `empty`."""
-
-    name: str
-    label: str
-    what: str
-    default: str = ""
-    empty: str = ""
-
-
-@dataclass(frozen=True)
 class LoadKind:
     kind: str
     label: str
     line: str
-    slots: tuple[LoadSlot, ...]
+    slots: tuple[Slot, ...]
     made: Callable[[RunLoad, Around], Does]
     order: int = 50
 

@@ -8,7 +8,8 @@ from itertools import pairwise
 from scipy.interpolate import CubicSpline
 
 from vireo.core.documents.kinds.assembly import Driver
-from vireo.core.motion.law import Going, LawKind, Led, Slot, add
+from vireo.core.motion.law import Going, LawKind, Led, add
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity.units import TIME
 from vireo.core.trouble import BadInput
 

@@ -5,7 +5,8 @@ from __future__ import annotations
 from collections.abc import Callable
 
 from vireo.core.documents.kinds.assembly import Driver
-from vireo.core.motion.law import Going, LawKind, Led, Slot, add
+from vireo.core.motion.law import Going, LawKind, Led, add
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity.units import TIME
 from vireo.core.trouble import BadInput
 

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from vireo.core.documents.kinds.assembly import RunLoad
-from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, add
+from vireo.core.motion.load import Acting, Around, Does, LoadKind, add
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity import ANGLE
 from vireo.core.quantity.units import ENERGY, FORCE
 
@@ -20,8 +21,8 @@ add(
     LoadKind(
         "effort", "Effort in a joint", "A torque about its axis or a force along it",
         (
-            LoadSlot("joint", "Joint", "joint"),
-            LoadSlot("value", "Effort", "number", "100 N*mm"),
+            Slot("joint", "Joint", "joint"),
+            Slot("value", "Effort", "number", "100 N*mm"),
         ),
         made, order=40,
     )

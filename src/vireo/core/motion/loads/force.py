@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from vireo.core.documents.kinds.assembly import RunLoad
-from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, Push, add
+from vireo.core.motion.load import Acting, Around, Does, LoadKind, Now, Push, add
+from vireo.core.motion.slots import Slot
 from vireo.core.motion.ways import axis_of
 from vireo.core.quantity.units import FORCE
 
@@ -25,8 +26,8 @@ add(
     LoadKind(
         "force", "Force", "At a place, along an axis; a formula of t where it changes",
         (
-            LoadSlot("a", "At", "place"), LoadSlot("along", "Along", "way", "-Z"),
-            LoadSlot("value", "Force", "number", "10 N"),
+            Slot("a", "At", "place"), Slot("along", "Along", "way", "-Z"),
+            Slot("value", "Force", "number", "10 N"),
         ),
         made, order=30,
     )

@@ -3,7 +3,8 @@
 from __future__ import annotations
 
 from vireo.core.documents.kinds.assembly import RunLoad
-from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, add
+from vireo.core.motion.load import Acting, Around, Does, LoadKind, Now, add
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity import ANGLE, LENGTH
 from vireo.core.quantity.units import ENERGY, FORCE, TIME
 
@@ -30,10 +31,10 @@ add(
     LoadKind(
         "joint_spring", "Spring in a joint", "About its axis or along it, with a damper",
         (
-            LoadSlot("joint", "Joint", "joint"),
-            LoadSlot("value", "Stiffness", "number", "10 N*mm/rad"),
-            LoadSlot("rest", "At rest at", "number", "", "as it stands"),
-            LoadSlot("damping", "Damping", "number", "", "none"),
+            Slot("joint", "Joint", "joint"),
+            Slot("value", "Stiffness", "number", "10 N*mm/rad"),
+            Slot("rest", "At rest at", "number", "", "as it stands"),
+            Slot("damping", "Damping", "number", "", "none"),
         ),
         made, order=20,
     )

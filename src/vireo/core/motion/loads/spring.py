@@ -5,7 +5,8 @@ from __future__ import annotations
 import numpy as np
 
 from vireo.core.documents.kinds.assembly import RunLoad
-from vireo.core.motion.load import Acting, Around, Does, LoadKind, LoadSlot, Now, Push, add
+from vireo.core.motion.load import Acting, Around, Does, LoadKind, Now, Push, add
+from vireo.core.motion.slots import Slot
 from vireo.core.quantity import LENGTH
 from vireo.core.quantity.units import FORCE, TIME
 from vireo.core.trouble import BadInput
@@ -44,10 +45,10 @@ add(
     LoadKind(
         "spring", "Spring", "Between two places, with a damper in it",
         (
-            LoadSlot("a", "From", "place"), LoadSlot("b", "To", "place"),
-            LoadSlot("value", "Stiffness", "number", "1 N/mm"),
-            LoadSlot("rest", "Length at rest", "number", "", "as it stands"),
-            LoadSlot("damping", "Damping", "number", "", "none"),
+            Slot("a", "From", "place"), Slot("b", "To", "place"),
+            Slot("value", "Stiffness", "number", "1 N/mm"),
+            Slot("rest", "Length at rest", "number", "", "as it stands"),
+            Slot("damping", "Damping", "number", "", "none"),
         ),
         made, order=10,
     )
