@@ -6,7 +6,6 @@ import tempfile
 import time
 from pathlib import Path
 
-import ezdxf
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
 
@@ -23,25 +22,10 @@ def main() -> None:
         driver = open_browser()
         page = Page(driver, server.base, "full")
         try:
-            take(page, server, folder)
+            take(page, server)
         finally:
             driver.quit()
             server.stop()
-
-
-def layout(folder: str) -> str:
-    """A plate for the maker's mark, as a drawing office would send it."""
-    document = ezdxf.new("R2010", units=ezdxf.units.MM)
-    space = document.modelspace()
-    space.add_lwpolyline(
-        [(0, 0), (40, 0), (40, 12), (0, 12)], close=True, dxfattribs={"layer": "cut"}
-    )
-    for x in (4, 36):
-        space.add_circle((x, 6), 1.6, dxfattribs={"layer": "holes"})
-    space.add_spline([(9, 4), (15, 9), (22, 3), (31, 8)], dxfattribs={"layer": "mark"})
-    path = Path(folder) / "mark plate.dxf"
-    document.saveas(path)
-    return str(path)
 
 
 def lose_a_pick(page: Page, server: Server, ids: dict[str, str]) -> None:
@@ -112,7 +96,7 @@ print(round(part.mass, 1), "g with beads")
 """
 
 
-def take(page: Page, server: Server, folder: str) -> None:
+def take(page: Page, server: Server) -> None:
     ids = {
         d["name"]: d["id"] for d in server.call("GET", "/api/shelf")[1]["projects"][0]["documents"]
     }
@@ -169,28 +153,6 @@ def take(page: Page, server: Server, folder: str) -> None:
     page.shot(OUT / "drawing.png")
     page.keys(Keys.ESCAPE)
     page.press("sketch-discard")
-
-    open_("Bearing block")
-    page.press("verb-sketch")
-    page.press("choose-XZ")
-    page.idle()
-    page.press("verb-link")
-    page.idle()
-    page.driver.find_element("css selector", '[data-testid="layout-in"]').send_keys(layout(folder))
-    page.idle()
-    page.fill("layout-x", "-20", enter=True)
-    page.fill("layout-y", "52")
-    page.keys(Keys.TAB)
-    page.idle()
-    page.press("way-cut")
-    page.press("link-whole")
-    page.click_model(0, 0, 10)
-    page.idle()
-    time.sleep(1)
-    page.press("way-seen")
-    shot("link")
-    page.press("sketch-discard")
-    page.idle()
 
     open_("Base plate")
     page.press("verb-edges")

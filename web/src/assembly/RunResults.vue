@@ -151,8 +151,8 @@ const sizeOf = (x: { value: number; unit: string }): string => (x.unit === 'mm' 
             title="Show it there"
             @click="runs.look(w.frame, w.value, w.near)"
           >
-            {{ w.name_a }} – {{ w.name_b }}: <b>{{ w.least > 0 ? fineLength(w.least) : 'touching' }}</b>
-            <span class="muted">least, at {{ seconds(w.value) }}</span>
+            {{ w.name_a }} – {{ w.name_b }}: <b>{{ w.least > 0 ? fineLength(w.least) : 'no gap' }}</b>{{ ' '
+            }}<span class="muted">{{ w.least > 0 ? 'least, at' : 'from about' }} {{ seconds(w.value) }}</span>
           </li>
         </ul>
         <p v-for="s in summary" :key="s.text" :class="s.tone">{{ s.text }}</p>
