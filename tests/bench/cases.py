@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from tests.bench import assemblies, joints, rooms, steps, witnesses
+from tests.bench import assemblies, joints, motion, rooms, steps, witnesses
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
@@ -571,5 +571,6 @@ ALL: list[tuple[str, str, Callable[[], str]]] = [
     *witnesses.ROWS,
     *rooms.ROWS,
     *assemblies.ROWS,
+    *motion.ROWS,
     *joints.ROWS,
 ]

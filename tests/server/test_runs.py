@@ -160,6 +160,8 @@ def test_a_run_tells_the_clash_and_the_least_gap_and_checks_hold_them(api, swing
         ({"drivers": [{"joint": "j4", "law": "points", "points": [["0 s", "0 deg"], ["0 s", "9 deg"]]}]},
          "does not come after"),
         ({"drivers": [{"joint": "j4"}, {"joint": "j4", "law": "free"}]}, "driven twice"),
+        ({"drivers": [{"joint": "j4", "law": "speed", "value": "6000 rpm"}], "limits": 80},
+         "passes its limit of 80° at 0.00"),
         ({"duration": "-1 s"}, "more than none"),
         ({"duration": "3 mm"}, "duration"),
         ({"loads": [{"kind": "spring", "value": "1 N/mm"}]}, "load 1: a place"),
@@ -174,6 +176,12 @@ def test_what_cannot_be_run_is_said_before_anything_moves(api, swing, run, says)
         "duration": "1 s",
         **run,
     }
+    limit = run.pop("limits", None)
+    if limit:
+        api.do(
+            id,
+            {"do": "edit_joint", "id": "j4", "fields": {"motions": {"turn": {"most": "80 deg"}}}},
+        )
     for driver in run["drivers"]:
         if driver.keys() == {"joint"}:
             driver |= {"law": "speed", "value": "30 deg/s"}
@@ -182,6 +190,23 @@ def test_what_cannot_be_run_is_said_before_anything_moves(api, swing, run, says)
     assert job.get("state") == "failed", job
     assert says in job["error"]["text"]
     api.do(id, {"do": "remove_run", "id": kept})
+    if limit:
+        api.do(
+            id, {"do": "edit_joint", "id": "j4", "fields": {"motions": {"turn": {"most": None}}}}
+        )
+
+
+def test_turns_are_counted_however_fast_and_few_frames(api, swing):
+    """3000 rpm for a second, told at 10 frames: five whole turns between two of them."""
+    id, hinge, _ = swing
+    run = keep(api, id, name="Fast", duration="1 s", frames=10, clashes=False, weighed=False,
+               drivers=[{"joint": hinge, "law": "speed", "value": "3000 rpm"}])  # fmt: skip
+    found = gone(api, id, "run", {"run": run})
+    assert series(found, f"value:{hinge}:turn") == pytest.approx(
+        [18000.0 * t for t in found["times"]], abs=1e-3
+    )
+    # What stands still is not sent with every frame.
+    assert {id for frame in found["frames"] for id in frame} == {"c2"}
 
 
 def test_a_run_of_a_joint_or_component_that_is_gone_is_refused_by_name(api, swing):

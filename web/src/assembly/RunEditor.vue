@@ -27,6 +27,7 @@ function drives(d: { joint: string; coordinate: string }, key: string): void {
 }
 function redrive(d: DriverDraft, key: string): void {
   drives(d, key)
+  if (d.law === 'speed' || d.law === 'go_to') d.law = runs.firstLaw(d.joint, d.coordinate)
   d.value = runs.example(d.law, d.joint, d.coordinate)
 }
 function choose(d: DriverDraft, law: string): void {

@@ -153,6 +153,7 @@ const sizeOf = (x: { value: number; unit: string }): string => (x.unit === 'mm' 
           >
             {{ w.name_a }} – {{ w.name_b }}: <b>{{ w.least > 0 ? fineLength(w.least) : 'no gap' }}</b>{{ ' '
             }}<span class="muted">{{ w.least > 0 ? 'least, at' : 'from about' }} {{ seconds(w.value) }}</span>
+            <span v-if="w.within > 0" class="muted">; its curve to ± {{ fineLength(w.within) }}</span>
           </li>
         </ul>
         <p v-for="s in summary" :key="s.text" :class="s.tone">{{ s.text }}</p>

@@ -39,6 +39,8 @@ export interface Watched {
   name_a: string
   name_b: string
   gaps: number[]
+  /** By how much the curve may be off (mm); the least is exact. */
+  within: number
   least: number
   value: number
   near: [number[], number[]] | null
@@ -333,13 +335,19 @@ export const useRuns = defineStore('runs', () => {
     }
     return law === 'formula' ? (turns ? '30 deg * sin(360 deg * t / 1 s)' : '10 mm * sin(360 deg * t / 1 s)') : ''
   }
+  /** What goes round for ever is driven at a speed, what has an end to a value. */
+  function firstLaw(joint: string, name: string): string {
+    const c = coordinateOf(joint, name)
+    return c?.least != null || c?.most != null ? 'go_to' : 'speed'
+  }
   function drive(): void {
     const d = draft.value
     const taken = new Set(d?.drivers.map((x) => `${x.joint} ${x.coordinate}`))
     const free = drivable.value.find((x) => !taken.has(x.key)) ?? drivable.value[0]
     if (!d || !free) return
     const [joint, coordinate] = [free.joint, free.coordinate.name]
-    d.drivers.push({ joint, coordinate, law: 'speed', value: example('speed', joint, coordinate), over: '', points: '' })
+    const law = firstLaw(joint, coordinate)
+    d.drivers.push({ joint, coordinate, law, value: example(law, joint, coordinate), over: '', points: '' })
   }
   function load(kind: string): void {
     const k = kinds.value.find((x) => x.kind === kind)
@@ -425,7 +433,7 @@ export const useRuns = defineStore('runs', () => {
   return {
     runs, run, chosen, job, result, series, wanted, plotted, plot, at, playing, pace, loop, shows, show, showAt, play, look, back, stay,
     draft, asking, half, begin, edit, drive, load, take, ask, keep, go, keepAndGo, remove, discard, drivable, coordinateOf, laws,
-    kinds, example, trails, near, engine,
+    kinds, example, firstLaw, trails, near, engine,
   } // prettier-ignore
 })
 

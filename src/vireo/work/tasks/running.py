@@ -12,9 +12,10 @@ import numpy as np
 from vireo.core.assembly.build import Built, Leaf
 from vireo.core.assembly.ends import EndTrouble
 from vireo.core.assembly.joining import Holds
-from vireo.core.assembly.mechanism import Mechanism
+from vireo.core.assembly.mechanism import Mechanism, Pair
 from vireo.core.assembly.parts import merged
 from vireo.core.assembly.pose import Floats
+from vireo.core.declared.joint import Coordinate
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly, Driver, Run, RunLoad
 from vireo.core.kernel.measure import mass_properties
@@ -34,6 +35,8 @@ from vireo.work.worker import Bench
 
 #: Standard gravity (3rd CGPM, 1901), mm/s2.
 GRAVITY = 9806.65
+#: At so many times a driver is held against the limits of its joint before it is let run.
+_LOOKS = 401
 
 
 @dataclass
@@ -124,9 +127,27 @@ def _driven(
         )
         if going is not None:
             going(0.0), going(duration)
+            _within(pair, c, going, duration, now)
     except Trouble as trouble:
         raise BadInput(f"{title}: {trouble.text}") from trouble
     return (pair.id, c.name), going
+
+
+def _within(
+    pair: Pair, c: Coordinate, going: Callable[[float], Going], duration: float, now: float
+) -> None:
+    """Raises BadInput for a law that passes a limit of what it drives."""
+    for limit, side in ((pair.least(c.name), -1.0), (pair.most(c.name), 1.0)):
+        # What stands beyond it already may be driven back.
+        if limit is None or side * (now - limit) > 1e-6:
+            continue
+        for t in np.linspace(0.0, duration, _LOOKS):
+            if side * (going(float(t))[0] - limit) > 1e-6:
+                unit = "°" if c.unit == "deg" else " mm"
+                raise BadInput(
+                    f"it passes its limit of {c.shown(limit):.6g}{unit} at {t:.3g} s: have it go less far, "
+                    "make the run shorter, or move the limit"
+                )
 
 
 class _Around:

@@ -11,7 +11,7 @@ import numpy as np
 from pydantic import Field
 
 from vireo.core.assembly.mechanism import Mechanism
-from vireo.core.assembly.pose import Pose
+from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.documents import load_document
 from vireo.core.documents.content import deciding
@@ -21,6 +21,7 @@ from vireo.core.motion.course import Key, Stand
 from vireo.core.motion.run import Ran
 from vireo.core.motion.run import run as gone
 from vireo.core.motion.sweep import Met
+from vireo.core.naming.grammar import top_of
 from vireo.core.quantity import ANGLE
 from vireo.core.trouble import BadInput
 from vireo.work.jobs.kind import Json, Options, Telling, job
@@ -94,7 +95,7 @@ def _inner(id: str, document: Assembly, telling: Telling, title: Any) -> str:
     )
 
 
-@job("run", ("assembly",), RunOptions, reads=reads, told=told, about="run")
+@job("run", ("assembly",), RunOptions, reads=reads, told=told, version=2, about="run")
 def run(bench: Bench, request: Json, options: RunOptions) -> dict[str, Any]:
     """A run gone through. Times in s, lengths in mm, angles in degrees, forces in N and N m, J and W."""
     document = load_document(request["document"])
@@ -127,12 +128,28 @@ def run(bench: Bench, request: Json, options: RunOptions) -> dict[str, Any]:
     }
 
 
-def _frame(made: Ready, poses: Sequence[Pose]) -> Json:
+def _frame(made: Ready, poses: Sequence[Pose], moving: set[str] | None = None) -> Json:
+    """Where members stand, or those of them that move."""
     placed = made.movers.built.mechanism.placements(poses)
     return {
         id: {"p": np.round(p.p, 6).tolist(), "q": np.round(p.q, 9).tolist()}
         for id, p in placed.items()
+        if moving is None or id in moving
     }
+
+
+def _movers(made: Ready, ran: Ran) -> set[str]:
+    """Members that stand elsewhere at any frame than they are kept, and what those are in."""
+    found = set()
+    for k, member in enumerate(made.movers.built.mechanism.members):
+        stands = made.movers.built.solution.poses[k]
+        if any(
+            np.abs(f.poses[k].p - stands.p).max() > 1e-9
+            or 1 - abs(float(f.poses[k].q @ stands.q)) > 1e-15
+            for f in ran.frames
+        ):
+            found |= {member.id, top_of(member.id)}
+    return found
 
 
 def _motion(made: Ready, ran: Ran) -> Json:
@@ -140,9 +157,10 @@ def _motion(made: Ready, ran: Ran) -> Json:
         key for key in ran.frames[0].coordinates
         if np.ptp([f.coordinates[key][0] for f in ran.frames]) > 1e-9
     }  # fmt: skip
+    movers = _movers(made, ran)
     return {
         "times": [round(f.time, 9) for f in ran.frames],
-        "frames": [_frame(made, f.poses) for f in ran.frames],
+        "frames": [_frame(made, f.poses, movers) for f in ran.frames],
         "series": [*_coordinates(made, ran, moving), *_forces(made, ran), *_traces(made, ran)],
         "traces": [
             {"name": name, "points": [np.round(x, 5).tolist() for x in _way(ran, place)[0]]}
@@ -185,8 +203,19 @@ def _series(id: str, quantity: str, unit: str, values: Sequence[float], **more: 
     }  # fmt: skip
 
 
+def _counted_on(times: Floats, angles: Floats, speeds: Floats) -> Floats:
+    """Angles (rad) that were read within a turn, with the whole turns that their speeds tell."""
+    found = angles.copy()
+    for k in range(1, len(found)):
+        step = 0.5 * (speeds[k - 1] + speeds[k]) * (times[k] - times[k - 1])
+        off = found[k - 1] + step - found[k]
+        found[k] += 2 * np.pi * round(float(off) / (2 * np.pi))
+    return found
+
+
 def _coordinates(made: Ready, ran: Ran, moving: set[Key]) -> list[Json]:
     found = []
+    times = np.array([f.time for f in ran.frames])
     for pair in made.asked.mechanism.pairs:
         for c in pair.joint.coordinates:
             key = (pair.id, c.name)
@@ -196,8 +225,7 @@ def _coordinates(made: Ready, ran: Ran, moving: set[Key]) -> list[Json]:
             if key in moving:
                 rows = np.array([f.coordinates[key] for f in ran.frames])
                 if c.dimension == ANGLE:
-                    # Turns are counted on.
-                    rows[:, 0] = np.unwrap(rows[:, 0])
+                    rows[:, 0] = _counted_on(times, rows[:, 0], rows[:, 1])
                 per = [[c.shown(float(v)) for v in column] for column in rows.T]
                 unit = c.unit
                 for k, (quantity, ending) in enumerate(
