@@ -39,9 +39,18 @@ afterEach(() => {
 
 describe('checks', () => {
   const kinds = [
-    { kind: 'mass', label: 'Mass', line: '', documents: ['part'], relation: 'at_most', limit: '1 kg', picks: 0 },
-    { kind: 'distance', label: 'Distance', line: '', documents: ['part'], relation: 'at_least', limit: '1 mm', picks: 2 },
-    { kind: 'interference', label: 'Interference', line: '', documents: ['assembly'], relation: 'at_most', limit: '0 mm3', picks: 0 },
+    { kind: 'mass', label: 'Mass', line: '', documents: ['part'], relation: 'at_most', limit: '1 kg', picks: 0, asks: [] },
+    { kind: 'distance', label: 'Distance', line: '', documents: ['part'], relation: 'at_least', limit: '1 mm', picks: 2, asks: [] },
+    {
+      kind: 'interference',
+      label: 'Interference',
+      line: '',
+      documents: ['assembly'],
+      relation: 'at_most',
+      limit: '0 mm3',
+      picks: 0,
+      asks: [],
+    },
   ]
   const check = { id: 'k1', kind: 'mass', name: 'Light', relation: 'at_most', limit: '200 g', fields: {} }
   async function table(checks: object[], found: object[] = []): Promise<Drawn> {

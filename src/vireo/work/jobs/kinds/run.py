@@ -156,6 +156,8 @@ def _motion(made: Ready, ran: Ran) -> Json:
     moving = {
         key for key in ran.frames[0].coordinates
         if np.ptp([f.coordinates[key][0] for f in ran.frames]) > 1e-9
+        # What comes round to the same place at every frame moves all the same.
+        or max(abs(f.coordinates[key][1]) for f in ran.frames) > 1e-9
     }  # fmt: skip
     movers = _movers(made, ran)
     return {
