@@ -83,6 +83,12 @@ class Unkept:
             return replace(record, document=self.changed[id])
         return record
 
+    def heads(self, project: str) -> dict[str, int]:
+        return {**self._store.heads(project), **dict.fromkeys(self.made, 0)}
+
+    def document_at(self, id: str, revision: int) -> Document:
+        return self.changed[id] if id in self.changed else self._store.document_at(id, revision)
+
     def documents(self) -> list[dict[str, str]]:
         stored = [
             (d.id, self.changed.get(d.id, d.document))
