@@ -217,3 +217,25 @@ def test_a_run_of_a_joint_or_component_that_is_gone_is_refused_by_name(api, swin
                   {"watched": [{"a": "c2", "b": "c2"}]}):  # fmt: skip
         status, found = api.do(id, {"do": "keep_run", "name": "Wrong", **wrong})
         assert status == 422, found
+
+
+@pytest.mark.parametrize("contact", [False, True])
+def test_what_is_held_at_a_value_is_pulled_off_it_and_not_back_at_every_other_step(api, contact):
+    """A hinge held at nothing, its arm pulled round in steps of two degrees."""
+    id, _ = swinging_arm(api, 40.0)
+    api.do(
+        id, {"do": "edit_joint", "id": "j4", "fields": {"motions": {"turn": {"value": "0 deg"}}}}
+    )
+    revision = api.get(f"/api/documents/{id}")[1]["revision"]
+    places, angles = {}, []
+    for k in range(1, 8):
+        turn = math.radians(2 * k)
+        # The far end of the arm, 40 mm from the bore.
+        target = [10 + 40 * math.cos(turn), 20 + 40 * math.sin(turn), 10.0]
+        status, found = api.post(f"/api/documents/{id}/drive", {
+            "revision": revision, "placements": places, "component": "c2", "grip": [50.0, 20.0, 0.0],
+            "target": target, "contact": contact})  # fmt: skip
+        assert status == 200, found
+        places = {c["id"]: c["placement"] for c in found["components"]}
+        angles.append(found["joints"]["j4"]["turn"])
+    assert angles == pytest.approx([2.0 * k for k in range(1, 8)], abs=0.05)

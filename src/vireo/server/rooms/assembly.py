@@ -17,6 +17,7 @@ from vireo.core.declared.joint import driven
 from vireo.core.documents.kind import Json, dump, kind_of
 from vireo.core.documents.kinds.assembly import Assembly, Component
 from vireo.core.lately import Lately
+from vireo.core.quantity import ANGLE
 from vireo.core.trouble import BadInput, NotAllowed
 from vireo.server.api import Room, services
 from vireo.server.rooms.documents import tell
@@ -268,6 +269,21 @@ def drive(id: str, body: DriveRequest) -> Any:
     }  # fmt: skip
 
 
+def _pulled_off(mechanism: Mechanism) -> bool:
+    """Whether something that is held at a value stands elsewhere."""
+    poses = [m.pose for m in mechanism.members]
+    for pair in mechanism.pairs:
+        now = mechanism.coordinates(pair, poses) if pair.values and not pair.firm else {}
+        for name, value in now.items():
+            off = value - pair.values.get(name, value)
+            c = pair.joint.coordinate(name)
+            whole = 2 * np.pi if c is not None and c.dimension == ANGLE else 0.0
+            off -= whole * round(off / whole) if whole else 0.0
+            if abs(off) > 1e-5:
+                return True
+    return False
+
+
 def _met(
     id: str, revision: int, state: str, mechanism: Mechanism, solution: Solution
 ) -> tuple[Solution, Json | None]:
@@ -324,9 +340,11 @@ def _moved(mechanism: Mechanism, body: DriveRequest) -> tuple[Solution, str | No
     if mechanism.members[member].anchored:
         return solve(mechanism, diagnose=False), None
     grip, target = np.array(body.grip), np.array(body.target)
-    found = drag_to(mechanism, member, grip, target)
-    was, came = mechanism.members[member].pose.out(grip), found.poses[member].out(grip)
-    if np.linalg.norm(came - was) > 1e-4 * np.linalg.norm(target - was):
-        return found, None
+    # What was pulled off its value already would only be pulled back to it.
+    if not _pulled_off(mechanism):
+        found = drag_to(mechanism, member, grip, target)
+        was, came = mechanism.members[member].pose.out(grip), found.poses[member].out(grip)
+        if np.linalg.norm(came - was) > 1e-4 * np.linalg.norm(target - was):
+            return found, None
     # What is held altogether is pulled from where it was driven to; its value follows.
     return drag_to(mechanism.loosened(""), member, grip, target), None
