@@ -2,11 +2,13 @@
 
 import math
 from dataclasses import replace
+from itertools import pairwise
 
 import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from scipy.spatial.transform import Rotation
 from scipy.special import ellipk
 
 from tests.core.mechanisms import STILL, X_UP, I, scissor, slider_crank
@@ -232,6 +234,77 @@ def test_what_falls_onto_its_stop_stays_there_until_it_is_pulled_off():
     # s after it is let go: m a = 20 m g s - ... so a = 20 g s, and x = 10/3 g s³.
     s = 1.2 - left.time
     assert found.frames[-1].coordinates[key][0] == pytest.approx(10 / 3 * G * s**3, rel=1e-4)
+
+
+def some_chain(rng, count):
+    """Bodies one after the other on skew joints, ends either way round, swinging each by its own law."""
+
+    def spun():
+        return Rotation.random(random_state=int(rng.integers(2**31)))
+
+    poses = [Pose(O, STILL)]
+    poses += [Pose(rng.normal(size=3) * 60, spun().as_quat()[[3, 0, 1, 2]]) for _ in range(count)]
+    members = tuple(Member(f"m{k}", p, k == 0, 100.0) for k, p in enumerate(poses))
+    pairs, laws, masses = [], {}, [Mass()]
+    for k in range(count):
+        ends = (k, k + 1) if rng.random() < 0.5 else (k + 1, k)
+        at, axes = rng.normal(size=3) * 50, spun().as_matrix()
+        (oa, xa), (ob, xb) = (
+            (poses[i].rotation.T @ (at - poses[i].p), poses[i].rotation.T @ axes) for i in ends
+        )
+        kind = str(rng.choice(["revolute", "prismatic", "cylindrical"]))
+        pairs.append(Pair(f"j{k}", kind, *ends, oa, xa, ob, xb))
+        for c in pairs[-1].joint.coordinates:
+            far = rng.uniform(-1, 1) * (0.8 if c.unit == "deg" else 30)
+            w, p = rng.uniform(1, 6, size=2)
+            laws[f"j{k}", c.name] = lambda t, far=far, w=w, p=p: (
+                far * (math.sin(w * t + p) - math.sin(p)), far * w * math.cos(w * t + p),
+                -far * w * w * math.sin(w * t + p),
+            )  # fmt: skip
+        d, turn = rng.uniform(1, 3, 3), spun().as_matrix()
+        inertia = turn @ np.diag([d[0] + d[1], d[1] + d[2], d[0] + d[2]]) @ turn.T * 500
+        masses.append(Mass(float(rng.uniform(0.1, 3)), rng.normal(size=3) * 20, inertia))
+    return Mechanism(members, tuple(pairs)), laws, masses
+
+
+@given(st.integers(0, 2**31), st.integers(1, 4))
+@settings(max_examples=12, deadline=None)
+def test_the_ground_bears_what_all_bodies_take_to_go_as_they_do(seed, count):
+    """Newton and Euler from nothing but positions a moment before and after, summed over random chains: what
+    the first joint exerts, its drive included, about the origin."""
+    rng = np.random.default_rng(seed)
+    mechanism, laws, masses = some_chain(rng, count)
+    gravity = rng.normal(size=3) * 5000
+    found = run(asked(mechanism, laws, masses, gravity, frames=8))
+    frame, h = found.frames[5], 1e-4
+    stands = [found.course.poses(frame.time + s * h, frame.poses) for s in (-1, 0, 1)]
+    force, moment = np.zeros(3), np.zeros(3)
+    for i in range(1, count + 1):
+        centres = [s[i].out(masses[i].centre) for s in stands]
+        push = masses[i].kg * ((centres[2] - 2 * centres[1] + centres[0]) / h**2 - gravity)
+        turns = [s[i].rotation for s in stands]
+        swing = []
+        for one, two in pairwise(turns):
+            w = Rotation.from_matrix(two @ one.T).as_rotvec() / h
+            half = Rotation.from_rotvec(w * h / 2).as_matrix() @ one
+            swing.append(half @ masses[i].inertia @ half.T @ w)
+        force += push
+        moment += np.cross(centres[1], push) + (swing[1] - swing[0]) / h
+    pair = mechanism.pairs[0]
+    sign = 1.0 if pair.a == 0 else -1.0
+    at, axis = frame.poses[pair.b].out(pair.origin_b), pair.axes_a[:, 2]
+    axis = frame.poses[pair.a].rotation @ axis
+    borne = frame.wrenches["j0"]
+    push, twist = borne.force.copy(), borne.moment.copy()
+    for (joint, name), effort in frame.efforts.items():
+        if joint == "j0":
+            push, twist = (
+                (push, twist + effort * axis) if name == "turn" else (push + effort * axis, twist)
+            )
+    assert sign * push == pytest.approx(force, abs=1e-5 * np.linalg.norm(force))
+    assert sign * twist + np.cross(at, sign * push) == pytest.approx(
+        moment, abs=1e-5 * np.linalg.norm(moment)
+    )
 
 
 def test_what_hangs_without_a_mass_is_refused_by_its_name():

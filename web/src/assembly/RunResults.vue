@@ -103,22 +103,24 @@ const sizeOf = (x: { value: number; unit: string }): string => (x.unit === 'mm' 
 <template>
   <div class="runs">
     <section class="list">
-      <div
-        v-for="x in runs.runs"
-        :key="x.id"
-        class="run"
-        :class="{ on: x.id === runs.run?.id }"
-        :data-testid="`run-${x.id}`"
-        @click="choose(x.id)"
-        @dblclick="runs.edit(x)"
-      >
-        <b>{{ x.name }}</b>
-        <span class="muted">{{ x.duration }}</span>
-        <NDropdown :options="menu(x)" trigger="click" @select="(k: string) => chose(k, x)">
-          <button class="icon-btn" :aria-label="`More for ${x.name}`" :data-testid="`run-more-${x.id}`" @click.stop>
-            <Icon name="more" :size="14" />
-          </button>
-        </NDropdown>
+      <div class="every">
+        <div
+          v-for="x in runs.runs"
+          :key="x.id"
+          class="run"
+          :class="{ on: x.id === runs.run?.id }"
+          :data-testid="`run-${x.id}`"
+          @click="choose(x.id)"
+          @dblclick="runs.edit(x)"
+        >
+          <b>{{ x.name }}</b>
+          <span class="muted">{{ x.duration }}</span>
+          <NDropdown :options="menu(x)" trigger="click" @select="(k: string) => chose(k, x)">
+            <button class="icon-btn" :aria-label="`More for ${x.name}`" :data-testid="`run-more-${x.id}`" @click.stop>
+              <Icon name="more" :size="14" />
+            </button>
+          </NDropdown>
+        </div>
       </div>
       <p v-if="!runs.runs.length && !runs.draft" class="muted">
         A run drives joints over time and tells speeds, forces, clashes and gaps all the way.
@@ -240,6 +242,11 @@ p {
   padding: 2px 4px 2px 8px;
   border-radius: 6px;
   cursor: pointer;
+}
+/* What the chosen one found stays in sight under many. */
+.every {
+  max-height: 104px;
+  overflow: auto;
 }
 .run b {
   font-weight: 500;

@@ -3,7 +3,7 @@ import { describe, expect, it } from 'vitest'
 import { PLAIN, units } from '../ui/units'
 import { marked, span, ticks } from '../ui/ticks'
 import { animated, csvOf } from './runFiles'
-import { inOwn, nearest, pointsOf, type Series, titleOf } from './runs'
+import { between, inOwn, nearest, pointsOf, type Series, titleOf } from './runs'
 import type { AssemblyView } from './store'
 import type { BodySpec } from '../viewport/body'
 
@@ -25,6 +25,11 @@ describe('what is typed and named', () => {
   it('finds the nearest of growing values', () => {
     expect([-1, 0.4, 0.6, 9].map((t) => nearest([0, 1, 2, 3], t))).toEqual([0, 0, 1, 3])
     expect(nearest([5], 2)).toBe(0)
+  })
+  it('goes between frames by values and speeds, exactly for cubics', () => {
+    const [f, g] = [(t: number) => 2 - t + 3 * t ** 2 - t ** 3, (t: number) => -1 + 6 * t - 3 * t ** 2]
+    const times = [0, 0.5, 1.25, 2]
+    for (const t of [0, 0.1, 0.49, 0.5, 0.9, 1.24, 1.9, 2]) expect(between(times, times.map(f), times.map(g), t)).toBeCloseTo(f(t), 12)
   })
 })
 

@@ -190,6 +190,18 @@ export const useRuns = defineStore('runs', () => {
   const pace = ref(1)
   const loop = ref(true)
   const shows = ref(false)
+  /** Sliders go along to a time, and so does what is held when it is kept. */
+  function follow(time: number): void {
+    const r = result.value
+    if (!r) return
+    const now = { ...asm.values }
+    for (const s of r.series) {
+      const [what, joint, coordinate] = s.id.split(':')
+      const speed = r.series.find((x) => x.id === `speed:${joint}:${coordinate}`)
+      if (what === 'value' && speed) now[joint] = { ...now[joint], [coordinate]: between(r.times, s.values, speed.values, time) }
+    }
+    asm.values = now
+  }
   function show(k: number): void {
     const r = result.value
     if (!r) return
@@ -197,13 +209,7 @@ export const useRuns = defineStore('runs', () => {
     shows.value = true
     near.value = null
     asm.show(r.frames[at.value])
-    // Sliders go along, and so does what is held when it is kept.
-    const now = { ...asm.values }
-    for (const s of r.series) {
-      const [what, joint, coordinate] = s.id.split(':')
-      if (what === 'value' && coordinate) now[joint] = { ...now[joint], [coordinate]: s.values[at.value] }
-    }
-    asm.values = now
+    follow(r.times[at.value])
   }
   const showAt = (time: number): void => show(nearest(result.value?.times ?? [], time))
   let begun = 0
@@ -240,6 +246,7 @@ export const useRuns = defineStore('runs', () => {
     at.value = nearest(result.value?.times ?? [0], value)
     near.value = places
     asm.show(frame)
+    follow(value)
   }
   function back(): void {
     playing.value = false
@@ -353,7 +360,9 @@ export const useRuns = defineStore('runs', () => {
     const k = kinds.value.find((x) => x.kind === kind)
     const c = drivable.value[0]
     if (!draft.value || !k) return
-    const slot = (name: string): string => k.slots.find((s) => s.name === name)?.default ?? ''
+    const slides = k.slots.some((s) => s.name === 'joint') && c?.coordinate.unit === 'mm'
+    const value = slides ? { joint_spring: '1 N/mm', effort: '10 N' }[kind] : undefined
+    const slot = (name: string): string => (name === 'value' && value) || (k.slots.find((s) => s.name === name)?.default ?? '')
     draft.value.loads.push({
       kind, joint: c?.joint ?? '', coordinate: c?.coordinate.name ?? '', a: null, b: null, along: slot('along') || '-Z',
       value: slot('value'), rest: '', damping: '',
@@ -436,6 +445,17 @@ export const useRuns = defineStore('runs', () => {
     kinds, example, firstLaw, trails, near, engine,
   } // prettier-ignore
 })
+
+/** What goes smoothly, with its speeds, at a time between two at which it is known. */
+export function between(times: number[], values: number[], speeds: number[], time: number): number {
+  let k = nearest(times, time)
+  if (k > 0 && times[k] > time) k--
+  if (k >= times.length - 1) return values[times.length - 1]
+  const step = times[k + 1] - times[k]
+  const x = Math.min(Math.max((time - times[k]) / step, 0), 1)
+  const [a, b, u, v] = [values[k], values[k + 1], speeds[k] * step, speeds[k + 1] * step]
+  return a + x * u + x * x * (3 * (b - a) - 2 * u - v) + x * x * x * (2 * (a - b) + u + v)
+}
 
 /** The number of the value nearest to one, among values that grow. */
 export function nearest(values: number[], wish: number): number {

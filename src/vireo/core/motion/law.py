@@ -33,7 +33,7 @@ class Led:
         try:
             found = evaluate(formula, self.names)
         except FormulaError as error:
-            raise BadInput(f"{what} {error.text}") from error
+            raise BadInput(f"{what}: {error.text}") from error
         if found.dimension != dimension:
             raise BadInput(
                 f"{what} “{formula}” is {found.dimension.name}, but {dimension.name} is asked"

@@ -118,10 +118,11 @@ def _moves(mechanism: Mechanism, laws: Mapping[Key, Callable[[float], Going]]) -
 def _driven(
     driver: Driver, movers: Movers, duration: float
 ) -> tuple[Key, Callable[[float], Going] | None]:
-    pair, c = coordinate_of(movers.mechanism, driver.joint, driver.coordinate or None)
-    now = movers.mechanism.coordinates(pair, movers.built.solution.poses)[c.name]
-    title = next((x.joint.name for x in movers.built.entries if x.joint.id == pair.id), pair.id)
+    names = {x.joint.id: x.joint.name for x in movers.built.entries}
+    title = names.get(driver.joint, "a joint that is no longer there")
     try:
+        pair, c = coordinate_of(movers.mechanism, driver.joint, driver.coordinate or None)
+        now = movers.mechanism.coordinates(pair, movers.built.solution.poses)[c.name]
         going = LAWS.called(driver.law).going(
             driver, Led(c.dimension, now, duration, movers.values)
         )
@@ -191,7 +192,7 @@ class _Around:
             clock = {"t": Quantity(0.0, TIME)}
             found = evaluate(formula, {**self.names, **clock}).dimension
         except FormulaError as error:
-            raise BadInput(f"{what} {error.text}") from error
+            raise BadInput(f"{what}: {error.text}") from error
         if found not in dimensions:
             raise BadInput(f"{what} “{formula}” is {found.name}, but {_asked(dimensions)} is asked")
         return of_time(formula, found, self.names, what)
