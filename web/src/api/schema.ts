@@ -4014,6 +4014,18 @@ export interface components {
             values: string[];
         };
         /**
+         * ListView
+         * @description A list of faults in how components are put together.
+         */
+        ListView: {
+            /** Kind */
+            kind: string;
+            /** Label */
+            label: string;
+            /** Line */
+            line: string;
+        };
+        /**
          * Load
          * @description A force spread over faces (N, in X, Y, Z), a pressure on faces, or gravity.
          */
@@ -5085,6 +5097,8 @@ export interface components {
             laws: components["schemas"]["ActsView"][];
             /** Links */
             links: components["schemas"]["LinkWayView"][];
+            /** Lists */
+            lists: components["schemas"]["ListView"][];
             /** Loads */
             loads: components["schemas"]["ActsView"][];
             /** Steps */

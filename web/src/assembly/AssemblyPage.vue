@@ -16,6 +16,7 @@ import type { Engine, Mark } from '../viewport/engine'
 import { fineLength } from '../ui/units'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
+import { useEnds } from './ends'
 import { useFit } from './fit'
 import FitCard from './FitCard.vue'
 import FitResults from './FitResults.vue'
@@ -28,6 +29,7 @@ import { useHardware } from './hardware'
 import { useMaking } from './inplace'
 import { useJoining } from './joining'
 import { doubles } from './listing'
+import LooseEnds from './LooseEnds.vue'
 import PartsList from './PartsList.vue'
 import TagsTable from './TagsTable.vue'
 import { useMoving } from './moving'
@@ -64,6 +66,7 @@ const measuring = useMeasuring()
 const registries = useRegistries()
 const tree = useTree()
 const fit = useFit()
+const ends = useEnds()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
 const every = shallowRef<BodySpec[]>([])
@@ -163,6 +166,7 @@ const verbs = computed<Verb[]>(() => [
         icon: 'combine',
         line: asm.selected.length > 1 ? 'Among the chosen components' : 'In the whole assembly',
       },
+      { key: 'survey', label: 'Loose ends', icon: 'search', line: 'Holes out of line or empty, components loose, doubled, inside others' },
       { key: 'motion', label: 'Motion', icon: 'play', line: 'Drive a joint until something clashes' },
       { key: 'run', label: 'Run over time', icon: 'clock', line: 'Joints driven over time: speeds, forces, gaps, curves' },
     ],
@@ -192,6 +196,10 @@ async function tool(key: string): Promise<void> {
     emit('drawer', 'results')
     clash.value = null
     await fit.run()
+  } else if (key === 'survey') {
+    emit('drawer', 'ends')
+    clash.value = null
+    await ends.run()
   } else if (key === 'motion') emit('drawer', 'results')
   else if (key === 'run') {
     emit('drawer', 'runs')
@@ -449,7 +457,7 @@ async function drop(event: PointerEvent): Promise<void> {
 }
 
 const running = computed(() =>
-  ['interference', 'motion'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')),
+  ['interference', 'motion', 'survey'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')),
 )
 function ready(e: Engine): void {
   engine.value = runs.engine = e
@@ -464,6 +472,7 @@ function ready(e: Engine): void {
 const underway = computed(() => ['running', 'queued'].includes(jobs.newest('run')?.state ?? ''))
 const tabs = computed(() => [
   { key: 'runs', label: 'Runs', badge: underway.value ? 1 : 0 },
+  { key: 'ends', label: 'Loose ends', badge: ends.count, tone: 'bad' as const },
   { key: 'parts', label: 'Parts list' },
   { key: 'tags', label: 'Tags', badge: doubles(doc.assembly?.components ?? []).size },
 ])
@@ -541,6 +550,7 @@ defineExpose({ tool, stack })
       </div>
     </template>
     <template #runs><RunResults @clash="(c) => (clash = c)" /></template>
+    <template #ends><LooseEnds /></template>
     <template #parts><PartsList /></template>
     <template #tags><TagsTable /></template>
     <template #results><FitResults @clash="(c) => (clash = c)" /></template>

@@ -3,6 +3,7 @@
 import { Box3, Vector3 } from 'three'
 import { computed, watch } from 'vue'
 import Icon from '../ui/Icon.vue'
+import { sentence } from '../ui/format'
 import { fineLength, fineVolume } from '../ui/units'
 import type { Engine } from '../viewport/engine'
 import type { Triple } from '../viewport/mesh'
@@ -19,7 +20,7 @@ const spot = computed<Vector3 | null>(() => {
   const r = row.value
   if (!r) return null
   if (r.near) return new Vector3(...(r.near[0] as Triple)).lerp(new Vector3(...(r.near[1] as Triple)), 0.5)
-  return r.state === 'overlap' ? new Vector3(...(r.at as Triple)) : null
+  return r.state === 'overlap' || r.text ? new Vector3(...(r.at as Triple)) : null
 })
 /** What the two share in the space, or a small room about the place. */
 function room(): Box3 | null {
@@ -28,7 +29,7 @@ function room(): Box3 | null {
   const body = fit.overlap ? props.engine.body('overlap') : undefined
   const box = body ? new Box3().expandByObject(body.faces) : new Box3().expandByPoint(spot.value)
   const size = box.getSize(new Vector3()).length()
-  return box.expandByScalar(Math.max(0.7 * size, all / 50))
+  return box.expandByScalar(Math.max(0.7 * size, all / (row.value?.text ? 16 : 50)))
 }
 function go(): void {
   const box = room()
@@ -68,12 +69,13 @@ watch(
 <template>
   <section v-if="row" class="card over-card" data-testid="fit-card" @pointerdown.stop>
     <header>
-      <Icon name="combine" :size="16" /><b>{{ row.name_a }} × {{ row.name_b }}</b>
+      <Icon name="combine" :size="16" /><b>{{ row.name_b ? `${row.name_a} × ${row.name_b}` : row.name_a }}</b>
       <button class="icon-btn" aria-label="Leave this pair" title="Leave this pair (Esc)" @click="fit.leave()">
         <Icon name="close" :size="14" />
       </button>
     </header>
-    <p v-if="row.state === 'overlap'">
+    <p v-if="row.text">{{ sentence(row.text) }}</p>
+    <p v-else-if="row.state === 'overlap'">
       {{ row.certain ? '' : '≈ ' }}{{ fineVolume(row.volume) }}, <b>{{ fineLength(row.depth) }}</b> deep
     </p>
     <p v-else-if="row.state === 'clear'">{{ fineLength(row.gap) }} apart</p>
@@ -81,7 +83,7 @@ watch(
     <footer>
       <button class="btn small" @click="go">Go there</button>
       <button class="btn small" data-testid="fit-cut" @click="cut">Section here</button>
-      <label><input v-model="fit.neighbours" type="checkbox" /> neighbours</label>
+      <label v-if="!row.text"><input v-model="fit.neighbours" type="checkbox" /> neighbours</label>
     </footer>
   </section>
 </template>

@@ -35,6 +35,9 @@ export interface FitRow {
   reason?: string
   allowed?: number | null
   trouble?: string
+  /** What is wrong in words, and what else it is about, where it is a loose end. */
+  text?: string
+  more?: string[]
 }
 export interface FitResult {
   rows: FitRow[]
@@ -145,7 +148,9 @@ export const useFit = defineStore('fit', () => {
           ])
             if ([shown.a, shown.b].includes(one)) beside.add(two)
     const mine = bodies.map((b) => {
-      if (b.id === shown.a || b.id === shown.b) return { ...b, ghost: false, opacity: overlap.value ? 0.35 : 1 }
+      if (b.id === shown.a || b.id === shown.b || shown.more?.includes(b.id))
+        // What lies inside, a hole or what both share, is to be seen.
+        return { ...b, ghost: false, opacity: overlap.value || (shown.text && shown.faces_a.length) ? 0.35 : 1 }
       return beside.has(b.id) ? b : { ...b, ghost: true }
     })
     return overlap.value ? [...mine, overlap.value] : mine

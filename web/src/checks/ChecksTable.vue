@@ -24,6 +24,7 @@ interface Making {
   run: string
   coordinate: string
   side: string
+  list: string
 }
 const making = ref<Making | null>(null)
 const limit = ref<{ id: string; text: string } | null>(null)
@@ -51,6 +52,7 @@ function begin(kind: (typeof kinds.value)[number]): void {
     run: runs.run?.id ?? '',
     coordinate: '',
     side: 'up',
+    list: registries.found?.lists[0]?.kind ?? '',
   }
   suit()
   checks.picking = kind.picks > 0
@@ -84,6 +86,7 @@ function chosen(m: Making): Record<string, unknown> {
     ...(m.asks.includes('run') ? { run: m.run } : {}),
     ...(m.asks.includes('coordinate') ? { joint, coordinate } : {}),
     ...(m.asks.includes('side') ? { side: m.side } : {}),
+    ...(m.asks.includes('list') ? { list: m.list } : {}),
   }
 }
 async function make(): Promise<void> {
@@ -174,6 +177,9 @@ async function keepLimit(): Promise<void> {
     <select v-if="making.asks.includes('side')" v-model="making.side" class="field" aria-label="Which way">
       <option value="up">upwards</option>
       <option value="back">backwards</option>
+    </select>
+    <select v-if="making.asks.includes('list')" v-model="making.list" class="field" aria-label="List" data-testid="check-list">
+      <option v-for="l in registries.found?.lists" :key="l.kind" :value="l.kind" :title="l.line">{{ l.label }}</option>
     </select>
     <span v-if="lacks" class="bad">{{ lacks }}</span>
     <select v-model="making.relation" class="field" aria-label="Relation">

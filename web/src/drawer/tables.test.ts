@@ -54,7 +54,7 @@ describe('checks', () => {
   ]
   const check = { id: 'k1', kind: 'mass', name: 'Light', relation: 'at_most', limit: '200 g', fields: {} }
   async function table(checks: object[], found: object[] = []): Promise<Drawn> {
-    server.on('get /api/kinds', { steps: [], tools: [], checks: kinds }).on('get /api/documents/*/checks', { checks: found })
+    server.on('get /api/kinds', { steps: [], tools: [], checks: kinds, lists: [] }).on('get /api/documents/*/checks', { checks: found })
     await opened(server, { checks })
     await useRegistries().load()
     await useChecks().refresh()

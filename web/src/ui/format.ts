@@ -33,3 +33,6 @@ export function change(grams: number): string {
 
 /** A formula's powers as one writes them: mm**3 as mm³. */
 export const raised = (formula: string): string => formula.replaceAll('**2', '²').replaceAll('**3', '³')
+
+/** Words as a sentence begins. */
+export const sentence = (words: string): string => words.charAt(0).toUpperCase() + words.slice(1)

@@ -46,7 +46,8 @@ class CheckKind:
     unit: ClassVar[str] = ""
     #: How many picks it takes.
     picks: ClassVar[int] = 0
-    #: What else it is told by fields of these names: ``run``, ``coordinate`` (of a ``joint``), ``side``.
+    #: What else it is told by fields of these names: ``run``, ``coordinate`` (of a ``joint``), ``side``, ``list`` (of
+    #: faults).
     asks: ClassVar[tuple[str, ...]] = ()
     #: What is offered first.
     relation: ClassVar[str] = "at_most"

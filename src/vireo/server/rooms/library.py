@@ -11,6 +11,7 @@ from vireo.core.declared.copying import COPY_KINDS
 from vireo.core.declared.joint import JOINTS, fits
 from vireo.core.declared.step import all_kinds, describe
 from vireo.core.documents import DOCUMENT_KINDS
+from vireo.core.fit.listing import LISTS
 from vireo.core.material import LIBRARY
 from vireo.core.motion.law import LAWS, LawKind
 from vireo.core.motion.load import LOADS, LoadKind
@@ -134,6 +135,10 @@ def kinds() -> Any:
         ],
         "laws": _acts([*LAWS.values()]),
         "loads": _acts([*LOADS.values()]),
+        "lists": [
+            {"kind": k.kind, "label": k.label, "line": k.line}
+            for k in sorted(LISTS.values(), key=lambda k: k.order)
+        ],
     }
 
 

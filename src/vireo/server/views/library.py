@@ -142,6 +142,14 @@ class SlotView(BaseModel):
     empty: str
 
 
+class ListView(BaseModel):
+    """A list of faults in how components are put together."""
+
+    kind: str
+    label: str
+    line: str
+
+
 class ActsView(BaseModel):
     """A law by which a coordinate is driven over a run, or a kind of load."""
 
@@ -210,6 +218,7 @@ class Registries(BaseModel):
     copies: list[CopyKindView]
     laws: list[ActsView]
     loads: list[ActsView]
+    lists: list[ListView]
     #: Files of the user's own steps that could not be loaded.
     troubles: list[Report] = []
 

@@ -1,0 +1,1 @@
+"""Lists of what is wrong with how components are put together: a file each."""
