@@ -2,7 +2,6 @@
 
 from vireo.core.checks.kind import Ask, CheckKind, CheckTrouble, register
 from vireo.core.documents import Check
-from vireo.core.fit.listing import LISTS
 from vireo.core.quantity import NUMBER, Quantity
 
 
@@ -29,5 +28,4 @@ class LooseEndsCheck(CheckKind):
                 f"loose ends are looked for in solids only, and {found['left'][0]} is a surface: thicken "
                 "it, or leave it out of the assembly"
             )
-        rows = next(each["rows"] for each in found["lists"] if each["kind"] == wanted)
         return Quantity(float(len(rows)), NUMBER)
