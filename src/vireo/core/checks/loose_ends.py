@@ -17,15 +17,16 @@ class LooseEndsCheck(CheckKind):
     line = "How many holes are out of line or empty, components loose, doubled or inside others"
 
     def measure(self, check: Check, ask: Ask) -> Quantity:
-        wanted = check.fields.get("list")
-        if wanted not in LISTS:
+        found = ask.job("survey")
+        lists = {each["kind"]: each["rows"] for each in found["lists"]}
+        rows = lists.get(check.fields.get("list"))
+        if rows is None:
             raise CheckTrouble(
                 "this check looks at a list of loose ends: add it again and choose one"
             )
-        found = ask.job("survey")
         if found["left"]:
             raise CheckTrouble(
-                f"loose ends are looked for in solids only, and {found['left'][0]} is a surface: thicken "
-                "it, or leave it out of the assembly"
+                f"loose ends are looked for in solids only, and {found['left'][0]} is a surface: "
+                "thicken it, or leave it out of the assembly"
             )
         return Quantity(float(len(rows)), NUMBER)
