@@ -239,3 +239,49 @@ def test_what_is_held_at_a_value_is_pulled_off_it_and_not_back_at_every_other_st
         places = {c["id"]: c["placement"] for c in found["components"]}
         angles.append(found["joints"]["j4"]["turn"])
     assert angles == pytest.approx([2.0 * k for k in range(1, 8)], abs=0.05)
+
+
+def test_an_envelope_becomes_a_reference_that_is_in_nobodys_way(api, swing):
+    id, hinge, _ = swing
+    run = keep(api, id, name="Half", duration="1 s", frames=12, clashes=False,
+               drivers=[{"joint": hinge, "law": "go_to", "value": "40 deg"}])  # fmt: skip
+    found = gone(api, id, "envelope", {"run": run, "component": "c2", "fine": 1.0})
+    # A plate that turns about a bore in it: all of it stays within its farthest corner.
+    sector = math.pi * math.hypot(50.0, 20.0) ** 2 * 10
+    plate = (60 * 40 - math.pi * 9) * 10
+    assert plate < found["volume"] < sector
+    assert 0 < found["over"] < 2
+    joint = gone(
+        api, id, "envelope", {"joint": hinge, "start": 0, "end": 40, "component": "c2", "fine": 1.0}
+    )
+    assert joint["volume"] == pytest.approx(found["volume"], rel=0.05)
+    for wrong, word in (({"component": "c2"}, "of a run, or of a joint"),
+                        ({"run": run, "component": "c99"}, "is gone"),
+                        ({"run": "m99", "component": "c2"}, "no longer there")):  # fmt: skip
+        assert word in gone(api, id, "envelope", wrong)["error"]["text"]
+    status, stl = api.get(f"/api/envelopes/{found['key']}")
+    assert status == 200
+    assert stl.startswith(b"Vireo mesh")
+    project = api.get(f"/api/documents/{id}")[1]["project"]
+    status, part = api.server.call(
+        "POST", f"/api/projects/{project}/bring", raw=stl, headers={"X-File-Name": "Envelope.stl"}
+    )
+    assert status == 200, part
+    assert api.build(part["id"])["volume"] == pytest.approx(found["volume"], rel=1e-4)
+    before = api.get(f"/api/documents/{id}/assembly")[1]
+    status, said = api.do(id, {"do": "add_component", "document": part["id"], "name": "Envelope",
+                               "anchored": True, "reference": True})  # fmt: skip
+    assert status == 200, said
+    after = api.get(f"/api/documents/{id}/assembly")[1]
+    assert after["mass"] == pytest.approx(before["mass"])
+    assert [x["reference"] for x in after["leaves"]].count(True) == 1
+    looked = gone(api, id, "interference", {})
+    names = {n for r in looked["rows"] for n in (r["name_a"], r["name_b"])}
+    assert "Envelope" not in names
+    assert looked["left"] == []
+    listed = api.get(f"/api/documents/{id}/parts")[1]
+    assert "Envelope" not in str(listed)
+    number = after["components"][-1]["id"]
+    api.do(id, {"do": "edit_component", "id": number, "reference": False})
+    assert "Envelope" in str(api.get(f"/api/documents/{id}/parts")[1])
+    api.do(id, {"do": "remove_component", "id": number}, {"do": "remove_run", "id": run})

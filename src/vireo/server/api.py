@@ -58,6 +58,7 @@ ID_PATTERNS = {
     "products": r"[0-9]{1,9}",
     "meshes": r"[0-9a-f]{32}",
     "fields": r"[0-9a-f]{32}",
+    "envelopes": r"[0-9a-f]{32}",
     "maps": r"[a-z][a-z_]{0,31}",
     "pictures": r"[a-z][a-z0-9_]{0,63}",
     # Scripts are kept under names of people's own choosing, never in files.

@@ -959,6 +959,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/envelopes/{key}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The room a component takes up, as STL in mm. */
+        get: operations["envelope"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/events": {
         parameters: {
             query?: never;
@@ -2354,7 +2371,9 @@ export interface components {
          * Component
          * @description An occurrence of a part or assembly. A `moving` assembly goes by its own joints here; `inside`
          *     tells where its components stand in it then, by the ids that lead to them (``c2``, ``c2/c4``).
-         *     Where it does not tell they stand as they do in their own document.
+         *     Where it does not tell they stand as they do in their own document. A `reference` is there to
+         *     model against: it is drawn and joined to, but weighs nothing, is in nobody's way, is no part of
+         *     what is listed or handed over.
          */
         Component: {
             /**
@@ -2393,6 +2412,11 @@ export interface components {
              *     }
              */
             placement: components["schemas"]["Placement"];
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
             /**
              * Tag
              * @default
@@ -3938,6 +3962,11 @@ export interface components {
             path: string[];
             /** Plain */
             plain: string;
+            /**
+             * Reference
+             * @default false
+             */
+            reference: boolean;
         };
         /** Line */
         Line: {
@@ -8587,6 +8616,35 @@ export interface operations {
                 content: {
                     "application/json": components["schemas"]["MassView"];
                 };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    envelope: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                key: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
             };
             /** @description refused */
             default: {

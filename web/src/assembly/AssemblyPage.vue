@@ -17,6 +17,7 @@ import { fineLength } from '../ui/units'
 import StartCard from '../ui/StartCard.vue'
 import AssemblyPanel from './AssemblyPanel.vue'
 import { useEnds } from './ends'
+import { useEnvelopes } from './envelopes'
 import { useFit } from './fit'
 import FitCard from './FitCard.vue'
 import FitResults from './FitResults.vue'
@@ -67,11 +68,15 @@ const registries = useRegistries()
 const tree = useTree()
 const fit = useFit()
 const ends = useEnds()
+const envelopes = useEnvelopes()
 const engine = shallowRef<Engine | null>(null)
 const tick = ref(0)
 const every = shallowRef<BodySpec[]>([])
 /** Bodies of the components that are shown. */
-const bodies = computed(() => fit.drawn(tree.drawn(every.value)))
+const bodies = computed(() => {
+  const drawn = fit.drawn(tree.drawn(every.value))
+  return envelopes.body ? [...drawn, envelopes.body] : drawn
+})
 const clash = shallowRef<{ a: string; b: string; faces_a: string[]; faces_b: string[] } | null>(null)
 const placing = ref<Schemas['DocumentLine'][] | null>(null)
 
@@ -277,7 +282,7 @@ function press(event: PointerEvent): void {
 function onPick(hit: Hit | null, add: boolean): void {
   clash.value = null
   // What both share is nothing one can choose.
-  if (fit.row && (!hit || hit.body === 'overlap')) return
+  if (hit?.body === 'envelope' || (fit.row && (!hit || hit.body === 'overlap'))) return
   last.value = hit?.point.clone() ?? null
   if (waiting.value) return void setDown(hit, ...pixel)
   stack.pick(hit, add)
@@ -457,7 +462,9 @@ async function drop(event: PointerEvent): Promise<void> {
 }
 
 const running = computed(() =>
-  ['interference', 'motion', 'survey'].map((k) => jobs.newest(k)).filter((j) => j && (j.state === 'running' || j.state === 'queued')),
+  ['interference', 'motion', 'survey', 'envelope']
+    .map((k) => jobs.newest(k))
+    .filter((j) => j && (j.state === 'running' || j.state === 'queued')),
 )
 function ready(e: Engine): void {
   engine.value = runs.engine = e

@@ -61,6 +61,7 @@ function state(row: Row): string {
   const inner = row.sort === 'inner' ? views.value.get(row.id) : undefined
   const c = top(row)
   if (!c && !inner) return ''
+  if (c?.reference) return 'reference'
   if (c?.anchored) return c.moving ? 'anchored, moves inside' : 'anchored'
   const n = (inner ?? views.value.get(row.id))?.freedom ?? 0
   const words = n === 6 ? 'free' : n ? `${n} free` : 'held'
@@ -127,6 +128,7 @@ function menu(row: Row): Entry[] {
     ...(isAssembly(c.id) ? [] : [{ key: 'in-place', label: 'Edit in place' }]),
     { key: 'rename', label: 'Rename' },
     { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
+    { key: 'reference', label: c.reference ? 'A part of the assembly' : 'Reference only' },
     { key: 'copy', label: 'Copy' },
     ...(own(row).length === 1
       ? [
@@ -151,6 +153,7 @@ const DEEDS: Record<string, (row: Row) => unknown> = {
   'in-place': (row) => making.edit(top(row)!.document, row.id),
   rename: (row) => (renaming.value = { id: row.id, text: row.name }),
   anchor: (row) => doc.edit([{ do: 'edit_component', id: row.id, anchored: !top(row)!.anchored }]),
+  reference: (row) => doc.edit([{ do: 'edit_component', id: row.id, reference: !top(row)!.reference }]),
   copy: (row) => asm.copy(on(row)),
   fit: (row) => ports.begin(row.id).catch(doc.refused),
   replace: (row) => replacing.begin(row.id).catch(doc.refused),

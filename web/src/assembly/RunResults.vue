@@ -8,6 +8,7 @@ import CurveChart from '../ui/CurveChart.vue'
 import { trim } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { fineLength, length } from '../ui/units'
+import EnvelopeRow from './EnvelopeRow.vue'
 import { inOwn, type Run, type RunClash, type Series, titleOf, useRuns } from './runs'
 import { takeOut } from './runFiles'
 import { useDocument } from '../document/store'
@@ -159,6 +160,7 @@ const sizeOf = (x: { value: number; unit: string }): string => (x.unit === 'mm' 
           </li>
         </ul>
         <p v-for="s in summary" :key="s.text" :class="s.tone">{{ s.text }}</p>
+        <EnvelopeRow />
       </template>
     </section>
     <section v-if="r" class="right">

@@ -22,7 +22,14 @@ export async function partBodies(build: Schemas['BuildView'] | null, ghost = fal
 export async function assemblyBodies(built: Schemas['AssemblyView'] | null): Promise<BodySpec[]> {
   const leaves = built?.leaves ?? []
   const meshes = await Promise.all(leaves.map((l) => fetchMesh(l.key)))
-  return leaves.map((l, i) => ({ id: l.id, mesh: meshes[i], colour: l.colour, matrix: l.matrix }))
+  return leaves.map((l, i) => ({
+    id: l.id,
+    mesh: meshes[i],
+    colour: l.colour,
+    matrix: l.matrix,
+    // What is only modelled against does not hide what it is modelled for.
+    opacity: l.reference ? 0.3 : undefined,
+  }))
 }
 
 /** A document of the project as it stands: its bodies, its named views, and by what id each body

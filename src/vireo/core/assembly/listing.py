@@ -52,6 +52,8 @@ class Around:
     ) -> Iterator[tuple[Component, str]]:
         """The components of an assembly with the ids they and their copies stand under."""
         for component in assembly.components:
+            if component.reference:
+                continue
             yield component, component.id
             for id in self._copied.get((*above, component.id), ()):
                 yield component, id

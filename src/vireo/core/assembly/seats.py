@@ -25,6 +25,9 @@ from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import Report
 from vireo.core.ways import Way
 
+#: The form of a body that is only modelled against.
+REFERENCE = "reference"
+
 
 @dataclass(frozen=True)
 class DrawnThread:
@@ -118,6 +121,11 @@ class Leaf:
     @property
     def name(self) -> str:
         return " / ".join(self.names)
+
+    @property
+    def reference(self) -> bool:
+        """Whether it is there to model against and no part of the thing."""
+        return self.solid.form == REFERENCE
 
     @property
     def id(self) -> str:
@@ -280,7 +288,19 @@ class _Setting:
         names: tuple[str, ...],
         found: BuiltPart | Assembly | None,
     ) -> list[Leaf]:
-        """Leaves of a component in its own coordinates."""
+        """Leaves of a component in its own coordinates; of a reference they are that."""
+        leaves = self._own_leaves(component, path, names, found)
+        if not component.reference:
+            return leaves
+        return [replace(x, solid=replace(x.solid, form=REFERENCE, mass=0.0)) for x in leaves]
+
+    def _own_leaves(
+        self,
+        component: Component,
+        path: tuple[str, ...],
+        names: tuple[str, ...],
+        found: BuiltPart | Assembly | None,
+    ) -> list[Leaf]:
         where = [f"component:{path[0]}"]
         title = " / ".join(names)
         if found is None:

@@ -24,7 +24,9 @@ def left_out(built: Built, chosen: tuple[str, ...] = ()) -> list[str]:
     return [
         leaf.id
         for leaf in built.leaves
-        if leaf.solid.form != "solid" and (not chosen or leaf.path[0] in chosen)
+        if leaf.solid.form != "solid"
+        and not leaf.reference
+        and (not chosen or leaf.path[0] in chosen)
     ]
 
 

@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import re
 from typing import Any
 
 from flask import Response
@@ -60,13 +59,25 @@ def checks(id: str) -> Any:
 @room.route("GET", "/fields/<key>")
 def field(key: str) -> Response:
     """The result field of a strength job for the screen."""
-    if not re.fullmatch(r"[0-9a-f]{32}", key):
-        raise NotFound("there is no such result")
-    data = services().disk.get(f"field-{key}")
-    if data is None:
-        raise NotFound("this result is no longer kept; run the study again")
-    return Response(
-        data,
-        mimetype="application/octet-stream",
-        headers={"ETag": f'"{key}"', "Cache-Control": "private, max-age=31536000, immutable"},
+    return _kept(
+        f"field-{key}",
+        "application/octet-stream",
+        "this result is no longer kept; run the study again",
     )
+
+
+@room.route("GET", "/envelopes/<key>")
+def envelope(key: str) -> Response:
+    """The room a component takes up, as STL in mm."""
+    return _kept(
+        f"envelope-{key}", "model/stl", "this envelope is no longer kept; ask for it again"
+    )
+
+
+def _kept(name: str, mime: str, gone: str) -> Response:
+    """What a job kept under its content: it never changes."""
+    data = services().disk.get(name)
+    if data is None:
+        raise NotFound(gone)
+    how = {"ETag": f'"{name}"', "Cache-Control": "private, max-age=31536000, immutable"}
+    return Response(data, mimetype=mime, headers=how)

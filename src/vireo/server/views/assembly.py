@@ -91,6 +91,7 @@ class LeafView(BaseModel):
     colour: str
     plain: str
     mass: float
+    reference: bool = False
     matrix: list[float]
 
 

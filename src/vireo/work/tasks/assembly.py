@@ -312,6 +312,7 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "colour": colour,
         "plain": leaf.solid.colour,
         "mass": leaf.solid.mass,
+        "reference": leaf.reference,
         "matrix": leaf.pose.column_major(),
     }
 
@@ -364,7 +365,7 @@ def _placed(bench: Bench, request: dict[str, Any]) -> list[Placed]:
         Placed(leaf.name, bench.cache.body(leaf.solid.key), leaf.solid.colour,
                leaf.pose.rotation, leaf.pose.p, leaf.solid.name, leaf.solid.paints, leaf.solid.key,
                leaf.path, leaf.names)
-        for leaf in built.leaves
+        for leaf in built.leaves if not leaf.reference
     ]  # fmt: skip
 
 
@@ -390,9 +391,10 @@ def assembly_glb(bench: Bench, request: dict[str, Any]) -> bytes:
 def assembly_thumbnail(bench: Bench, request: dict[str, Any]) -> str:
     """A small SVG of an assembly."""
     built = put_together(bench, request)
-    tones = toned(built.leaves)
+    shown = [leaf for leaf in built.leaves if not leaf.reference]
+    tones = toned(shown)
     pictures = []
-    for leaf in built.leaves:
+    for leaf in shown:
         body = picture_of(bench.cache.body(leaf.solid.key), tones[leaf.id])
         r, p = leaf.pose.rotation, leaf.pose.p
         pictures.append(

@@ -21,6 +21,7 @@ from vireo.core.kernel.place import located
 from vireo.core.lately import Lately
 from vireo.core.motion.course import Course, one
 from vireo.core.motion.dragging import Dragging
+from vireo.core.motion.envelope import Skin
 from vireo.core.motion.scene import Duo, Scene
 from vireo.core.motion.sweep import FIT, Runner, Shared, Sweep, sweep
 from vireo.core.quantity import Quantity, evaluate_parameters
@@ -145,8 +146,18 @@ class Movers:
         """The leaves of what stands at a path of component ids. Raises BadInput where nothing does."""
         found = [id for id in self._leaves if stands_under(id, path)]
         if not found:
-            raise BadInput("a component whose gap is watched has no solid body here, or is gone")
+            raise BadInput("a component that is followed has no solid body here, or is gone")
         return found
+
+    def skins(self, ids: Sequence[str]) -> list[Skin]:
+        """The triangles of leaves in what they move with."""
+        of = {r.id: r for r in self._runners}
+        return [Skin(of[i].points, of[i].triangles, of[i].deflection) for i in ids]
+
+    def carriers(self, ids: Sequence[str], poses: Sequence[Pose]) -> list[Pose]:
+        """Where what leaves move with stands at poses of the members."""
+        every = self.spread(poses)
+        return [every[self._moves[i]] for i in ids]
 
     def rough_gap(
         self, ones: Sequence[str], others: Sequence[str], poses: Sequence[Pose]

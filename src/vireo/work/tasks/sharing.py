@@ -44,7 +44,8 @@ def _made(bench: Bench, request: dict[str, Any]) -> tuple[Built, Shared, dict[st
     documents = _documents(ask)
     share = Share.model_validate(request["share"])
     shown = levels(assembly, share, documents)
-    made = shared(share, shown, built.leaves, bench.cache.body, partial(_meshed, bench))
+    leaves = [leaf for leaf in built.leaves if not leaf.reference]
+    made = shared(share, shown, leaves, bench.cache.body, partial(_meshed, bench))
     if not made.placed:
         raise BadInput("nothing would be left in this share copy: everything is left out")
     return built, made, documents

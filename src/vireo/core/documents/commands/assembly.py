@@ -46,6 +46,7 @@ class AddComponent(AssemblyCommand):
     name: str
     anchored: bool | None = None
     placement: Placement = Placement()
+    reference: bool = False
 
     def apply(self, document: Assembly) -> Document:
         number = document.last_id + 1
@@ -53,7 +54,7 @@ class AddComponent(AssemblyCommand):
         anchored = self.anchored if self.anchored is not None else not document.components
         new = Component(
             id=f"c{number}", name=name, document=self.document, anchored=anchored,
-            placement=self.placement,
+            placement=self.placement, reference=self.reference,
         )  # fmt: skip
         return update(document, components=(*document.components, new), last_id=number)
 
@@ -71,6 +72,7 @@ class EditComponent(AssemblyCommand):
     placement: Placement | None = None
     moving: bool | None = None
     inside: dict[str, Placement] | None = None
+    reference: bool | None = None
 
     def apply(self, document: Assembly) -> Document:
         return edited(document, "components", self.id, "component", self.given("id"))

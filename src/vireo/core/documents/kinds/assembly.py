@@ -34,7 +34,9 @@ _FORMER_COORDINATE = {"revolute": "turn", "prismatic": "slide"}
 class Component(Data):
     """An occurrence of a part or assembly. A `moving` assembly goes by its own joints here; `inside`
     tells where its components stand in it then, by the ids that lead to them (``c2``, ``c2/c4``).
-    Where it does not tell they stand as they do in their own document."""
+    Where it does not tell they stand as they do in their own document. A `reference` is there to
+    model against: it is drawn and joined to, but weighs nothing, is in nobody's way, is no part of
+    what is listed or handed over."""
 
     id: Id
     name: Name
@@ -44,6 +46,7 @@ class Component(Data):
     tag: str = Field(default="", max_length=40)
     moving: bool = False
     inside: dict[str, Placement] = Field(default_factory=dict, max_length=5000)
+    reference: bool = False
 
 
 class Motion(Data):
@@ -297,7 +300,7 @@ def _textbook_joints(data: Json) -> Json:
 
 
 def _after_component(item: Json) -> list[Command]:
-    said = {k: item[k] for k in ("tag", "moving", "inside") if item[k]}
+    said = {k: item[k] for k in ("tag", "moving", "inside", "reference") if item[k]}
     return [{"do": "edit_component", "id": item["id"], **said}] if said else []
 
 
@@ -323,11 +326,9 @@ def _after_joint(item: Json) -> list[Command]:
 def _standing(component: Component) -> Json:
     """What of a component decides where its bodies are."""
     found = component.model_dump(mode="json", exclude={"name", "tag"})
-    return (
-        found
-        if component.moving
-        else {k: v for k, v in found.items() if k not in ("moving", "inside")}
-    )
+    unsaid = {"moving", "inside"} if not component.moving else set()
+    unsaid |= {"reference"} if not component.reference else set()
+    return {k: v for k, v in found.items() if k not in unsaid}
 
 
 @register
@@ -344,7 +345,7 @@ class AssemblyKind(DocumentKind[Assembly]):
             "c",
             "component",
             "add_component",
-            all_but("tag", "moving", "inside"),
+            all_but("tag", "moving", "inside", "reference"),
             _after_component,
         ),
         Group("joints", "j", "joint", "add_joint", _tell_joint, _after_joint),
