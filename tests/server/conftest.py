@@ -78,7 +78,7 @@ class Api:
             edges=tuple(EdgeInfo(**{"ends": (), **e}) for e in raw["edges"]),
             vertices=tuple(VertexInfo(**v) for v in raw["vertices"]),
         )
-        count = len(t.faces if kind == "face" else t.edges)
+        count = len(t.names[kind])
         return [make_pick(t, body, kind, i).model_dump(mode="json") for i in range(count)]
 
     def build(self, id, **query):

@@ -285,3 +285,36 @@ def test_an_envelope_becomes_a_reference_that_is_in_nobodys_way(api, swing):
     api.do(id, {"do": "edit_component", "id": number, "reference": False})
     assert "Envelope" in str(api.get(f"/api/documents/{id}/parts")[1])
     api.do(id, {"do": "remove_component", "id": number}, {"do": "remove_run", "id": run})
+
+
+def test_how_far_it_opens_between_two_picks_by_hand(api, swing):
+    """The corner of the arm over the corner of the base: chords of the angle the hinge goes."""
+    id, hinge, _ = swing
+    part = api.get(f"/api/documents/{id}")[1]["document"]["components"][0]["document"]
+    corners = api.picks(part, api.build(part)["bodies"][0]["id"], "vertex")
+    corner = next(p for p in corners if p["witness"]["at"] == pytest.approx([60.0, 40.0, 0.0]))
+    top = next(p for p in corners if p["witness"]["at"] == pytest.approx([60.0, 40.0, 10.0]))
+    picks = [{"component": "c1", "pick": top}, {"component": "c2", "pick": corner}]
+    api.do(
+        id,
+        {
+            "do": "edit_joint",
+            "id": hinge,
+            "fields": {"motions": {"turn": {"least": "-30 deg", "most": "25 deg"}}},
+        },
+    )
+    found = gone(api, id, "reach", {"joint": hinge, "picks": picks})
+    out = math.hypot(50.0, 20.0)
+    for end in found["ends"]:
+        chord = 2 * out * math.sin(math.radians(abs(end["value"])) / 2)
+        assert end["between"] == pytest.approx(chord, abs=1e-6)
+    assert [e["value"] for e in found["ends"]][0] == pytest.approx(-30.0, abs=1e-3)
+    assert found["between"] == pytest.approx(0.0, abs=1e-9)
+    fields = {"picks": picks, "joint": hinge, "coordinate": "turn", "side": "back"}
+    api.do(id, {"do": "add_check", "kind": "opening", "name": "Opens", "relation": "at_least",
+                "limit": "27 mm", "fields": fields})  # fmt: skip
+    check = settled_checks(api, id)[-1]
+    assert check["state"] == "holds", check
+    assert check["shown"] == f"{2 * out * math.sin(math.radians(15)):.3f} mm"
+    api.do(id, {"do": "remove_check", "id": check["id"]})
+    assert "of two" in gone(api, id, "reach", {"joint": hinge, "picks": picks[:1]})["error"]["text"]

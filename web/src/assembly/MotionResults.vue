@@ -2,6 +2,8 @@
 // A joint driven through its range: where it clashes, how near things come, played.
 import { computed, reactive, ref, shallowRef, watch } from 'vue'
 import { useDocument } from '../document/store'
+import { useMeasuring } from '../measure/store'
+import { freeName } from '../parameters/names'
 import JobLine from '../jobs/JobLine.vue'
 import { useJobs } from '../jobs/store'
 import CurveChart from '../ui/CurveChart.vue'
@@ -25,6 +27,7 @@ interface Clash {
 const emit = defineEmits<{ clash: [clash: Clash | null] }>()
 const doc = useDocument()
 const jobs = useJobs()
+const measuring = useMeasuring()
 const asm = useAssembly()
 
 const moving = computed(() => jobs.newest('motion'))
@@ -98,6 +101,7 @@ interface End {
   name_a?: string
   name_b?: string
   name: string
+  between?: number
   frame: Record<string, { p: [number, number, number]; q: [number, number, number, number] }>
 }
 const going = computed(() => jobs.newest('reach'))
@@ -112,7 +116,16 @@ function why(e: End): string {
 async function goFar(): Promise<void> {
   emit('clash', null)
   const { joint, coordinate } = driven.value!
-  await jobs.start('reach', { joint, coordinate: coordinate.name }).catch(doc.refused)
+  const picks = pair.value ? { picks: measuring.picks } : {}
+  await jobs.start('reach', { joint, coordinate: coordinate.name, ...picks }).catch(doc.refused)
+}
+/** Two things are being measured: how far they come apart is told too. */
+const pair = computed(() => measuring.on && measuring.picks.length === 2)
+/** A value that was found becomes a parameter, for formulas to use. */
+async function keep(what: string, value: number, unit: string): Promise<void> {
+  const name = freeName(`${driven.value?.name ?? 'reach'} ${what}`, Object.keys(asm.built?.parameters ?? {}))
+  const kept = await doc.edit([{ do: 'add_parameter', name, formula: `${Number(value.toPrecision(9))} ${unit}` }])
+  if (kept) doc.say(`Kept as the parameter ${name}`, 'good')
 }
 /** Which stand of the run is shown, and which clash. */
 const shown = ref(0)
@@ -185,7 +198,11 @@ function follow(x: number): void {
       <button
         type="button"
         class="btn small"
-        title="To both sides, from where it stands to the first contact or limit"
+        :title="
+          pair
+            ? 'To both sides, and how far the two that are measured come apart'
+            : 'To both sides, from where it stands to the first contact or limit; measure two things to be told how far they come apart'
+        "
         data-testid="run-reach"
         @click="goFar"
       >
@@ -198,6 +215,25 @@ function follow(x: number): void {
     <ul v-else-if="reached" class="met" data-testid="reach">
       <li v-for="(e, k) in reached.ends" :key="k" title="Show it there" @click="asm.show(e.frame)">
         {{ k ? 'up to' : 'back to' }} <b>{{ farOf(e.value) }}</b> <span class="muted">{{ why(e) }}</span>
+        <button
+          class="btn small keep"
+          title="As a parameter: formulas can use it"
+          :data-testid="`keep-reach-${k}`"
+          @click.stop="keep(k ? 'up' : 'back', e.value, reached.unit)"
+        >
+          Keep
+        </button>
+        <template v-if="e.between !== undefined">
+          <br />
+          <span data-testid="reach-between">{{ fineLength(e.between) }} between the two picked</span>
+          <button
+            class="btn small keep"
+            title="As a parameter: formulas can use it"
+            @click.stop="keep(k ? 'open' : 'shut', e.between, 'mm')"
+          >
+            Keep
+          </button>
+        </template>
       </li>
     </ul>
     <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
@@ -316,6 +352,9 @@ p {
 .met li:hover,
 .met li.on {
   background: var(--accent-soft);
+}
+.keep {
+  float: right;
 }
 .preview {
   display: flex;

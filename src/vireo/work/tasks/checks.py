@@ -5,6 +5,7 @@ from __future__ import annotations
 from dataclasses import asdict
 from typing import Any
 
+from vireo.core.assembly.build import Built, Leaf
 from vireo.core.digest import digest
 from vireo.core.documents.frames import JointEnd
 from vireo.core.geometry import Frame
@@ -41,16 +42,20 @@ def _resolved(bench: Bench, key: str, pick: Pick) -> Measured:
 
 
 def _in_assembly(bench: Bench, request: dict[str, Any], raw: dict[str, Any]) -> Measured:
-    end = JointEnd.model_validate(raw)
+    leaf, found = picked(bench, put_together(bench, request), JointEnd.model_validate(raw))
+    return found.moved(leaf.pose.rotation, leaf.pose.p)
+
+
+def picked(bench: Bench, built: Built, end: JointEnd) -> tuple[Leaf, Measured]:
+    """What is picked on a component: the body it is of, and itself in that body's coordinates. Raises
+    Trouble for what is no longer there."""
     if end.pick is None:
         raise Trouble("a distance is measured between faces, edges and corners")
-    built = put_together(bench, request)
     wanted = (end.component, *end.path)
     leaf = next((x for x in built.leaves if x.path == wanted and x.solid.id == end.pick.body), None)
     if leaf is None:
         raise Trouble("a picked component is no longer there")
-    found = _resolved(bench, leaf.solid.key, end.pick)
-    return found.moved(leaf.pose.rotation, leaf.pose.p)
+    return leaf, _resolved(bench, leaf.solid.key, end.pick)
 
 
 @task("distance")

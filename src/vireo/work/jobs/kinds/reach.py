@@ -2,15 +2,21 @@
 
 from __future__ import annotations
 
+from collections.abc import Callable, Sequence
 from typing import Any
 
 from pydantic import Field
 
+from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.titles import leaf_titles, left_out
+from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.kernel.nearest import nearest
 from vireo.core.quantity import ANGLE
+from vireo.core.trouble import BadInput
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.jobs.kinds.motion import reads
+from vireo.work.tasks.checks import picked
 from vireo.work.tasks.moving import Moving
 from vireo.work.worker import Bench
 
@@ -22,6 +28,8 @@ class ReachOptions(Options):
     joint: str = Field(max_length=24)
     coordinate: str | None = Field(default=None, max_length=24)
     far: float = Field(default=500.0, gt=0, le=100_000, allow_inf_nan=False)
+    #: Two picks on components: how far they are apart (mm) is told at both ends, and as it stands.
+    picks: tuple[JointEnd, ...] = Field(default=(), max_length=2)
 
 
 def told(result: Json, telling: Telling) -> Json:
@@ -41,6 +49,7 @@ def reach(bench: Bench, request: Json, options: ReachOptions) -> dict[str, Any]:
     """Both ends of what a joint can do from where it stands: ``why`` is ``clash``, ``limit`` (of another
     joint), ``own`` (its own limit), ``stuck``, or ``free`` where nothing stops it. Degrees or mm."""
     moving = Moving(bench, request, options.joint, options.coordinate)
+    between = _between(bench, moving, options.picks)
     c, pair, now = moving.coordinate, moving.pair, moving.now
     whole = c.internal(360.0) if c.dimension == ANGLE else options.far
     ends = []
@@ -49,8 +58,10 @@ def reach(bench: Bench, request: Json, options: ReachOptions) -> dict[str, Any]:
     ):
         goal = far if own is None else own
         if abs(goal - now) < 1e-9:
-            ends.append({"value": c.shown(now), "why": "own", "frame": moving.frame(
-                moving.built.solution.poses)})  # fmt: skip
+            poses = moving.built.solution.poses
+            ends.append({
+                "value": c.shown(now), "why": "own", "frame": moving.frame(poses), **between(poses),
+            })  # fmt: skip
             continue
 
         def progress(share: float, stage: str, k: int = k) -> None:
@@ -58,6 +69,7 @@ def reach(bench: Bench, request: Json, options: ReachOptions) -> dict[str, Any]:
 
         found = moving.swept(now, goal, 60, on=False, progress=progress)
         end: Json = {"value": c.shown(found.values[-1]), "frame": moving.frame(found.poses[-1])}
+        end |= between(found.poses[-1])
         if found.first is not None:
             a, b = found.first.pair
             end |= {"why": "clash", "a": a, "b": b}
@@ -68,4 +80,25 @@ def reach(bench: Bench, request: Json, options: ReachOptions) -> dict[str, Any]:
         else:
             end |= {"why": "free" if own is None else "own"}
         ends.append(end)
-    return {"unit": c.unit, "at": c.shown(now), "ends": ends, "left": left_out(moving.built)}
+    here = between(moving.built.solution.poses)
+    return {
+        "unit": c.unit, "at": c.shown(now), "ends": ends, "left": left_out(moving.built), **here,
+    }  # fmt: skip
+
+
+def _between(
+    bench: Bench, moving: Moving, picks: Sequence[JointEnd]
+) -> Callable[[Sequence[Pose]], Json]:
+    """How far two picks are apart with the members at given poses; nothing where none are picked."""
+    if not picks:
+        return lambda poses: {}
+    if len(picks) != 2:
+        raise BadInput("how far two picks come apart is asked of two")
+    both = [picked(bench, moving.built, p) for p in picks]
+
+    def told(poses: Sequence[Pose]) -> Json:
+        stood = [moving.built.stand(leaf, poses) for leaf, _ in both]
+        one, two = (m.moved(at.rotation, at.p) for (_, m), at in zip(both, stood, strict=True))
+        return {"between": nearest(one.shape, two.shape).distance}
+
+    return told
