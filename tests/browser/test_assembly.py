@@ -1,5 +1,6 @@
 """Assembling, driving to the clash, the strength study, files out and in: by mouse."""
 
+import math
 import time
 import zipfile
 from functools import partial
@@ -342,6 +343,122 @@ def test_a_run_is_made_plotted_scrubbed_and_its_clash_mended_by_one_parameter(pa
         lambda: "No clash" in page.driver.find_element("css selector", ".runs").text, "mended", 90
     )
     put_back(server, frame, base)
+    put_back(server, id, before)
+    assert not page.complaints()
+
+
+def asked(server, id, kind, options):
+    """What a job found."""
+    job = server.call("POST", f"/api/documents/{id}/jobs", {"kind": kind, "options": options})[1]
+    for _ in range(1200):
+        if job["state"] not in ("queued", "running"):
+            break
+        time.sleep(0.1)
+        job = server.call("GET", f"/api/jobs/{job['id']}")[1]
+    assert job["state"] == "done", job
+    return job["result"]
+
+
+def changed(server, id, **fields):
+    revision = server.call("GET", f"/api/documents/{id}")[1]["revision"]
+    body = {"base": revision, "commands": [{"do": "edit_parameter", **fields}]}
+    status, found = server.call("POST", f"/api/documents/{id}/commands", body)
+    assert status == 200, found
+    return revision
+
+
+def test_drums_of_three_sizes_turn_in_the_housing_and_the_largest_does_not_get_round(server, demo):
+    """By hand: a vane's corner, 69.5 mm out and 1.5 mm aside, is over the rim of the throat's hole at
+    24 mm along the drum (12.369 mm off the middle) once 69.5 sin a + 1.5 cos a is that: 9.013 degrees."""
+    id = demo["Tabletop roaster"]
+    joints = server.call("GET", f"/api/documents/{id}")[1]["document"]["joints"]
+    spin = next(j["id"] for j in joints if j["name"] == "Shaft turns")
+    turn = {"joint": spin, "start": 0, "end": 90, "steps": 30}
+    parts = [demo["Drum tube"], demo["Drum end"]]
+    before = [server.call("GET", f"/api/documents/{p}")[1]["revision"] for p in parts]
+    for size in ("108 mm", "127 mm"):
+        for part in parts:
+            changed(server, part, name="drum_d", formula=size)
+        found = asked(server, id, "motion", turn)
+        if size == "108 mm":
+            assert found["clashes"] == []
+            continue
+        first = found["clashes"][0]
+        assert (first["name_a"], first["name_b"]) == ("Drum / Drum tube", "Housing")
+        assert first["value"] == pytest.approx(9.0127, abs=1e-3)
+    for part, revision in zip(parts, before, strict=True):
+        put_back(server, part, revision)
+    assert asked(server, id, "motion", turn)["clashes"] == []
+
+
+def test_a_bush_that_is_pressed_in_is_meant_until_it_is_too_tight(server, demo):
+    id = demo["Tabletop roaster"]
+
+    def bush():
+        rows = asked(server, id, "interference", {})["rows"]
+        (found,) = [r for r in rows if "Seal bush" in (r["name_a"], r["name_b"])
+                    and r["state"] == "overlap"]  # fmt: skip
+        return found
+
+    row = bush()
+    assert (row["class"], row["reason"]) == ("intended", "pressed in")
+    assert row["depth"] == pytest.approx(0.01, abs=1e-6)
+    # A ring of 34 mm, 6 mm wide and as thick as it is too wide.
+    assert row["volume"] == pytest.approx(math.pi * (17.01**2 - 17.0**2) * 6, rel=1e-3)
+    before = changed(server, demo["Seal bush"], name="fit", formula="0.05 mm")
+    row = bush()
+    assert (row["class"], row["news"]) == ("grown", "grown")
+    assert row["depth"] == pytest.approx(0.025, abs=1e-6)
+    put_back(server, demo["Seal bush"], before)
+    assert bush()["class"] == "intended"
+
+
+def test_loose_ends_are_listed_shown_and_held_by_a_check(page, server, demo):
+    id = demo["Roaster corner"]
+    before = server.call("GET", f"/api/documents/{id}")[1]["revision"]
+    page.go(f"/d/{id}")
+    page.idle()
+    page.press("tab-ends")
+    page.press("run-survey")
+    page.wait(lambda: page.has("ends-empty"), "the lists", 60)
+    holes = page.find("ends-empty")
+    rows = holes.find_elements("css selector", "[data-testid=end]")
+    # Two blocks and the frame stand on two holes each, and no screw is in any.
+    assert len(rows) == 6
+    assert "made for M6, and nothing is in it" in rows[0].text
+    assert "lies in line with it" in page.text("ends-out_of_line")
+    rows[0].click()
+    page.wait(lambda: page.has("fit-card"), "what it is about")
+    assert "Made for M6" in page.text("fit-card")
+    holes.find_element("css selector", "h3 button").click()
+    page.wait(lambda: page.find("checks-badge").find_elements("css selector", ".no"), "red", 60)
+    page.press("tab-checks")
+    check = server.call("GET", f"/api/documents/{id}")[1]["document"]["checks"][-1]
+    assert page.text(f"check-{check['id']}").startswith("fails")
+    put_back(server, id, before)
+    assert not page.complaints()
+
+
+def test_the_room_the_door_takes_up_is_seen_and_kept_as_a_reference(page, server, demo):
+    id = demo["Roaster corner"]
+    before = server.call("GET", f"/api/documents/{id}")[1]["revision"]
+    page.go(f"/d/{id}")
+    page.idle()
+    page.press("tab-runs")
+    page.press("go-run")
+    page.wait(lambda: page.has("envelope"), "the run", 90)
+    page.press("envelope")
+    page.wait(lambda: page.has("envelope-found"), "the envelope", 120)
+    assert "Envelope of Discharge door" in page.text("envelope-found")
+    page.press("envelope-keep")
+
+    def last():
+        return server.call("GET", f"/api/documents/{id}")[1]["document"]["components"][-1]
+
+    page.wait(lambda: last()["name"] == "Envelope of Discharge door", "the reference", 60)
+    assert (last()["reference"], last()["anchored"]) == (True, True)
+    page.wait(lambda: "reference" in page.text(f"component-{last()['id']}"), "its row", 60)
+    page.idle()
     put_back(server, id, before)
     assert not page.complaints()
 

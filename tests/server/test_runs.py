@@ -308,7 +308,7 @@ def test_how_far_it_opens_between_two_picks_by_hand(api, swing):
     for end in found["ends"]:
         chord = 2 * out * math.sin(math.radians(abs(end["value"])) / 2)
         assert end["between"] == pytest.approx(chord, abs=1e-6)
-    assert [e["value"] for e in found["ends"]][0] == pytest.approx(-30.0, abs=1e-3)
+    assert found["ends"][0]["value"] == pytest.approx(-30.0, abs=1e-3)
     assert found["between"] == pytest.approx(0.0, abs=1e-9)
     fields = {"picks": picks, "joint": hinge, "coordinate": "turn", "side": "back"}
     api.do(id, {"do": "add_check", "kind": "opening", "name": "Opens", "relation": "at_least",

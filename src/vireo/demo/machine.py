@@ -18,23 +18,59 @@ GROUND = {"base": "XY", "face": None}
 _BODY = body_name("s1")
 
 
-def _round(
-    script: Script, name: str, outer: float, inner: float, height: float, material: str,
-    holes: tuple[float, float, int] | None = None,
-) -> PartScript:  # fmt: skip
-    """A disc or tube about Z, with a circle of `holes`: diameter, radius they lie on, number."""
-    part = script.part(name, material)
+def _foot(script: Script) -> PartScript:
+    part = script.part("Foot", "PETG")
     s = Sketcher()
-    for d in (outer, inner):
-        if d:
-            s.put("diameter", s.circle("origin", d / 2), formula=f"{d} mm")
+    s.put("diameter", s.circle("origin", 12.0), formula="24 mm")
     outline = part.add("sketch", "Outline", plane=GROUND, drawing=s.drawing)
-    part.add("extrude", name, sketch=outline, depth=f"{height} mm")
-    if holes is not None:
-        d, r, n = holes
-        bore = part.add("primitive", "Bolt hole", form="cylinder", diameter=f"{d} mm",
-                        height=f"{height} mm", x=f"{r} mm", result="cut")  # fmt: skip
-        part.add("copies_circular", "Bolt circle", steps=[bore], count=str(n))
+    part.add("extrude", "Foot", sketch=outline, depth="12 mm")
+    return part
+
+
+def _sized(part: PartScript) -> None:
+    """The outer diameter of the drum, the same in all that has to do with it: the largest is too large."""
+    part.parameter("drum_d", "116 mm", note="drum, outside",
+                   limits={"kind": "list", "values": ["108 mm", "116 mm", "127 mm"]})  # fmt: skip
+
+
+def _drum_tube(script: Script) -> PartScript:
+    """The drum's wall, with vanes outside that sweep the chaff out of the housing."""
+    part = script.part("Drum tube", "1.4301")
+    _sized(part)
+    s = Sketcher()
+    s.put("diameter", s.circle("origin", 58.0), formula="drum_d")
+    s.put("diameter", s.circle("origin", 55.0), formula="drum_d - 6 mm")
+    outline = part.add("sketch", "Outline", plane=GROUND, drawing=s.drawing)
+    part.add("extrude", "Drum tube", sketch=outline, depth="50 mm")
+    vane = part.add("primitive", "Vane", form="box", width="8 mm", depth="3 mm", height="48 mm",
+                    x="drum_d/2 - 2 mm", y="-1.5 mm", z="1 mm")  # fmt: skip
+    part.add("copies_circular", "Vanes", steps=[vane], count="4")
+    return part
+
+
+def _drum_end(script: Script) -> PartScript:
+    part = script.part("Drum end", "1.4301")
+    _sized(part)
+    s = Sketcher()
+    s.put("diameter", s.circle("origin", 55.0), formula="drum_d - 6 mm")
+    s.put("diameter", s.circle("origin", 26.0), formula="52 mm")
+    outline = part.add("sketch", "Outline", plane=GROUND, drawing=s.drawing)
+    part.add("extrude", "Drum end", sketch=outline, depth="4 mm")
+    bore = part.add("primitive", "Bolt hole", form="cylinder", diameter="6.6 mm", height="4 mm",
+                    x="36 mm", result="cut")  # fmt: skip
+    part.add("copies_circular", "Bolt circle", steps=[bore], count="6")
+    return part
+
+
+def _bush(script: Script) -> PartScript:
+    """Keeps the chaff out of the seat of the shaft: pressed into the block's recess."""
+    part = script.part("Seal bush", "brass")
+    part.parameter("fit", "0.02 mm", note="wider than its seat by this")
+    s = Sketcher()
+    s.put("diameter", s.circle("origin", 17.01), formula="34 mm + fit")
+    s.put("diameter", s.circle("origin", 13.2), formula="26.4 mm")
+    outline = part.add("sketch", "Outline", plane=GROUND, drawing=s.drawing)
+    part.add("extrude", "Bush", sketch=outline, depth="6 mm")
     return part
 
 
@@ -94,8 +130,7 @@ def _fasten(a: AssemblyScript, end: dict[str, object], wish: Wish) -> None:
 
 def _drum(script: Script, hub: PartScript) -> AssemblyScript:
     """Tube, two end plates, a hub bolted into each."""
-    tube = _round(script, "Drum tube", 116.0, 110.0, 50.0, "1.4301")
-    end = _round(script, "Drum end", 110.0, 52.0, 4.0, "1.4301", (6.6, 36.0, 6))
+    tube, end = _drum_tube(script), _drum_end(script)
     a = script.assembly("Drum")
     body = body_name("s2")
     base = a.place(tube, "Drum tube", anchored=True)
@@ -152,7 +187,7 @@ def machine(script: Script, parts: Mapping[str, PartScript]) -> AssemblyScript:
     drum = _drum(script, parts["hub"])
     unit = _door_unit(script, parts["frame"], parts["door"], parts["lever"], parts["knob"])
     raised, hood, rim = _pedestal(script), _housing(script), _rim(script)
-    foot = _round(script, "Foot", 24.0, 0.0, 12.0, "PETG")
+    foot = _foot(script)
     a = script.assembly("Tabletop roaster")
     plate_body, block_body = _made(plate), _made(block)
     base = a.place(plate, "Base plate")
@@ -230,6 +265,13 @@ def machine(script: Script, parts: Mapping[str, PartScript]) -> AssemblyScript:
         drivers=[{"joint": spin, "law": "speed", "value": "60 rpm", "over": "0.8 s"}],
         watched=[{"a": turning, "b": cover}],
     )  # fmt: skip
+    bush = _bush(script)
+    seal = a.place(bush, "Seal bush", placement={"p": [0, -77, 80]})
+    a.join(
+        "fixed", "Bush in its seat", (blocks[0], block.edge(block_body, (0, -17, 40), "circle", 17.0)),
+        (seal, bush.edge(body_name("s2"), (0, 0, 0), "circle", 17.01)), flip=True,
+    )  # fmt: skip
+    a.do("mark_meant", a=blocks[0], b=seal, reason="pressed in", depth="0.015 mm")
     a.do("add_check", kind="mass", name="Two can carry it", limit="20 kg")
     return a
 
