@@ -13,7 +13,7 @@ from vireo.work.lifetime import die_with_parent
 
 A = TypeVar("A")
 R = TypeVar("R")
-#: Fewer questions than this for each process are quicker answered here.
+#: Fewer questions than this for each process are mostly quicker answered here.
 _WORTH = 4
 
 
@@ -22,11 +22,12 @@ def cores() -> int:
 
 
 def shared_out(
-    asks: Sequence[A], answer: Callable[[A], R], count: int | None = None
+    asks: Sequence[A], answer: Callable[[A], R], count: int | None = None, worth: int = _WORTH
 ) -> Iterator[tuple[A, R | None]]:
     """Answers in the order they come; None where the process that was asked ended over it. What
-    `answer` raises is raised here. Results travel pickled."""
-    count = min(count or cores(), len(asks) // _WORTH)
+    `answer` raises is raised here. Results travel pickled. Fewer than `worth` for each are answered
+    here."""
+    count = min(count or cores(), len(asks) // worth)
     if count < 2:
         for ask in asks:
             yield ask, answer(ask)

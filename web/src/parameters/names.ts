@@ -4,6 +4,7 @@
 export function freeName(words: string, taken: string[]): string {
   const plain = words
     .normalize('NFKD')
+    .replaceAll(/\p{M}/gu, '')
     .toLowerCase()
     .replaceAll(/[^a-z0-9]+/g, '_')
     .replaceAll(/^[_0-9]+|_+$/g, '')

@@ -94,6 +94,16 @@ def ran(check: Check, ask: Ask) -> dict[str, Any]:
     return found
 
 
+def reached(check: Check, ask: Ask, **more: Any) -> tuple[dict[str, Any], dict[str, Any]]:
+    """How far the joint of a check goes, as it is told now, and its end to the side it looks at. Raises
+    CheckTrouble where it names no joint."""
+    joint, coordinate = check.fields.get("joint"), check.fields.get("coordinate")
+    if not joint:
+        raise CheckTrouble("this check looks at a joint: add it again and choose one")
+    found = ask.job("reach", {"joint": joint, "coordinate": coordinate, **more})
+    return found, found["ends"][0 if check.fields.get("side") == "back" else 1]
+
+
 def judge(
     check: Check, value: Quantity, names: dict[str, Quantity], units: Units = PLAIN
 ) -> dict[str, Any]:

@@ -1,6 +1,6 @@
 """How far two picks are apart where a joint goes no further."""
 
-from vireo.core.checks.kind import Ask, CheckKind, CheckTrouble, register
+from vireo.core.checks.kind import Ask, CheckKind, reached, register
 from vireo.core.documents import Check
 from vireo.core.quantity import LENGTH, Quantity
 
@@ -18,9 +18,5 @@ class OpeningCheck(CheckKind):
     line = "How far two faces, edges or corners are apart where a joint goes no further"
 
     def measure(self, check: Check, ask: Ask) -> Quantity:
-        joint, coordinate = check.fields.get("joint"), check.fields.get("coordinate")
-        if not joint:
-            raise CheckTrouble("this check looks at a joint: add it again and choose one")
-        asked = {"joint": joint, "coordinate": coordinate, "picks": self.taken(check)}
-        end = ask.job("reach", asked)["ends"][0 if check.fields.get("side") == "back" else 1]
+        _, end = reached(check, ask, picks=self.taken(check))
         return Quantity(end["between"], LENGTH)

@@ -2,7 +2,7 @@
 
 import math
 
-from vireo.core.checks.kind import Ask, CheckKind, CheckTrouble, register
+from vireo.core.checks.kind import Ask, CheckKind, reached, register
 from vireo.core.documents import Check
 from vireo.core.quantity import ANGLE, LENGTH, Quantity
 
@@ -19,11 +19,7 @@ class ReachCheck(CheckKind):
     line = "How far a joint goes before anything is met or a limit is reached"
 
     def measure(self, check: Check, ask: Ask) -> Quantity:
-        joint, coordinate = check.fields.get("joint"), check.fields.get("coordinate")
-        if not joint:
-            raise CheckTrouble("this check looks at a joint: add it again and choose one")
-        found = ask.job("reach", {"joint": joint, "coordinate": coordinate})
-        end = found["ends"][0 if check.fields.get("side") == "back" else 1]
+        found, end = reached(check, ask)
         if found["unit"] == "mm":
             return Quantity(end["value"], LENGTH)
         return Quantity(math.radians(end["value"]), ANGLE)

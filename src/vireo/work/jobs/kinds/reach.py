@@ -3,6 +3,7 @@
 from __future__ import annotations
 
 from collections.abc import Callable, Sequence
+from functools import partial
 from typing import Any
 
 from pydantic import Field
@@ -14,11 +15,17 @@ from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.kernel.nearest import nearest
 from vireo.core.quantity import ANGLE
 from vireo.core.trouble import BadInput
+from vireo.work.forking import shared_out
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.jobs.kinds.motion import reads
 from vireo.work.tasks.checks import picked
 from vireo.work.tasks.moving import Moving
 from vireo.work.worker import Bench
+
+#: How far two picks are apart where the members stand.
+Between = Callable[[Sequence[Pose]], Json]
+#: Between so many stands nothing is stepped over either.
+_STEPS = 10
 
 
 class ReachOptions(Options):
@@ -50,45 +57,44 @@ def reach(bench: Bench, request: Json, options: ReachOptions) -> dict[str, Any]:
     joint), ``own`` (its own limit), ``stuck``, or ``free`` where nothing stops it. Degrees or mm."""
     moving = Moving(bench, request, options.joint, options.coordinate)
     between = _between(bench, moving, options.picks)
-    c, pair, now = moving.coordinate, moving.pair, moving.now
-    whole = c.internal(360.0) if c.dimension == ANGLE else options.far
-    ends = []
-    for k, (own, far) in enumerate(
-        ((pair.least(c.name), now - whole), (pair.most(c.name), now + whole))
-    ):
-        goal = far if own is None else own
-        if abs(goal - now) < 1e-9:
-            poses = moving.built.solution.poses
-            ends.append({
-                "value": c.shown(now), "why": "own", "frame": moving.frame(poses), **between(poses),
-            })  # fmt: skip
-            continue
-
-        def progress(share: float, stage: str, k: int = k) -> None:
-            bench.report({"share": (k + share) / 2, "stage": ("backwards", "forwards")[k]})
-
-        found = moving.swept(now, goal, 60, on=False, progress=progress)
-        end: Json = {"value": c.shown(found.values[-1]), "frame": moving.frame(found.poses[-1])}
-        end |= between(found.poses[-1])
-        if found.first is not None:
-            a, b = found.first.pair
-            end |= {"why": "clash", "a": a, "b": b}
-        elif found.limit is not None:
-            end |= {"why": "limit", "joint": found.limit.joint}
-        elif found.stuck_at is not None:
-            end |= {"why": "stuck"}
-        else:
-            end |= {"why": "free" if own is None else "own"}
-        ends.append(end)
-    here = between(moving.built.solution.poses)
+    ends: dict[int, Json] = {}
+    # Each side on a core of its own.
+    for side, end in shared_out((0, 1), partial(_end, moving, between, options.far), worth=1):
+        if end is None:
+            raise BadInput("how far it goes could not be told: the geometry kernel ended over it")
+        ends[side] = end
+        bench.report({"share": len(ends) / 2, "stage": ("backwards", "forwards")[side]})
+    c = moving.coordinate
     return {
-        "unit": c.unit, "at": c.shown(now), "ends": ends, "left": left_out(moving.built), **here,
+        "unit": c.unit, "at": c.shown(moving.now), "ends": [ends[0], ends[1]],
+        "left": left_out(moving.built), **between(moving.built.solution.poses),
     }  # fmt: skip
 
 
-def _between(
-    bench: Bench, moving: Moving, picks: Sequence[JointEnd]
-) -> Callable[[Sequence[Pose]], Json]:
+def _end(moving: Moving, between: Between, far: float, side: int) -> Json:
+    """How far it goes backwards (0) or forwards (1)."""
+    c, now = moving.coordinate, moving.now
+    own = (moving.pair.least, moving.pair.most)[side](c.name)
+    whole = c.internal(360.0) if c.dimension == ANGLE else far
+    goal = own if own is not None else now + (whole if side else -whole)
+    if abs(goal - now) < 1e-9:
+        poses = moving.built.solution.poses
+        frame = moving.frame(poses)
+        return {"value": c.shown(now), "why": "own", "frame": frame, **between(poses)}
+    found = moving.swept(now, goal, _STEPS, on=False, progress=lambda share, stage: None)
+    poses = found.poses[-1]
+    end = {"value": c.shown(found.values[-1]), "frame": moving.frame(poses), **between(poses)}
+    if found.first is not None:
+        a, b = found.first.pair
+        return {**end, "why": "clash", "a": a, "b": b}
+    if found.limit is not None:
+        return {**end, "why": "limit", "joint": found.limit.joint}
+    if found.stuck_at is not None:
+        return {**end, "why": "stuck"}
+    return {**end, "why": "free" if own is None else "own"}
+
+
+def _between(bench: Bench, moving: Moving, picks: Sequence[JointEnd]) -> Between:
     """How far two picks are apart with the members at given poses; nothing where none are picked."""
     if not picks:
         return lambda poses: {}
