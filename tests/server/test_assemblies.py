@@ -16,7 +16,7 @@ def settled_checks(api, id):
         if all(c["state"] != "running" for c in checks):
             return checks
         time.sleep(0.1)
-    raise AssertionError("the checks do not end")
+    raise AssertionError(f"the checks do not end: {checks}")
 
 
 @pytest.mark.parametrize("limit", ["0 mm3", "0 mm**3"])

@@ -287,9 +287,29 @@ def test_an_envelope_becomes_a_reference_that_is_in_nobodys_way(api, swing):
     api.do(id, {"do": "remove_component", "id": number}, {"do": "remove_run", "id": run})
 
 
-def test_how_far_it_opens_between_two_picks_by_hand(api, swing):
+def test_a_check_whose_run_is_refused_says_so_and_rests(api):
+    id, _ = swinging_arm(api, 10.0)
+    run = keep(
+        api, id, duration="2 s", drivers=[{"joint": "j4", "law": "speed", "value": "60 deg/s"}]
+    )
+    limits = {"motions": {"turn": {"most": "25 deg"}}}
+    check = {"do": "add_check", "kind": "run_clash", "name": "Clear", "limit": "0 mm"}
+    limited = {"do": "edit_joint", "id": "j4", "fields": limits}
+    api.do(id, limited, {**check, "fields": {"run": run}})
+    for _ in range(3):
+        (check,) = settled_checks(api, id)
+        assert check["state"] == "trouble"
+        assert "it passes its limit of 25°" in check["trouble"]["text"]
+    jobs = api.get(f"/api/documents/{id}/jobs")[1]["jobs"]
+    assert len([j for j in jobs if j["kind"] == "run"]) == 1
+    # Asked for by hand it is begun again.
+    gone(api, id, "run", {"run": run})
+    assert len(api.get(f"/api/documents/{id}/jobs")[1]["jobs"]) == 2
+
+
+def test_how_far_it_opens_between_two_picks_by_hand(api):
     """The corner of the arm over the corner of the base: chords of the angle the hinge goes."""
-    id, hinge, _ = swing
+    (id, _), hinge = swinging_arm(api, 10.0), "j4"
     part = api.get(f"/api/documents/{id}")[1]["document"]["components"][0]["document"]
     corners = api.picks(part, api.build(part)["bodies"][0]["id"], "vertex")
     corner = next(p for p in corners if p["witness"]["at"] == pytest.approx([60.0, 40.0, 0.0]))

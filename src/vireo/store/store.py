@@ -368,12 +368,14 @@ class Store:
                 query = query.where(JobRow.state.in_(states))
             return [_job(r) for r in s.scalars(query)]
 
-    def job_by_key(self, key: str) -> JobRecord | None:
-        """The newest job with that content key that is done, running or queued."""
+    def job_by_key(
+        self, key: str, states: Sequence[str] = ("done", "running", "queued")
+    ) -> JobRecord | None:
+        """The newest job with that content key in one of some states."""
         with self._session() as s:
             row = s.scalars(
                 select(JobRow)
-                .where(JobRow.key == key, JobRow.state.in_(("done", "running", "queued")))
+                .where(JobRow.key == key, JobRow.state.in_(states))
                 .order_by(JobRow.created.desc())
                 .limit(1)
             ).first()

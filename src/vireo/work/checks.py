@@ -47,7 +47,7 @@ class Asking:
         return self.builds.run(name, ask, sticky=self.record.id)
 
     def job(self, kind: str, options: dict[str, Any] | None = None) -> dict[str, Any]:
-        job = self.jobs.start(kind, self.record.id, options or {})
+        job = self.jobs.start(kind, self.record.id, options or {}, again=False)
         if self.wait:
             job = self.jobs.wait(job.id)
         self.last = job.id
@@ -56,7 +56,7 @@ class Asking:
         if job.state == "failed":
             raise Trouble(Report.model_validate(job.error).text)
         if job.state == "cancelled" or job.result is None:
-            raise Trouble("its run was stopped; start it again")
+            raise Trouble("what it asks for was stopped: start that again, or change the model")
         return self.jobs.told(job)
 
 

@@ -37,16 +37,22 @@ class Jobs:
         return declared.key(request, parsed), ask
 
     def start(
-        self, kind: str, document: str, options: dict[str, Any], looked_at: bool = False
-    ) -> JobRecord:
+        self, kind: str, document: str, options: dict[str, Any], looked_at: bool = False,
+        again: bool = True,
+    ) -> JobRecord:  # fmt: skip
         """A job for this question: the kept or running one when it was asked before. One that is asked
-        for to be `looked_at` is the document's newest then."""
+        for to be `looked_at` is the document's newest then. What failed or was stopped is not begun
+        `again` where nobody asks for that: the same question would fail once more."""
         key, ask = self.asked(kind, document, options)
         with self._lock:
             known = self._store.job_by_key(key)
             alive = known is not None and (known.state == "done" or known.id in self._cancels)
             if known is not None and alive and known.document == document:
                 return self._store.renew_job(known.id) if looked_at else known
+            if known is None and not again:
+                ended = self._store.job_by_key(key, ("failed", "cancelled"))
+                if ended is not None and ended.document == document:
+                    return ended
             job = self._store.put_job(kind, key, document, options)
             if known is not None and known.state == "done":
                 # Another document asked the same before.
