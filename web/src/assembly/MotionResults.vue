@@ -214,26 +214,33 @@ function follow(x: number): void {
     <p v-else-if="going?.state === 'failed'" class="trouble">{{ going.error?.text }}</p>
     <ul v-else-if="reached" class="met" data-testid="reach">
       <li v-for="(e, k) in reached.ends" :key="k" title="Show it there" @click="asm.show(e.frame)">
-        {{ k ? 'up to' : 'back to' }} <b>{{ farOf(e.value) }}</b> <span class="muted">{{ why(e) }}</span>
-        <button
-          class="btn small keep"
-          title="As a parameter: formulas can use it"
-          :data-testid="`keep-reach-${k}`"
-          @click.stop="keep(k ? 'up' : 'back', e.value, reached.unit)"
-        >
-          Keep
-        </button>
-        <template v-if="e.between !== undefined">
-          <br />
-          <span data-testid="reach-between">{{ fineLength(e.between) }} between the two picked</span>
+        <div class="end">
+          <span
+            >{{ k ? 'up to' : 'back to' }} <b>{{ farOf(e.value) }}</b> <span class="muted">{{ why(e) }}</span></span
+          >
           <button
-            class="btn small keep"
-            title="As a parameter: formulas can use it"
+            class="icon-btn"
+            :aria-label="`Keep ${farOf(e.value)} as a parameter`"
+            title="Keep it as a parameter: formulas can use it"
+            :data-testid="`keep-reach-${k}`"
+            @click.stop="keep(k ? 'up' : 'back', e.value, reached.unit)"
+          >
+            <Icon name="plus" :size="14" />
+          </button>
+        </div>
+        <div v-if="e.between !== undefined" class="end" data-testid="reach-between">
+          <span
+            ><b>{{ fineLength(e.between) }}</b> between the two that are measured</span
+          >
+          <button
+            class="icon-btn"
+            :aria-label="`Keep ${fineLength(e.between)} as a parameter`"
+            title="Keep it as a parameter: formulas can use it"
             @click.stop="keep(k ? 'open' : 'shut', e.between, 'mm')"
           >
-            Keep
+            <Icon name="plus" :size="14" />
           </button>
-        </template>
+        </div>
       </li>
     </ul>
     <JobLine v-if="moving && under(moving.state)" :job="moving" what="Driving" />
@@ -353,8 +360,10 @@ p {
 .met li.on {
   background: var(--accent-soft);
 }
-.keep {
-  float: right;
+.end {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
 }
 .preview {
   display: flex;
