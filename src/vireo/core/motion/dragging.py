@@ -93,6 +93,7 @@ class Dragging:
         self.mechanism = mechanism.loosened("")
         way = _Between(self.mechanism, poses, poses)
         self._sweeping = Sweeping(way, runners, truth, fits, spread)
+        self._sweeping.onward = False
         group = merged(mechanism).group
         still = {g for m, g in zip(mechanism.members, group, strict=True) if m.anchored}
         scene = self._sweeping.scene

@@ -166,6 +166,8 @@ class Sweeping:
         #: Pairs that overlap at present.
         self.meeting: dict[Duo, Met] = {}
         self.found = Sweep()
+        #: Whether all that clashes is looked for, or only what does first.
+        self.onward = True
 
     # Standing
 
@@ -240,6 +242,7 @@ class Sweeping:
     ) -> Sweep:  # fmt: skip
         stands = self.stands(start, end, steps)
         found, scene = self.found, self.scene
+        self.onward = on
         #: What stands still to each other is no matter of the motion.
         some = [*stands[:: max(1, len(stands) // 8)], stands[-1]]
         self.moving = scene.moving(scene.pairs, *(s.all for s in some))
@@ -363,6 +366,8 @@ class Sweeping:
         ):
             return {}
         left = self.search(a, middle, every, depth + 1)
+        if left and not self.onward:
+            return left
         return left | self.search(middle, b, [p for p in every if p not in left], depth + 1)
 
     def barred(self, pair: Duo, a: Stand, b: Stand) -> bool:
