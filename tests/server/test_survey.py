@@ -3,9 +3,11 @@
 import math
 import random
 
+import numpy as np
 import pytest
+from scipy.spatial.transform import Rotation
 
-from tests.server.test_assemblies import bored, settled_checks
+from tests.server.test_assemblies import bored, rims, settled_checks
 from tests.server.test_runs import gone
 
 AT = ((12.0, 10.0), (48.0, 10.0), (12.0, 30.0), (48.0, 30.0))
@@ -80,6 +82,35 @@ def test_holes_are_told_by_how_far_their_axes_are_apart_and_those_in_line_are_no
         # In line within what is asked they are made for one screw, and empty.
         assert len(found["empty"]) == (0 if shift > 0.01 else 4)
         assert rows(api, id, tolerance=shift + 0.001)["out_of_line"] == []
+
+
+def test_holes_are_told_wherever_the_whole_stands_and_through_a_chamfer(api, parts):
+    """Two plates on each other, turned and moved at random as one; then with the rims eased."""
+    dice = np.random.default_rng(4)
+    rimmed = bored(api, parts["project"], 3.3, *AT)
+    stood = {**parts, "rimmed": rimmed}
+    id = stacked(api, stood, "tapped", "rimmed")
+
+    def stand(shift):
+        turn, base = Rotation.random(random_state=dice), dice.uniform(-300, 300, 3)
+        x, y, z, w = turn.as_quat()
+        for component, p in (("c1", (0, 0, 0)), ("c2", (*shift, 10.0))):
+            move(api, id, component, tuple(turn.apply(p) + base), (w, x, y, z))
+
+    for eased in (False, True):
+        if eased:
+            edges = rims(api, rimmed, 3.3, up=False)
+            status, _ = api.do(rimmed, {"do": "add_step", "kind": "chamfer", "fields": {
+                "edges": edges, "size": "0.6 mm"}})  # fmt: skip
+            assert status == 200
+        for size in (0.0, *10 ** dice.uniform(-1.5, 0.3, 2)):
+            way = dice.uniform(0, 2 * math.pi)
+            stand((size * math.cos(way), size * math.sin(way)))
+            found = rows(api, id)
+            assert [len(found[k]) for k in ("out_of_line", "empty")] == ([4, 0] if size else [0, 4])
+            assert found["loose"] == found["doubled"] == []
+            for row in found["out_of_line"]:
+                assert row["numbers"]["offset"] == pytest.approx(size, abs=1e-8)
 
 
 def test_a_plate_that_leans_is_told_by_its_angle(api, parts):

@@ -43,7 +43,7 @@ def _drum_tube(script: Script) -> PartScript:
     outline = part.add("sketch", "Outline", plane=GROUND, drawing=s.drawing)
     part.add("extrude", "Drum tube", sketch=outline, depth="50 mm")
     vane = part.add("primitive", "Vane", form="box", width="8 mm", depth="3 mm", height="48 mm",
-                    x="drum_d/2 - 2 mm", y="-1.5 mm", z="1 mm")  # fmt: skip
+                    x="drum_d/2 - 2 mm", y="-1.5 mm", z="1 mm", result="add")  # fmt: skip
     part.add("copies_circular", "Vanes", steps=[vane], count="4")
     return part
 
