@@ -7,6 +7,7 @@ import numpy as np
 import pytest
 from hypothesis import given, settings
 from hypothesis import strategies as st
+from manifold3d import Manifold
 
 from tests.core.machine import machine, shape_of
 from tests.core.mechanisms import slider_crank
@@ -14,11 +15,13 @@ from vireo.core.assembly import Mechanism, Member, Pair, solve
 from vireo.core.assembly.mechanism import Coupling, Term
 from vireo.core.assembly.pose import Pose, turned
 from vireo.core.assembly.seats import DrawnThread
+from vireo.core.exchange import meshfile
 from vireo.core.fit.interference import look, one_by_one
 from vireo.core.fit.pairs import Item, near_pairs
 from vireo.core.fit.verdict import overlap_of, overlaps, verdict_of
 from vireo.core.geometry import Frame
 from vireo.core.kernel.boolean import combine
+from vireo.core.kernel.facets import facet_body
 from vireo.core.kernel.grow import box, cylinder
 from vireo.core.kernel.measure import box_of, topology_of
 from vireo.core.kernel.mesh import tessellate
@@ -555,3 +558,32 @@ def test_what_triangles_say_is_surely_apart_is_so_on_the_true_faces(pose, round_
         if true <= gap:
             break
         away = away + way / np.linalg.norm(way) * 0.8 * (true - 0.5 * gap)
+
+
+@settings(max_examples=3, deadline=None)
+@given(st.integers(0, 10_000))
+def test_bodies_of_many_flat_faces_are_told_like_the_balls_they_are_made_after(seed):
+    """Faceted balls as a scan brings them, each turned at random: overlap and depth by the closed forms
+    of two balls (to what facets take off), by both ways; twice at one place; a hair apart."""
+    rng = np.random.default_rng(seed)
+    mesh = Manifold.sphere(20.0, 40).rotate(rng.uniform(0, 360, 3)).to_mesh64()
+    ball = shape_of(
+        facet_body(
+            meshfile.Triangles(mesh.vert_properties[:, :3], mesh.tri_verts.astype(np.int64)), "m"
+        )
+    )
+    assert len(ball.body.faces) > 700
+    way = rng.normal(size=3)
+    way /= np.linalg.norm(way)
+    d = rng.uniform(20.0, 38.0)
+    found = verdict_of(ball, ball, Pose(d * way, STILL))
+    lens = np.pi * (40.0 - d) ** 2 * (d * d + 80.0 * d) / (12 * d)
+    assert (found.state, found.how) == ("overlap", ("solid", "flats"))
+    assert found.volume == pytest.approx(lens, rel=0.05 + 0.5 / (40.0 - d))
+    assert found.depth == pytest.approx(40.0 - d, abs=0.3)
+    assert np.dot(found.way, way) > 0.95
+    out = verdict_of(ball, ball, Pose(d * way + (found.depth + 0.01) * np.array(found.way), STILL))
+    assert out.state != "overlap" or out.depth < 0.15
+    twice = verdict_of(ball, ball, Pose(1e-4 * way, STILL))
+    assert twice.volume == pytest.approx(ball.volume, rel=1e-4)
+    assert verdict_of(ball, ball, Pose(40.01 * way, STILL)).state == "clear"

@@ -39,6 +39,7 @@ const HOW: Record<string, string> = {
   distance: 'least distance of the true faces',
   solid: 'the exact common solid',
   places: 'places on the true faces',
+  flats: 'the triangles of their flat faces',
 }
 const reached = (r: FitRow): string => `Found by ${r.how.map((h) => HOW[h]).join(', and by ')}`
 /** What is offered as allowed: what it is now with a tenth of room. */

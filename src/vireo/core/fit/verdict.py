@@ -17,6 +17,7 @@ from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.seats import DrawnThread
 from vireo.core.fit.nearly import Shapes, nearly_together
 from vireo.core.geometry import Triple
+from vireo.core.kernel.flats import FlatSolid, shared_by_flats
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.mesh import Mesh
 from vireo.core.kernel.nearest import nearest
@@ -41,8 +42,8 @@ _AGREE = 0.05
 
 State = Literal["clear", "touching", "overlap", "untold"]
 #: How a verdict was reached: by triangles far enough apart, the least distance of the true faces, the
-#: common solid, places on the true faces.
-How = Literal["triangles", "distance", "solid", "places"]
+#: common solid, places on the true faces, the triangles of solids that are flat all over.
+How = Literal["triangles", "distance", "solid", "places", "flats"]
 
 
 @dataclass(frozen=True)
@@ -104,6 +105,8 @@ class Shape:
         self.body, self.shapes, self.volume, self.threads = body, shapes, volume, threads
         self.deflection = mesh.deflection
         self.skin = Soup(mesh.points, mesh.triangles)
+        flat = FlatSolid(mesh) if shapes.kinds.keys() == {"plane"} else None
+        self.flats = flat if flat is not None and flat.closed else None
         self.corner = tuple(map(float, mesh.points[0]))
 
 
@@ -160,6 +163,8 @@ def overlaps(a: Shape, b: Shape, relative: Pose) -> tuple[float, float] | None:
 def overlap_of(a: Shape, b: Shape, relative: Pose) -> Verdict | None:
     """The overlap of two solids, or None where they share no volume."""
     r, p = relative.rotation, relative.p
+    if a.flats is not None and b.flats is not None:
+        return _of_flats(a, b, a.flats, b.flats, relative)
     doubtful = within_reach(a.body, b.body, r, p, nearly_together(a.shapes, b.shapes, relative))
     told = _deep(probed(a.body, b.body, r, p, doubtful)) if doubtful else None
     try:
@@ -174,6 +179,21 @@ def overlap_of(a: Shape, b: Shape, relative: Pose) -> Verdict | None:
         return _overlap(a, b, relative, exact, ("solid",))
     told = _deep(probed(a.body, b.body, r, p))
     return _overlap(a, b, relative, told, ("places",)) if told is not None else None
+
+
+def _of_flats(a: Shape, b: Shape, one: FlatSolid, two: FlatSolid, relative: Pose) -> Verdict | None:
+    """The overlap of two solids of flat faces, by their triangles and by the kernel."""
+    r, p = relative.rotation, relative.p
+    told = _deep(shared_by_flats(a.body, b.body, one, two, r, p))
+    if told is None or not proved(a.body, b.body, r, p, told):
+        return None
+    try:
+        exact = common(a.body, b.body, r, p, closely=False)
+    except KernelTrouble:
+        exact = None
+    if exact is None or not _agree(exact, told):
+        return _overlap(a, b, relative, told, ("flats",))
+    return _overlap(a, b, relative, exact, ("solid", "flats"), told)
 
 
 def _deep(found: Overlap | None) -> Overlap | None:

@@ -55,6 +55,11 @@ class _Piece:
     plane: tuple[Vector, Vector] | None
 
 
+#: Normals whose product is as near to one belong to parallel planes.
+_PARALLEL = 1e-12
+_NO_PLANE = (np.zeros(3), np.zeros(3))
+
+
 def _pieces(shape: TopoDS_Shape) -> list[_Piece]:
     faces = faces_of(shape)
     if faces:
@@ -104,24 +109,39 @@ def _places(part: TopoDS_Shape) -> Vector:
 def _bounds(ones: Sequence[_Piece], twos: Sequence[_Piece]) -> tuple[Vector, NDArray[np.bool_]]:
     """For every pair what no two places of it can be nearer than, and whether both are flat and
     parallel."""
-    al, ah = (np.array([getattr(p, k) for p in ones])[:, None] for k in ("low", "high"))
-    bl, bh = (np.array([getattr(p, k) for p in twos])[None] for k in ("low", "high"))
-    gap = np.maximum(0.0, np.maximum(al - bh, bl - ah))
-    apart = np.asarray(np.linalg.norm(gap, axis=2))
+    (al, ah), (bl, bh) = (
+        (np.array([p.low for p in pieces]), np.array([p.high for p in pieces]))
+        for pieces in (ones, twos)
+    )
+    square = np.zeros((len(ones), len(twos)))
+    for k in range(3):
+        gap = np.maximum(al[:, k, None] - bh[None, :, k], bl[None, :, k] - ah[:, k, None])
+        square += np.maximum(gap, 0.0) ** 2
+    apart = np.sqrt(square)
     facing = np.zeros(apart.shape, dtype=bool)
     flat = [[k for k, p in enumerate(pieces) if p.plane is not None] for pieces in (ones, twos)]
-    for i in flat[0]:
-        for j in flat[1]:
-            between = _facing(ones[i], twos[j])
-            if between is not None:
-                facing[i, j] = True
-                apart[i, j] = max(apart[i, j], between)
+    if all(flat):
+        mine, theirs = (
+            [pieces[k].plane or _NO_PLANE for k in which]
+            for pieces, which in zip((ones, twos), flat, strict=True)
+        )
+        at, way = (np.array([plane[k] for plane in mine]) for k in (0, 1))
+        other_at, other_way = (np.array([plane[k] for plane in theirs]) for k in (0, 1))
+        level = np.abs(np.abs(way @ other_way.T) - 1.0) <= _PARALLEL
+        between = np.abs(way @ other_at.T - np.einsum("ik,ik->i", at, way)[:, None])
+        pairs = np.ix_(*flat)
+        facing[pairs] = level
+        apart[pairs] = np.where(level, np.maximum(apart[pairs], between), apart[pairs])
     return apart, facing
 
 
 def _facing(a: _Piece, b: _Piece) -> float | None:
     """The gap of two parallel planes."""
-    if a.plane is None or b.plane is None or abs(abs(float(a.plane[1] @ b.plane[1])) - 1) > 1e-12:
+    if (
+        a.plane is None
+        or b.plane is None
+        or abs(abs(float(a.plane[1] @ b.plane[1])) - 1) > _PARALLEL
+    ):
         return None
     return abs(float((b.plane[0] - a.plane[0]) @ a.plane[1]))
 

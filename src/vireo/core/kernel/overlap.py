@@ -49,8 +49,19 @@ FATTER = 1.05
 _PLACES = 160
 #: Faces whose boxes are further apart than this (mm) are not looked at together.
 _NEAR = 0.06
+#: Surfaces whose foot of a place is known in closed form.
+_OTHER, _PLANE, _CYLINDER, _SPHERE = range(4)
+_FORMS = {"plane": _PLANE, "cylinder": _CYLINDER, "sphere": _SPHERE}
+#: From so many faces on the kernel's own point test takes longer than the nearest face.
+_MANY = 100
+#: So many places are asked about all faces at once.
+_AT_ONCE = 128
 #: How finely a face is looked over for where it comes into a box.
 _CELLS = 21
+
+
+#: Numbers of faces.
+Faces = NDArray[np.int64]
 
 
 @dataclass(frozen=True)
@@ -83,7 +94,7 @@ class Overlap:
 
 
 @dataclass(frozen=True)
-class _Place:
+class Place:
     """Where a place lies, how deep, and the nearest on the other's skin."""
 
     p: Vector
@@ -101,13 +112,9 @@ class Sounded:
         self._low, self._high = boxes[:, :3], boxes[:, 3:]
         self.low, self.high = self._low.min(axis=0), self._high.max(axis=0)
         told = [describe_face(f) for f in self.faces]
-        at, way = (np.array([t[k] or (0.0, 0.0, 0.0) for t in told]) for k in (1, 2))
-        radius = np.array([t[3] or 0.0 for t in told])
-        self._forms = {
-            kind: (which, at[which], way[which], radius[which])
-            for kind in ("plane", "cylinder", "sphere")
-            if len(which := np.flatnonzero([t[0] == kind for t in told]))
-        }
+        self._kind = np.array([_FORMS.get(t[0], _OTHER) for t in told])
+        self._at, self._way = (np.array([t[k] or (0.0, 0.0, 0.0) for t in told]) for k in (1, 2))
+        self._radius = np.array([t[3] or 0.0 for t in told])
 
     def box(self, face: int) -> tuple[Vector, Vector]:
         return self._low[face], self._high[face]
@@ -115,60 +122,103 @@ class Sounded:
     def inside(self, p: Vector) -> bool:
         if (p < self.low).any() or (p > self.high).any():
             return False
+        if len(self.faces) > _MANY:
+            side = self._side(p)
+            if side is not None:
+                return side
         self._inner.Perform(gp_Pnt(*map(float, p)), HAIR)
         return bool(self._inner.State() == TopAbs_IN)
 
+    def _side(self, p: Vector) -> bool | None:
+        """Whether a place is inside, told by the side of the flat face it is nearest to; None where
+        that is no flat one, or an edge is as near."""
+        apart, foot, face = self._nearest(p, *self._told(p[None])[0], BRepClass_FaceClassifier())
+        if face < 0 or self._kind[face] != _PLANE or apart <= HAIR:
+            return None
+        return bool((p - foot) @ self._way[face] < 0.0)
+
     def nearest(self, points: Vector) -> tuple[Vector, Vector]:
         """Distances of places (n, 3) to the skin (mm) and the nearest places on it."""
-        bounds, plumb = self._bounds(points)
-        order = np.argsort(bounds, axis=1)
-        distances, feet = np.full(len(points), math.inf), np.array(points, dtype=float)
+        points = np.asarray(points, dtype=float).reshape(-1, 3)
+        distances, feet = np.full(len(points), math.inf), np.array(points)
         state = BRepClass_FaceClassifier()
-        for i, p in enumerate(points):
-            spot = None
-            for k in order[i]:
-                if bounds[i, k] >= distances[i]:
-                    break
-                face = self.faces[int(k)]
-                if plumb[k] is not None:
-                    # Right over it: its surface is as near as anything of it can be.
-                    foot = plumb[k][i]
-                    if (foot >= self._low[k] - HAIR).all() and (foot <= self._high[k] + HAIR).all():
-                        state.Perform(face, gp_Pnt(*map(float, foot)), HAIR)
-                        if state.State() in (TopAbs_IN, TopAbs_ON):
-                            distances[i], feet[i] = float(np.linalg.norm(foot - p)), foot
-                            continue
-                if spot is None:
-                    spot = BRepBuilderAPI_MakeVertex(gp_Pnt(*map(float, p))).Vertex()
-                found = BRepExtrema_DistShapeShape(spot, face)
-                if found.IsDone() and found.NbSolution() and found.Value() < distances[i]:
-                    q = found.PointOnShape2(1)
-                    distances[i], feet[i] = found.Value(), (q.X(), q.Y(), q.Z())
+        for start in range(0, len(points), _AT_ONCE):
+            for i, told in enumerate(self._told(points[start : start + _AT_ONCE]), start):
+                distances[i], feet[i], _ = self._nearest(points[i], *told, state)
         return distances, feet
 
-    def _bounds(self, points: Vector) -> tuple[Vector, list[Vector | None]]:
-        """What places (n, 3) are apart from each face at least (n, faces): by its box, and by the whole
-        surface it lies on; and their feet on that, for the surfaces that tell."""
-        p = points[:, None]
-        gap = np.maximum(np.maximum(self._low[None] - p, p - self._high[None]), 0.0)
-        bounds = np.asarray(np.linalg.norm(gap, axis=2))
-        plumb: list[Vector | None] = [None] * len(self.faces)
-        for kind, (which, at, way, radius) in self._forms.items():
-            to = p - at[None]
-            along = np.einsum("nfk,fk->nf", to, way)
-            if kind == "plane":
-                off, far = along[..., None] * way[None], np.zeros_like(along)
-            else:
-                middle = along[..., None] * way[None] if kind == "cylinder" else 0.0
-                out = to - middle
-                far = np.linalg.norm(out, axis=2)
-                # On the axis every foot is as near.
-                off = out * (1.0 - radius / np.maximum(far, 1e-12))[..., None]
-            apart = np.linalg.norm(off, axis=2)
-            bounds[:, which] = np.maximum(bounds[:, which], apart - 1e-9)
-            for k, face in enumerate(which):
-                plumb[int(face)] = (p - off)[:, k]
-        return bounds, plumb
+    def _told(self, points: Vector) -> list[tuple[Faces, Vector, Vector]]:
+        """For each of places (n, 3) the faces that may be the nearest, how far those are at least, and
+        its feet on them."""
+        if len(self.faces) <= _MANY:
+            every = np.arange(len(self.faces))
+            return [(every, *told) for told in zip(*self._bounds(points, every), strict=True)]
+        found = []
+        for p, near in zip(points, self._near(points), strict=True):
+            bounds, feet = self._bounds(p[None], near)
+            found.append((near, bounds[0], feet[0]))
+        return found
+
+    def _near(self, points: Vector) -> list[Faces]:
+        """Of places (n, 3) the faces that may be the nearest: no further off by their boxes than the
+        far side of another's."""
+        least = np.zeros((len(points), len(self.faces)))
+        most = np.zeros_like(least)
+        for k in range(3):
+            below, above = (
+                self._low[:, k] - points[:, k, None],
+                points[:, k, None] - self._high[:, k],
+            )
+            least += np.maximum(np.maximum(below, above), 0.0) ** 2
+            most += np.minimum(below, above) ** 2
+        # A face touches all sides of its box, but these may lie a little outside it.
+        enough = most.min(axis=1) * (1 + 1e-9) + HAIR
+        return [np.flatnonzero(of <= far) for of, far in zip(least, enough, strict=True)]
+
+    def _nearest(
+        self, p: Vector, near: Faces, bounds: Vector, feet: Vector, state: BRepClass_FaceClassifier
+    ) -> tuple[float, Vector, int]:
+        """How far a place is from the nearest of some faces (mm), the nearest place on it, and which it
+        is right over: -1 where that place is on an edge or was not told by the foot."""
+        best, foot, spot, right_over = math.inf, p, None, -1
+        for n in np.argsort(bounds, kind="stable"):
+            if bounds[n] >= best:
+                break
+            k, over = int(near[n]), feet[n]
+            face = self.faces[k]
+            # Right over it: its surface is as near as anything of it can be.
+            if (over >= self._low[k] - HAIR).all() and (over <= self._high[k] + HAIR).all():
+                state.Perform(face, gp_Pnt(*map(float, over)), HAIR)
+                if state.State() in (TopAbs_IN, TopAbs_ON):
+                    best, foot = float(np.linalg.norm(over - p)), over
+                    right_over = k if state.State() == TopAbs_IN else -1
+                    continue
+            if spot is None:
+                spot = BRepBuilderAPI_MakeVertex(gp_Pnt(*map(float, p))).Vertex()
+            found = BRepExtrema_DistShapeShape(spot, face)
+            if found.IsDone() and found.NbSolution() and found.Value() < best:
+                q = found.PointOnShape2(1)
+                best, foot, right_over = found.Value(), np.array([q.X(), q.Y(), q.Z()]), -1
+        return best, foot, right_over
+
+    def _bounds(self, points: Vector, near: Faces) -> tuple[Vector, Vector]:
+        """What places (n, 3) are apart from faces at least (n, faces), by their boxes and by the whole
+        surfaces they lie on; and their feet on those (nan where a surface does not tell)."""
+        p, kind = points[:, None], self._kind[near]
+        gap = np.maximum(np.maximum(self._low[near] - p, p - self._high[near]), 0.0)
+        bounds = np.sqrt(np.einsum("nfk,nfk->nf", gap, gap))
+        to, way, radius = p - self._at[near], self._way[near], self._radius[near]
+        along = np.einsum("nfk,fk->nf", to, way)[..., None] * way
+        # A plane is gone off along its normal, a cylinder and a sphere away from the middle.
+        off = np.where((kind == _SPHERE)[:, None], to, to - along)
+        far = np.sqrt(np.einsum("nfk,nfk->nf", off, off))
+        # On the axis every foot is as near.
+        off *= (1.0 - radius / np.maximum(far, 1e-12))[..., None]
+        flat, other = kind == _PLANE, kind == _OTHER
+        off[:, flat] = along[:, flat]
+        off[:, other] = np.nan
+        apart = np.sqrt(np.einsum("nfk,nfk->nf", off, off))
+        return np.fmax(bounds, apart - 1e-9), p - off
 
 
 _SOUNDED = Lately[Key, Sounded](512)
@@ -179,7 +229,7 @@ def sounded(shape: TopoDS_Shape) -> Sounded:
 
 
 @dataclass(frozen=True)
-class _Stand:
+class Stand:
     """One of two solids and where its coordinates lie in the first's."""
 
     solid: Sounded
@@ -197,19 +247,18 @@ class _Stand:
     def inside(self, p: Vector) -> bool:
         return self.solid.inside(self.own(p))
 
-    def depths(self, points: Vector) -> list[_Place]:
+    def depths(self, points: Vector) -> list[Place]:
         """How deep places (n, 3) lie."""
         distances, feet = self.solid.nearest(self.own(points))
         return [
-            _Place(p, float(d), self.out(q))
-            for p, d, q in zip(points, distances, feet, strict=True)
+            Place(p, float(d), self.out(q)) for p, d, q in zip(points, distances, feet, strict=True)
         ]
 
 
-def _stands(a: Body, b: Body, rotation: Vector, position: Vector) -> tuple[_Stand, _Stand]:
+def stands(a: Body, b: Body, rotation: Vector, position: Vector) -> tuple[Stand, Stand]:
     return (
-        _Stand(sounded(a.shape), a.names, np.eye(3), np.zeros(3)),
-        _Stand(sounded(b.shape), b.names, np.asarray(rotation), np.asarray(position)),
+        Stand(sounded(a.shape), a.names, np.eye(3), np.zeros(3)),
+        Stand(sounded(b.shape), b.names, np.asarray(rotation), np.asarray(position)),
     )
 
 
@@ -253,7 +302,7 @@ def common(
             for piece in items(builder.Modified(face)) or [face]:
                 if Key(piece) in present:
                     found.setdefault(name, []).append(present[Key(piece)])
-    first, second = _stands(a, b, rotation, position)
+    first, second = stands(a, b, rotation, position)
     deep = Deepest(2 * volume / area, centre, (0.0, 0.0, 0.0)) if not closely else _deepest_of(
         [(f, False) for fs in of_a.values() for f in fs]
         + [(f, True) for fs in of_b.values() for f in fs],
@@ -261,8 +310,7 @@ def common(
     )  # fmt: skip
     if 2 * volume / area > FATTER * deep.depth:
         deep = (
-            _fattest(first, second, [np.array(centre), np.array(deep.at)], 2 * volume / area)
-            or deep
+            fattest(first, second, [np.array(centre), np.array(deep.at)], 2 * volume / area) or deep
         )
     return Overlap(
         volume, deep.depth, deep.at, deep.way, tuple(sorted(of_a)), tuple(sorted(of_b)), centre,
@@ -279,7 +327,7 @@ def _sides(
 
 
 def _deepest_of(
-    faces: Sequence[tuple[TopoDS_Face, bool]], first: _Stand, second: _Stand, whole: TopoDS_Shape
+    faces: Sequence[tuple[TopoDS_Face, bool]], first: Stand, second: Stand, whole: TopoDS_Shape
 ) -> Deepest:  # fmt: skip
     """The deepest place of an overlap: over its faces, each known to be of the first's skin or of the
     second's, so that it lies inside the other."""
@@ -288,13 +336,13 @@ def _deepest_of(
     )
     size = float(np.linalg.norm(high - low))
     BRepMesh_IncrementalMesh(whole, max(size / 60, 1e-5), False, 0.35, False)
-    each = max(6, _PLACES // max(len(faces), 1))
-    starts: list[tuple[_Place, TopoDS_Face, bool]] = []
-    for face, of_second in faces:
-        other = first if of_second else second
-        places = _spread(face, each)
-        if places:
-            starts += [(d, face, of_second) for d in other.depths(np.array(places))]
+    each = max(6 if len(faces) <= _PLACES else 2, _PLACES // max(len(faces), 1))
+    starts: list[tuple[Place, TopoDS_Face, bool]] = []
+    for of_second, other in ((False, second), (True, first)):
+        spread = [(p, f) for f, of in faces if of is of_second for p in _spread(f, each)]
+        if spread:
+            places = other.depths(np.array([p for p, _ in spread]))
+            starts += [(d, f, of_second) for d, (_, f) in zip(places, spread, strict=True)]
     if not starts:
         return Deepest(0.0, triple(0.5 * (low + high)), (0.0, 0.0, 0.0))
     starts.sort(key=lambda s: -s[0].depth)
@@ -302,27 +350,27 @@ def _deepest_of(
     # As deep at many places as at the deepest: a fit, or a face that is sunk; there is no more.
     level = sum(s[0].depth >= best.depth * (1 - 1e-6) for s in starts) > len(starts) // 4
     if level:
-        return _told(best, best_second)
+        return out_of(best, best_second)
     for start, face, of_second in _apart(starts, size / 8)[:2]:
         other = first if of_second else second
-        found = _climbed(start, size / 12, _held(face), other.depths)
+        found = climbed(start, size / 12, _held(face), other.depths)
         if found.depth > best.depth:
             best, best_second = found, of_second
-    return _told(best, best_second)
+    return out_of(best, best_second)
 
 
-def _fattest(
-    first: _Stand, second: _Stand, starts: Sequence[Vector], thickness: float
+def fattest(
+    first: Stand, second: Stand, starts: Sequence[Vector], thickness: float
 ) -> Deepest | None:
     """Of solids whose skins lie together, one at the other's place: the widest ball that fits into
     both, its diameter told for depth and its middle for the place."""
 
-    def rooms(points: Vector) -> list[_Place]:
+    def rooms(points: Vector) -> list[Place]:
         found = []
         for one, two in zip(first.depths(points), second.depths(points), strict=True):
             both = first.inside(one.p) and second.inside(one.p)
             near = one if one.depth < two.depth else two
-            found.append(near if both else _Place(one.p, 0.0, one.p))
+            found.append(near if both else Place(one.p, 0.0, one.p))
         return found
 
     around = (
@@ -332,13 +380,13 @@ def _fattest(
     tried = max(rooms(np.concatenate([s + around for s in starts])), key=lambda d: d.depth)
     if tried.depth <= 0.0:
         return None
-    best = _climbed(tried, thickness, lambda p: p, rooms, fine=1e-3)
+    best = climbed(tried, thickness, lambda p: p, rooms, fine=1e-3)
     way = best.q - best.p
     length = float(np.linalg.norm(way))
     return Deepest(2 * best.depth, triple(best.p), triple(way / length if length > 0.0 else way))
 
 
-def _told(place: _Place, of_second: bool) -> Deepest:
+def out_of(place: Place, of_second: bool) -> Deepest:
     way = place.q - place.p
     length = float(np.linalg.norm(way))
     way = way / length if length > 0.0 else np.zeros(3)
@@ -348,10 +396,10 @@ def _told(place: _Place, of_second: bool) -> Deepest:
 
 
 def _apart(
-    starts: Sequence[tuple[_Place, TopoDS_Face, bool]], room: float
-) -> list[tuple[_Place, TopoDS_Face, bool]]:
+    starts: Sequence[tuple[Place, TopoDS_Face, bool]], room: float
+) -> list[tuple[Place, TopoDS_Face, bool]]:
     """The deepest starts that are not all beside each other."""
-    found: list[tuple[_Place, TopoDS_Face, bool]] = []
+    found: list[tuple[Place, TopoDS_Face, bool]] = []
     for start in starts[:80]:
         if all(float(np.linalg.norm(start[0].p - f[0].p)) > room for f in found):
             found.append(start)
@@ -377,7 +425,7 @@ def _spread(face: TopoDS_Face, most: int) -> list[Vector]:
             for s, t in shares
         ]
     inner = np.concatenate(within)
-    half = max(most // 2, 3)
+    half = max(most // 2, 1)
     held = _held(face)
     chosen = list(points[:: max(1, math.ceil(len(points) / half))])
     # Even on a flat face: a ring thinner than its chords has triangles that leave it.
@@ -399,13 +447,13 @@ def _held(face: TopoDS_Face) -> Callable[[Vector], Vector]:
     return put
 
 
-def _climbed(
-    start: _Place,
+def climbed(
+    start: Place,
     step: float,
     held: Callable[[Vector], Vector],
-    depths: Callable[[Vector], list[_Place]],
+    depths: Callable[[Vector], list[Place]],
     fine: float = 1e-2,
-) -> _Place:
+) -> Place:
     """From a place on a face to where it lies deepest: by steps that halve where none leads on, down
     to a share of the first."""
     best, least = start, max(step * fine, 1e-6)
@@ -460,12 +508,12 @@ def probed(
     two skins that one tells whose samples are less cut off by the rim of the overlap, and `loose` is
     how much of it is by the rim.
     """  # fmt: skip
-    first, second = _stands(a, b, rotation, position)
+    first, second = stands(a, b, rotation, position)
     mine = range(len(first.solid.faces)) if pairs is None else sorted({i for i, _ in pairs})
     theirs = range(len(second.solid.faces)) if pairs is None else sorted({j for _, j in pairs})
     sums: list[tuple[float, float]] = []
     names: tuple[set[str], set[str]] = (set(), set())
-    best: tuple[_Place, TopoDS_Face, _Stand, _Stand] | None = None
+    best: tuple[Place, TopoDS_Face, Stand, Stand] | None = None
     fat = False
     for own, other, faces, found in (
         (first, second, mine, names[0]), (second, first, theirs, names[1])
@@ -495,16 +543,16 @@ def probed(
     def held(p: Vector) -> Vector:
         return own.out(_held(face)(own.own(p)))
 
-    def depths(points: Vector) -> list[_Place]:
-        return [d if other.inside(d.p) else _Place(d.p, 0.0, d.p) for d in other.depths(points)]
+    def depths(points: Vector) -> list[Place]:
+        return [d if other.inside(d.p) else Place(d.p, 0.0, d.p) for d in other.depths(points)]
 
     extent = float(np.linalg.norm(first.solid.high - first.solid.low))
-    place = _climbed(place, max(min(extent, 40.0) / 24, size), held, depths)
-    deep = _told(place, own is second)
+    place = climbed(place, max(min(extent, 40.0) / 24, size), held, depths)
+    deep = out_of(place, own is second)
     loose, volume = min(sums, default=(0.0, 0.0))
     if fat:
         loose, volume = 0.02, by_lines(a, b, rotation, position)
-        wide = _fattest(first, second, [np.array(deep.at)], 0.25 * extent)
+        wide = fattest(first, second, [np.array(deep.at)], 0.25 * extent)
         deep = wide if wide is not None and wide.depth > deep.depth else deep
     return Overlap(
         volume, deep.depth, deep.at, deep.way, tuple(sorted(names[0])), tuple(sorted(names[1])),
@@ -512,7 +560,7 @@ def probed(
     )  # fmt: skip
 
 
-def _leaves(own: _Stand, place: _Place) -> bool:
+def _leaves(own: Stand, place: Place) -> bool:
     """Whether the shortest way out of the other solid leads out of its own as well: the overlap is
     not between the two faces then, but all that lies behind them."""
     return place.depth > 10 * HAIR and not own.inside(0.5 * (place.p + place.q))
@@ -561,7 +609,7 @@ def within_reach(
     a: Body, b: Body, rotation: Vector, position: Vector, pairs: Iterable[tuple[int, int]]
 ) -> list[tuple[int, int]]:
     """Of pairs of faces those whose boxes come near each other."""
-    first, second = _stands(a, b, rotation, position)
+    first, second = stands(a, b, rotation, position)
     found = []
     for i, j in pairs:
         low, high = _moved_box(*second.solid.box(j), second)
@@ -571,12 +619,12 @@ def within_reach(
     return found
 
 
-def _moved_box(low: Vector, high: Vector, stand: _Stand) -> tuple[Vector, Vector]:
+def _moved_box(low: Vector, high: Vector, stand: Stand) -> tuple[Vector, Vector]:
     middle, half = stand.out(0.5 * (low + high)), np.abs(stand.rotation) @ (0.5 * (high - low))
     return middle - half, middle + half
 
 
-def _samples(own: _Stand, other: _Stand, face: int) -> list[_Sample]:
+def _samples(own: Stand, other: Stand, face: int) -> list[_Sample]:
     """Places on a face of one solid within the other's box, about two for three millimetres and no
     fewer than a dozen across what of it lies there."""
     shape = own.solid.faces[face]
@@ -615,7 +663,7 @@ def _samples(own: _Stand, other: _Stand, face: int) -> list[_Sample]:
 
 
 def _narrowed(
-    surface: BRepAdaptor_Surface, own: _Stand, bounds: tuple[float, float, float, float],
+    surface: BRepAdaptor_Surface, own: Stand, bounds: tuple[float, float, float, float],
     low: Vector, high: Vector,
 ) -> tuple[float, float, float, float] | None:  # fmt: skip
     """The range of parameters over which a face comes into a box: a long shaft in a short bore is
@@ -668,7 +716,7 @@ def holds(body: Body, at: Vector) -> bool:
 def proved(a: Body, b: Body, rotation: Vector, position: Vector, overlap: Overlap) -> bool:
     """Whether some place is inside both by the kernel's own point test: half way out of the deepest
     place, or beside it."""  # fmt: skip
-    first, second = _stands(a, b, rotation, position)
+    first, second = stands(a, b, rotation, position)
     at, way = np.array(overlap.at), np.array(overlap.way)
     for share in (0.5, -0.5, 0.25, -0.25):
         p = at + share * overlap.depth * way
