@@ -8,7 +8,7 @@ from __future__ import annotations
 from collections.abc import Sequence
 from typing import Any
 
-from pydantic import BaseModel, Field
+from pydantic import BaseModel, Field, ValidationError
 
 
 class Offer(BaseModel):
@@ -49,6 +49,13 @@ class Report(BaseModel):
     #: Polylines (mm) that show the place in the picture: loose edges, borders of faulty faces.
     lines: list[list[tuple[float, float, float]]] = Field(default_factory=list)
     lost: Lost | None = None
+
+
+def first_said(error: ValidationError) -> tuple[str, str]:
+    """Where the first thing wrong with fields is, and what is wrong, in the words of who refused."""
+    first = error.errors()[0]
+    said = first["msg"].removeprefix("Value error, ").removeprefix("Assertion failed, ")
+    return ".".join(str(p) for p in first["loc"]), said
 
 
 class Trouble(Exception):

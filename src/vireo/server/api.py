@@ -17,7 +17,7 @@ from pydantic import BaseModel, ValidationError
 from pydantic.json_schema import models_json_schema
 
 from vireo import __version__
-from vireo.core.trouble import BadInput, Report, Trouble
+from vireo.core.trouble import BadInput, Report, Trouble, first_said
 from vireo.store import NotFound, Stale
 
 STATUS = {"not_found": 404, "stale": 409, "cancelled": 409, "worker_lost": 503}
@@ -124,9 +124,8 @@ def _parsed(model: type[BaseModel]) -> BaseModel:
     try:
         return model.model_validate_json(request.get_data())
     except ValidationError as error:
-        first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"])
-        raise BadInput(f"{place}: {first['msg']}") from error
+        place, said = first_said(error)
+        raise BadInput(f"{place}: {said}" if place else said) from error
     except RecursionError as error:
         raise BadInput("the request is nested too deeply") from error
 

@@ -6,7 +6,7 @@ from difflib import get_close_matches
 
 from pydantic import BaseModel, ValidationError
 
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, first_said
 
 
 def unreadable(what: str, error: ValidationError, model: type[BaseModel] | None = None) -> BadInput:
@@ -20,6 +20,5 @@ def unreadable(what: str, error: ValidationError, model: type[BaseModel] | None 
         meant = get_close_matches(name, there, 1, 0.6)
         hint = f"did you mean {meant[0]}?" if meant else f"it has {', '.join(there)}"
         return BadInput(f"{what} has no field {name}; {hint}", [f"field:{name}"])
-    first = every[0]
-    where = ".".join(str(p) for p in first["loc"])
-    return BadInput(f"{what}: {where}: {first['msg']}", [f"field:{where}"])
+    where, said = first_said(error)
+    return BadInput(f"{what}: {where}: {said}", [f"field:{where}"])

@@ -15,7 +15,7 @@ from pydantic import ValidationError
 
 from vireo.core.documents.base import Document, dump
 from vireo.core.registry import Registry
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, first_said
 
 D = TypeVar("D", bound=Document)
 Json = dict[str, Any]
@@ -219,9 +219,8 @@ def load_document(data: Any) -> Document:
             raise BadInput(
                 f"this document cannot be read: {kind.label} of an old version"
             ) from error
-        first = error.errors()[0]
-        place = ".".join(str(p) for p in first["loc"])
-        raise BadInput(f"this document cannot be read: {place}: {first['msg']}") from error
+        place, said = first_said(error)
+        raise BadInput(f"this document cannot be read: {place}: {said}") from error
 
 
 def new_document(kind: str, name: str, **more: Any) -> Document:

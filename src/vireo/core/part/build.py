@@ -36,7 +36,7 @@ from vireo.core.quantity import (
     Quantity,
     evaluate_parameters,
 )
-from vireo.core.trouble import Report, Trouble
+from vireo.core.trouble import Report, Trouble, first_said
 
 BUILD_VERSION = 6
 
@@ -230,7 +230,7 @@ class Builder:
             _fail(report, state, step, trouble.report())
             return
         except ValidationError as error:
-            text = f"its fields cannot be read: {error.errors()[0]['msg']}"
+            text = f"its fields cannot be read: {first_said(error)[1]}"
             _fail(report, state, step, Report(code="fields", text=text))
             return
         used = names_used(fields, names)
