@@ -988,6 +988,9 @@ def test_a_part_is_made_in_place_and_follows_its_neighbour_on_demand(page, serve
     page.press("back-to-assembly")
     page.wait(lambda: "With Pad" in page.text("assembly-panel"), "back in the assembly")
     assert not page.has("stale-c2")
+    page.press("verb-refer")
+    page.press("tool-references")
+    assert "up to date" in page.text("references")
     head = server.call("GET", f"/api/documents/{base}")[1]["revision"]
     taller = {"do": "edit_step", "id": "s2", "fields": {"sketch": "s1", "depth": "16 mm"}}
     server.call("POST", f"/api/documents/{base}/commands", {"base": head, "commands": [taller]})

@@ -121,9 +121,23 @@ const verbs = computed<Verb[]>(() => [
     tools: [{ key: 'place', label: 'Place', icon: 'assembly', line: 'Bring a part or assembly in (P)' }],
   },
   {
-    label: 'Make',
-    icon: 'plus',
-    tools: [{ key: 'in-place', label: 'Make a part in place', icon: 'plus', line: 'A new part, its origin on what is there (N)' }],
+    label: 'Refer',
+    icon: 'refer',
+    tools: [
+      { key: 'in-place', label: 'Make a part in place', icon: 'plus', line: 'A new part, its origin on what is there (N)' },
+      {
+        key: 'refer',
+        label: 'Take from neighbours',
+        icon: 'refer',
+        line: 'Edges, faces and cuts of what stands around the chosen part come into it',
+      },
+      {
+        key: 'references',
+        label: 'Who takes from whom',
+        icon: 'link',
+        line: 'Parts made after their neighbours, and whether they still fit',
+      },
+    ],
   },
   {
     label: 'Join',
@@ -189,6 +203,13 @@ async function tool(key: string): Promise<void> {
     moving.begin()
   } else if (key === 'in-place') {
     making.begin()
+  } else if (key === 'refer') {
+    const part =
+      chosen(1, 'Choose the part that is to take from its neighbours first') &&
+      doc.assembly?.components?.find((c) => c.id === asm.selected[0])
+    if (part) await making.edit(part.document, part.id, true)
+  } else if (key === 'references') {
+    making.listed = !making.listed
   } else if (key === 'hardware') {
     await hardware.begin().catch(doc.refused)
   } else if (key === 'copy-beside') {

@@ -7,6 +7,7 @@ import { useMaking } from './inplace'
 
 const making = useMaking()
 const stale = computed(() => making.status.filter((s) => !s.fresh))
+const fresh = computed(() => making.status.filter((s) => s.fresh))
 </script>
 
 <template>
@@ -29,6 +30,23 @@ const stale = computed(() => making.status.filter((s) => !s.fresh))
       <button class="btn small main" data-testid="renew" @click="making.renew(s)">Bring up to date</button>
     </footer>
   </article>
+  <section v-if="making.listed" class="fresh" data-testid="references">
+    <header>
+      <b>Who takes from whom</b>
+      <button class="icon-btn" aria-label="Close" title="Close" @click="making.listed = false"><Icon name="close" :size="14" /></button>
+    </header>
+    <p v-if="!making.status.length" class="muted">
+      No part here takes from its neighbours. Choose a part and “Take from neighbours”, or make one in place.
+    </p>
+    <p v-else-if="!fresh.length" class="muted">All that take from neighbours are out of date.</p>
+    <div v-for="s in fresh" :key="making.keyOf(s)">
+      <button class="quiet" :title="`Go on in ${s.name}`" @click="making.edit(s.document, s.component)">{{ s.name }}</button>
+      <span class="muted">up to date</span>
+      <ul>
+        <li v-for="(source, n) in s.sources" :key="n">{{ source.text }}</li>
+      </ul>
+    </div>
+  </section>
 </template>
 
 <style scoped>
@@ -44,6 +62,28 @@ header {
   display: flex;
   gap: 6px;
   align-items: center;
+}
+.fresh {
+  margin: 6px 0;
+  padding: 6px 10px;
+  border: 1px solid var(--line);
+  border-radius: 6px;
+  font-size: 12.5px;
+}
+.fresh header {
+  justify-content: space-between;
+}
+.fresh div {
+  margin: 4px 0;
+}
+.quiet {
+  padding: 0;
+  border: 0;
+  background: none;
+  color: var(--ink);
+  font: inherit;
+  font-weight: 600;
+  cursor: pointer;
 }
 ul {
   margin: 4px 0;

@@ -21,6 +21,8 @@ export const useMaking = defineStore('making', () => {
   const status = shallowRef<Status[]>([])
   /** What bringing one up to date would change, by component and step. */
   const looks = shallowRef<Record<string, Schemas['RenewedView']>>({})
+  /** Whether all that take from neighbours are listed, not only those out of date. */
+  const listed = ref(false)
   const turn = turns()
 
   function begin(): void {
@@ -49,8 +51,9 @@ export const useMaking = defineStore('making', () => {
       doc.refused(error)
     }
   }
-  const edit = (part: string, component: string): Promise<unknown> =>
-    router.push(`/d/${part}?in=${doc.view?.kind === 'assembly' ? doc.view.id : ''}.${component}`)
+  /** Goes on in a part where it stands; `taking` begins what it takes from its neighbours. */
+  const edit = (part: string, component: string, taking = false): Promise<unknown> =>
+    router.push(`/d/${part}?in=${doc.view?.kind === 'assembly' ? doc.view.id : ''}.${component}${taking ? '&take' : ''}`)
 
   const keyOf = (s: Status): string => `${s.component} ${s.step}`
   async function refresh(): Promise<void> {
@@ -88,5 +91,5 @@ export const useMaking = defineStore('making', () => {
       doc.refused(error)
     }
   }
-  return { open, name, origin, turned, status, looks, begin, discard, keep, edit, look, renew, keyOf, refresh }
+  return { open, listed, name, origin, turned, status, looks, begin, discard, keep, edit, look, renew, keyOf, refresh }
 })

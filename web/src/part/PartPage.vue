@@ -12,7 +12,7 @@ import type { Engine } from '../viewport/engine'
 import Icon from '../ui/Icon.vue'
 import StartCard from '../ui/StartCard.vue'
 import { aidLines, faultLines, ghostLines, measureLines } from '../viewport/aids'
-import { useRoute } from 'vue-router'
+import { useRoute, useRouter } from 'vue-router'
 import { useCompare } from './compare'
 import { useEdited } from './edited'
 import { placeOf, useInPlace } from './inplace'
@@ -45,10 +45,18 @@ const parameters = useParameters()
 const printing = usePrinting()
 const inplace = useInPlace()
 const route = useRoute()
+const router = useRouter()
 // What stands around it follows what changes elsewhere, and what is kept here.
 watch(
   [() => [doc.view?.id, doc.view?.revision, route.query.in], () => doc.touched],
-  () => doc.view && void inplace.load(placeOf(route.query.in)),
+  async () => {
+    if (!doc.view) return
+    await inplace.load(placeOf(route.query.in))
+    if (!('take' in route.query) || !inplace.place) return
+    // Asked for by the assembly it stands in, once.
+    await router.replace({ query: { ...route.query, take: undefined } })
+    await tool('neighbours')
+  },
   { immediate: true },
 )
 watch(
