@@ -51,7 +51,28 @@ def commands_of(document: Document) -> list[Command]:
     if data["last_id"] > last:
         found.append({"do": "skip_ids", "to": data["last_id"]})
     found += [{"do": "keep_view", "view": v} for v in data["views"]]
-    return [*found, *kind.last(data)]
+    return [*found, *kind.last(data), *_members(data)]
+
+
+def _members(data: Mapping[str, Any]) -> list[Command]:
+    """What its members are, told when all is there that they speak of."""
+    found: list[Command] = []
+    if data["columns"]:
+        found.append({"do": "set_cells", "cells": {c["id"]: c["base"] for c in data["columns"]}})
+    found += [
+        {"do": "set_cells", "id": v["id"], "cells": v["cells"]}
+        for v in data["variants"]
+        if v["cells"]
+    ]
+    found += [
+        {"do": "set_option_cells", "id": o["id"], "value": v["name"], "cells": v["cells"]}
+        for o in data["options"]
+        for v in o["values"]
+        if v["cells"]
+    ]
+    if data["active"]["variant"] or data["active"]["options"]:
+        found.append({"do": "choose", **data["active"]})
+    return found
 
 
 def _given(item: Mapping[str, Any], optional: Iterable[str]) -> dict[str, Any]:

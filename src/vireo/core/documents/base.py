@@ -7,6 +7,7 @@ from typing import Annotated, Any, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.documents.views import MeasureNote, SavedView
+from vireo.core.naming import Pick
 from vireo.core.quantity import Formula, Parameter
 from vireo.core.quantity.shown import PLAIN as PLAIN_UNITS
 from vireo.core.quantity.shown import Units
@@ -39,6 +40,68 @@ class Property(Data):
     value: Annotated[str, Field(max_length=500, pattern=r"^[^\x00-\x08\x0b-\x1f]*$")] = ""
 
 
+class Amount(Data):
+    """A number of a variant as typed."""
+
+    formula: Formula
+
+
+class Choice(Data):
+    """Which member of a document is meant: a row of its variants (None: as drawn), and what is chosen
+    of its options by their ids; what is not said is as the option has it by itself."""
+
+    variant: Id | None = None
+    options: dict[Id, Annotated[str, Field(max_length=500)]] = Field(
+        default_factory=dict, max_length=100
+    )
+
+
+#: What a driver is set to: a number, asleep or awake, a member of another document, a word or text,
+#: picks.
+Cell = Amount | bool | Choice | Annotated[str, Field(max_length=500)] | tuple[Pick, ...]
+
+
+class Column(Data):
+    """Something of a document that differs between its members: `drives` names an entry of the
+    registry of drivers, `of` what of the document it is. `base` is what it is where nothing else is
+    said. It belongs to the table of variants, or to an `option`."""
+
+    id: Id
+    drives: str = Field(max_length=24)
+    of: dict[str, Annotated[str, Field(max_length=200)]] = Field(max_length=4)
+    base: Cell
+    option: Id | None = None
+
+
+class Variant(Data):
+    """A row of the table of variants: what of its columns is not as drawn."""
+
+    id: Id
+    name: Name
+    cells: dict[Id, Cell] = Field(default_factory=dict, max_length=500)
+
+
+class OptionValue(Data):
+    """One of the values of an option, and what of its columns is then not as drawn."""
+
+    name: Name
+    cells: dict[Id, Cell] = Field(default_factory=dict, max_length=100)
+
+
+class Option(Data):
+    """A choice that is independent of the variants, with drivers of its own: one of several values,
+    yes or no, or a number from `least` to `most` that all its drivers are set to. `default` is what is
+    taken where nothing is chosen: the name of a value, or a formula."""
+
+    id: Id
+    name: Name
+    kind: Literal["list", "yes_no", "number"] = "list"
+    default: str = Field(max_length=500)
+    values: tuple[OptionValue, ...] = Field(default=(), max_length=200)
+    least: Formula | None = None
+    most: Formula | None = None
+
+
 class Document(Data):
     """A document of any kind. Each kind has a model of its own (`documents.kinds`)."""
 
@@ -53,6 +116,11 @@ class Document(Data):
     views: tuple[SavedView, ...] = Field(default=(), max_length=200)
     notes: tuple[MeasureNote, ...] = Field(default=(), max_length=500)
     properties: tuple[Property, ...] = Field(default=(), max_length=60)
+    columns: tuple[Column, ...] = Field(default=(), max_length=500)
+    variants: tuple[Variant, ...] = Field(default=(), max_length=10_000)
+    options: tuple[Option, ...] = Field(default=(), max_length=100)
+    #: The member the document stands as: its drivers are set so.
+    active: Choice = Choice()
     #: Ids are handed out once and never again.
     last_id: int = 0
 

@@ -54,6 +54,17 @@ def all_but(*left: str) -> Callable[[Json], Json]:
 
 CHECKS = Group("checks", "k", "check", "add_check", all_but())
 NOTES = Group("notes", "n", "note", "add_note", all_but())
+#: What is kept of variants; cells are told when all is there that they speak of.
+MEMBERS = (
+    Group("columns", "y", "column of the variants", "add_column", all_but("base")),
+    Group("variants", "v", "variant", "add_variant", all_but("cells")),
+    Group(
+        "options", "o", "option", "add_option",
+        lambda o: {**all_but("values")(o), "values": [v["name"] for v in o["values"]]}
+        if o["kind"] == "list"
+        else all_but("values")(o),
+    ),
+)  # fmt: skip
 
 
 class Around(Protocol):
@@ -91,7 +102,7 @@ class DocumentKind(Generic[D]):
     line: ClassVar[str]
     #: Where it stands among the kinds that are offered.
     order: ClassVar[int] = 50
-    groups: ClassVar[tuple[Group, ...]] = (CHECKS, NOTES)
+    groups: ClassVar[tuple[Group, ...]] = (CHECKS, NOTES, *MEMBERS)
     #: Forms of files it is written in, by ending, with the task that writes it.
     exports: ClassVar[Mapping[str, str]] = {}
     #: The task that draws its small picture, and whether that depends on nothing else than it.
@@ -230,6 +241,6 @@ def new_document(kind: str, name: str, **more: Any) -> Document:
 
 
 __all__ = [
-    "CHECKS", "DOCUMENT_KINDS", "NOTES", "Around", "Command", "DocumentKind", "Faults", "Group",
+    "CHECKS", "DOCUMENT_KINDS", "MEMBERS", "NOTES", "Around", "Command", "DocumentKind", "Faults", "Group",
     "all_but", "dump", "kind_of", "load_document", "new_document", "register",
 ]  # fmt: skip

@@ -40,7 +40,7 @@ def uses(document: Document) -> dict[str, list[Use]]:
     groups = kind_of(document).groups
     for group in groups:
         for item in getattr(document, group.name):
-            note(item, Use(group.word, item.id, getattr(item, "name", item.id)))
+            note(item, Use(group.word, item.id, getattr(item, "name", group.word)))
     # What is left is said of the document itself.
     rest = document.model_copy(update={"parameters": (), **{g.name: () for g in groups}})
     note(rest, Use(document.kind, document.kind, document.name))

@@ -9,6 +9,7 @@ from pydantic import BaseModel, ConfigDict, ValidationError
 from vireo.core.declared.reading import unreadable
 from vireo.core.documents.base import Document
 from vireo.core.documents.kind import DocumentKind, kind_of
+from vireo.core.documents.members import settled
 from vireo.core.trouble import NotAllowed
 
 C = TypeVar("C", bound="type[Command]")
@@ -22,6 +23,8 @@ class Command(BaseModel):
     do: str
     #: Kinds of document it works on; all when none is named.
     on: ClassVar[tuple[str, ...]] = ()
+    #: Whether it sees to cells and columns itself.
+    of_members: ClassVar[bool] = False
 
     @classmethod
     def fits(cls, kind: DocumentKind[Any]) -> bool:
@@ -57,7 +60,8 @@ def run(command: Command, document: Document) -> Document:
     if not command.fits(kind_of(document)):
         raise NotAllowed(f"{command.label()} does not work on a {document.kind}")
     try:
-        return command.apply(document)
+        made = command.apply(document)
+        return made if command.of_members else settled(made)
     except ValidationError as error:
         raise unreadable(command.label(), error) from error
 

@@ -127,7 +127,14 @@ class RenameParameter(Command):
         index = _index(document, self.name)
         free_parameter(document, self.new)
         changed = update(document.parameters[index], name=self.new)
-        document = update(document, parameters=replaced(document.parameters, index, changed))
+        columns = tuple(
+            update(c, of={"name": self.new})
+            if c.drives == "parameter" and c.of["name"] == self.name
+            else c
+            for c in document.columns
+        )
+        parameters = replaced(document.parameters, index, changed)
+        document = update(document, parameters=parameters, columns=columns)
         return update(renamed(document, self.name, self.new))
 
     def label(self) -> str:
@@ -141,6 +148,11 @@ class RemoveParameter(Command):
 
     def apply(self, document: Document) -> Document:
         index = _index(document, self.name)
+        if any(c.drives == "parameter" and c.of["name"] == self.name for c in document.columns):
+            raise NotAllowed(
+                f"{self.name} differs between variants; let its column go first",
+                [f"parameter:{self.name}"],
+            )
         users = [u.name for u in uses(document).get(self.name, ())]
         if users:
             raise NotAllowed(

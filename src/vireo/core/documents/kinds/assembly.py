@@ -11,6 +11,7 @@ from vireo.core.documents.base import Data, Document, Id, Name, dump
 from vireo.core.documents.frames import JointEnd, Number, Placement
 from vireo.core.documents.kind import (
     CHECKS,
+    MEMBERS,
     NOTES,
     Around,
     Command,
@@ -359,6 +360,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         Group("runs", "m", "run", "keep_run", all_but()),
         CHECKS,
         NOTES,
+        *MEMBERS,
     )
     exports: ClassVar[Mapping[str, str]] = {
         "step": "assembly_step",

@@ -12,6 +12,7 @@ from vireo.core.declared.step import KINDS, checked_fields, kind_called
 from vireo.core.documents.base import Colour, Data, Document, Id, Name, dump
 from vireo.core.documents.kind import (
     CHECKS,
+    MEMBERS,
     NOTES,
     Around,
     Command,
@@ -247,7 +248,12 @@ class PartKind(DocumentKind[Part]):
     model = Part
     label, icon = "Part", "part"
     line = "One thing to be made: sketches, shapes, holes, in one material"
-    groups = (Group("steps", "s", "step", "add_step", _told, _after, ordered=True), CHECKS, NOTES)
+    groups = (
+        Group("steps", "s", "step", "add_step", _told, _after, ordered=True),
+        CHECKS,
+        NOTES,
+        *MEMBERS,
+    )
     exports: ClassVar[Mapping[str, str]] = {
         "step": "part_step", "brep": "part_brep", "stl": "part_mesh", "stl-text": "part_mesh",
         "3mf": "part_mesh",

@@ -10,6 +10,7 @@ from pydantic import Field, model_validator
 from vireo.core.documents.base import Data, Document, Id, Name, dump
 from vireo.core.documents.kind import (
     CHECKS,
+    MEMBERS,
     NOTES,
     Around,
     Command,
@@ -84,6 +85,7 @@ class StudyKind(DocumentKind[Study]):
         Group("loads", "f", "load", "add_load", all_but()),
         CHECKS,
         NOTES,
+        *MEMBERS,
     )
     picture = "study_thumbnail"
     viewed = False

@@ -1,0 +1,1 @@
+"""Drivers, a file each."""

@@ -1,0 +1,193 @@
+"""Variants and options: every member is what its cells say, whatever is edited as which."""
+
+import pytest
+from hypothesis import given, settings
+from hypothesis import strategies as st
+
+from tests.core.parts import Maker
+from tests.core.test_telling import again
+from vireo.core.documents.base import Amount, Choice
+from vireo.core.documents.members import applied, called, combinations, pairs, rows
+from vireo.core.trouble import BadInput, NotAllowed
+
+
+def bracket():
+    m = Maker()
+    m.do("add_parameter", name="wide", formula="40 mm")
+    m.do("add_parameter", name="thick", formula="wide / 10")
+    m.do("set_property", name="number", value="B-00")
+    s = m.step("primitive", form="box", width="wide", depth="20 mm", height="thick")
+    m.step("fillet", edges=m.pick("edge", lambda e: e.kind == "line"), radius="1 mm")
+    return m, s
+
+
+def column(m, drives, option=None, **of):
+    m.do("add_column", drives=drives, of=of, option=option)
+    return m.part.columns[-1].id
+
+
+def amount(m, name):
+    return next(p.formula for p in m.part.parameters if p.name == name)
+
+
+def test_rows_differ_in_their_cells_and_in_nothing_else():
+    m, s = bracket()
+    wide = column(m, "parameter", name="wide")
+    deep = column(m, "field", step=s, field="depth")
+    sleeps = column(m, "asleep", group="steps", id="s2")
+    number = column(m, "property", name="number")
+    drawn = m.part
+    m.do("add_variant", name="Large", cells={wide: {"formula": "60 mm"}, number: "B-60"})
+    m.do(
+        "add_variant",
+        name="Plain",
+        cells={wide: {"formula": "2 in"}, sleeps: "yes", deep: "1.5 cm"},
+    )
+    large, plain = m.part.variants
+    assert m.part.model_copy(update={"variants": (), "last_id": drawn.last_id}) == drawn
+    m.do("choose", variant=large.id)
+    assert (amount(m, "wide"), m.part.properties[0].value) == ("60 mm", "B-60")
+    assert m.part.step(s).fields["depth"] == "20 mm"
+    m.do("choose", variant=plain.id)
+    assert (amount(m, "wide"), m.part.step("s2").asleep) == ("2 in", True)
+    assert m.part.step(s).fields["depth"] == "1.5 cm"
+    m.do("choose")
+    assert m.part.model_copy(update={"variants": (), "last_id": drawn.last_id}) == drawn
+
+
+EDITS = st.lists(
+    st.tuples(
+        st.sampled_from(["choose", "edit", "cell", "base", "option", "other"]),
+        st.integers(0, 3),
+        st.integers(1, 99),
+    ),
+    max_size=14,
+)
+
+
+@settings(max_examples=60, deadline=None)
+@given(EDITS)
+def test_whatever_is_edited_each_member_is_what_was_said_of_it(edits):
+    """Against a table kept by hand: what is edited as a member is of that member only."""
+    m, s = bracket()
+    wide = column(m, "parameter", name="wide")
+    m.do("add_option", name="Side", values=["left", "right", "both"])
+    side = m.part.options[0].id
+    deep = column(m, "field", side, step=s, field="depth")
+    for k in range(3):
+        m.do("add_variant", name=f"V{k}")
+    ids = [None, *(v.id for v in m.part.variants)]
+    names = ["left", "right", "both"]
+    row, value = None, "left"
+    table, options, base, other = {}, {}, ["40 mm", "20 mm"], "wide / 10"
+    for what, k, x in edits:
+        text = f"{x} mm"
+        if what == "choose":
+            row = ids[k]
+            m.do("choose", variant=row, options={side: value})
+        elif what == "option":
+            value = names[k % 3]
+            m.do("choose", variant=row, options={side: value})
+        elif what == "edit" and k % 2:
+            # What is as it was already makes no cell.
+            if not row:
+                base[0] = text
+            elif table.get(row, base[0]) != text:
+                table[row] = text
+            m.do("edit_parameter", name="wide", formula=text)
+        elif what == "edit":
+            if options.get(value, base[1]) != text:
+                options[value] = text
+            m.do("edit_step", id=s, fields={"depth": text})
+        elif what == "cell" and ids[k]:
+            m.do("set_cells", id=ids[k], cells={wide: {"formula": text}})
+            table[ids[k]] = text
+        elif what == "base":
+            m.do("set_cells", cells={wide: {"formula": text}, deep: {"formula": text}})
+            base = [text, text]
+        elif what == "other":
+            m.do("edit_parameter", name="thick", formula=text)
+            other = text
+        for id in ids:
+            for name in names:
+                member = applied(m.part, Choice(variant=id, options={side: name}))
+                assert member.parameters[0].formula == table.get(id, base[0])
+                assert member.parameters[1].formula == other
+                assert member.step(s).fields["depth"] == options.get(name, base[1])
+        # What it stands as is what it is as that member; told and made again it is the same.
+        assert applied(m.part, m.part.active) == m.part
+    assert again(m.part) == m.part
+
+
+def test_what_is_wrong_is_refused_in_words_and_nothing_changes():
+    m, s = bracket()
+    wide = column(m, "parameter", name="wide")
+    m.do("add_variant", name="Large", cells={wide: {"formula": "60 mm"}})
+    before = m.part
+    for do, words, why in (
+        ("add_variant", {"name": " large "}, "already is a variant called large"),
+        ("add_variant", {"name": "as drawn"}, "already is a variant called as drawn"),
+        ("add_variant", {"name": "  "}, "a variant needs a name"),
+        ("set_cells", {"id": "v6", "cells": {wide: {"formula": "12 deg"}}}, "takes a length; 12 deg is an angle"),
+        ("set_cells", {"id": "v6", "cells": {wide: {"formula": "depth +"}}}, "wide: "),
+        ("add_column", {"drives": "parameter", "of": {"name": "wide"}}, "driven by the variants already"),
+        ("add_column", {"drives": "parameter", "of": {"name": "tall"}}, "not there"),
+        ("add_column", {"drives": "field", "of": {"step": s, "field": "form.x"}}, "not there"),
+        ("choose", {"variant": "v99"}, "has no such variant; there is Large"),
+        ("remove_parameter", {"name": "wide"}, "let its column go first"),
+    ):  # fmt: skip
+        with pytest.raises((BadInput, NotAllowed), match=why):
+            m.do(do, **words)
+        assert m.part == before
+
+
+def test_names_follow_what_is_gone_goes_and_a_removed_row_falls_back():
+    m, s = bracket()
+    wide = column(m, "parameter", name="wide")
+    deep = column(m, "field", step=s, field="depth")
+    m.do("add_parameter", name="gap", formula="2 mm")
+    m.do("add_variant", name="Large", cells={wide: {"formula": "60 mm + gap"}, deep: "gap * 9"})
+    m.do("choose", variant=m.part.variants[0].id)
+    m.do("rename_parameter", name="gap", new="play")
+    m.do("rename_parameter", name="wide", new="width")
+    assert m.part.variants[0].cells[wide] == Amount(formula="60 mm + play")
+    assert amount(m, "width") == "60 mm + play"
+    with pytest.raises(NotAllowed, match="used by"):
+        m.do("remove_parameter", name="play")
+    m.do("remove_step", id=s, with_dependents=True)
+    assert [c.id for c in m.part.columns] == [wide]
+    assert set(m.part.variants[0].cells) == {wide}
+    m.do("remove_variant", id=m.part.variants[0].id)
+    assert (amount(m, "width"), m.part.active) == ("40 mm", Choice())
+
+
+def test_numbers_and_lists_of_options_combine_and_all_pairs_are_few():
+    m, s = bracket()
+    m.do("add_option", name="Reach", kind="number", default="20 mm", least="10 mm", most="wide")
+    m.do("add_option", name="Wired", kind="yes_no")
+    for k in range(3):
+        m.do("add_option", name=f"O{k}", values=[f"{k}{x}" for x in "abcd"])
+    reach = m.part.options[0].id
+    column(m, "field", reach, step=s, field="depth")
+    with pytest.raises(BadInput, match="at most wide, not 41 mm"):
+        m.do("choose", options={reach: "41 mm"})
+    m.do("choose", options={reach: "30 mm", m.part.options[1].id: "YES"})
+    assert m.part.step(s).fields["depth"] == "30 mm"
+    assert called(m.part, m.part.active) == "30 mm · Wired · 0a · 1a · 2a"
+    m.do("edit_step", id=s, fields={"depth": "25 mm"})
+    assert m.part.active.options[reach] == "25 mm"
+    m.do("add_variant", name="Large")
+    every = list(combinations(m.part, [c.variant for c in rows(m.part)]))
+    assert len(every) == len({repr(c) for c in every}) == 2 * 3 * 2 * 4**3
+    few = pairs(m.part, [c.variant for c in rows(m.part)])
+    assert len(few) < 40
+
+    def met(choices):
+        full = [
+            {"": c.variant, **{o.id: c.options.get(o.id, o.default) for o in m.part.options}}
+            for c in choices
+        ]
+        return {(a, x[a], b, x[b]) for x in full for a in x for b in x if a < b}
+
+    assert met(few) == met(every)
+    assert again(m.part) == m.part
