@@ -568,6 +568,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/members": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of variants and the options of a document, with what it stands as. */
+        get: operations["members"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/parameters.csv": {
         parameters: {
             query?: never;
@@ -881,7 +898,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A small picture of a document, made from its model. */
+        /** A small picture of a document, made from its model; of one of its members where one is said. */
         get: operations["thumbnail"];
         put?: never;
         post?: never;
@@ -1660,6 +1677,14 @@ export interface components {
             swaps: components["schemas"]["Swap"][];
         };
         /**
+         * Amount
+         * @description A number of a variant as typed.
+         */
+        Amount: {
+            /** Formula */
+            formula: string;
+        };
+        /**
          * ApartStep
          * @description Components that come off at one step of a view taken apart, and by how much in all (mm).
          */
@@ -1724,6 +1749,13 @@ export interface components {
         /** Assembly */
         Assembly: {
             /**
+             * @default {
+             *       "options": {},
+             *       "variant": null
+             *     }
+             */
+            active: components["schemas"]["Choice"];
+            /**
              * Bunches
              * @default []
              */
@@ -1733,6 +1765,11 @@ export interface components {
              * @default []
              */
             checks: components["schemas"]["Check"][];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
             /**
              * Components
              * @default []
@@ -1777,6 +1814,11 @@ export interface components {
              */
             notes: components["schemas"]["MeasureNote"][];
             /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
+            /**
              * Parameters
              * @default []
              */
@@ -1820,6 +1862,11 @@ export interface components {
              *     }
              */
             units: components["schemas"]["Units"];
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
             /**
              * Views
              * @default []
@@ -2195,6 +2242,22 @@ export interface components {
             /** Matrix */
             matrix: number[];
         };
+        /**
+         * CellView
+         * @description A cell as it is read. `own` are said for the row itself, others are as drawn; `value` is what a
+         *     formula comes to.
+         */
+        CellView: {
+            /** Own */
+            own: boolean;
+            /** Text */
+            text: string;
+            /**
+             * Value
+             * @default null
+             */
+            value: string | null;
+        };
         /** ChainRequest */
         ChainRequest: {
             /** Document */
@@ -2343,6 +2406,22 @@ export interface components {
             /** Checks */
             checks: components["schemas"]["CheckView"][];
         };
+        /**
+         * Choice
+         * @description Which member of a document is meant: a row of its variants (None: as drawn), and what is chosen
+         *     of its options by their ids; what is not said is as the option has it by itself.
+         */
+        Choice: {
+            /** Options */
+            options?: {
+                [key: string]: string;
+            };
+            /**
+             * Variant
+             * @default null
+             */
+            variant: string | null;
+        };
         /** Circle */
         Circle: {
             /** Centre */
@@ -2366,6 +2445,61 @@ export interface components {
              * @enum {string}
              */
             type: "circle";
+        };
+        /**
+         * Column
+         * @description Something of a document that differs between its members: `drives` names an entry of the
+         *     registry of drivers, `of` what of the document it is. `base` is what it is where nothing else is
+         *     said. It belongs to the table of variants, or to an `option`.
+         */
+        Column: {
+            /** Base */
+            base: components["schemas"]["Amount"] | boolean | components["schemas"]["Choice"] | string | components["schemas"]["Pick"][];
+            /** Drives */
+            drives: string;
+            /** Id */
+            id: string;
+            /** Of */
+            of: {
+                [key: string]: string;
+            };
+            /**
+             * Option
+             * @default null
+             */
+            option: string | null;
+        };
+        /**
+         * ColumnView
+         * @description A column: what it drives in words (empty: gone), how its cells are typed; of an option or of the
+         *     table.
+         */
+        ColumnView: {
+            /**
+             * Cell
+             * @enum {string}
+             */
+            cell: "number" | "flag" | "choice" | "text" | "material" | "colour" | "picks" | "member";
+            /** Dimension */
+            dimension: string | null;
+            /** Drives */
+            drives: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /** Of */
+            of: {
+                [key: string]: string;
+            };
+            /** Option */
+            option: string | null;
+            /** Where */
+            where: string;
+            /** Words */
+            words: {
+                [key: string]: string;
+            };
         };
         /**
          * Component
@@ -4318,6 +4452,24 @@ export interface components {
             met: boolean;
         };
         /**
+         * MembersView
+         * @description `name` is that of the member the document stands as, `row` its row.
+         */
+        MembersView: {
+            /** Columns */
+            columns: components["schemas"]["ColumnView"][];
+            /** Combinations */
+            combinations: number;
+            /** Name */
+            name: string;
+            /** Options */
+            options: components["schemas"]["OptionView"][];
+            /** Row */
+            row: string | null;
+            /** Rows */
+            rows: components["schemas"]["RowView"][];
+        };
+        /**
          * Mended
          * @description A pick that was put in place of a lost one, how alike they are (0 to 1).
          */
@@ -4456,6 +4608,81 @@ export interface components {
             of: components["schemas"]["JointEnd"] | null;
         };
         /**
+         * Option
+         * @description A choice that is independent of the variants, with drivers of its own: one of several values,
+         *     yes or no, or a number from `least` to `most` that all its drivers are set to. `default` is what is
+         *     taken where nothing is chosen: the name of a value, or a formula.
+         */
+        Option: {
+            /** Default */
+            default: string;
+            /** Id */
+            id: string;
+            /**
+             * Kind
+             * @default list
+             * @enum {string}
+             */
+            kind: "list" | "yes_no" | "number";
+            /**
+             * Least
+             * @default null
+             */
+            least: string | null;
+            /**
+             * Most
+             * @default null
+             */
+            most: string | null;
+            /** Name */
+            name: string;
+            /**
+             * Values
+             * @default []
+             */
+            values: components["schemas"]["OptionValue"][];
+        };
+        /**
+         * OptionValue
+         * @description One of the values of an option, and what of its columns is then not as drawn.
+         */
+        OptionValue: {
+            /** Cells */
+            cells?: {
+                [key: string]: components["schemas"]["Amount"] | boolean | components["schemas"]["Choice"] | string | components["schemas"]["Pick"][];
+            };
+            /** Name */
+            name: string;
+        };
+        /** OptionValueView */
+        OptionValueView: {
+            /** Cells */
+            cells: {
+                [key: string]: components["schemas"]["CellView"];
+            };
+            /** Name */
+            name: string;
+        };
+        /** OptionView */
+        OptionView: {
+            /** Chosen */
+            chosen: string;
+            /** Default */
+            default: string;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Least */
+            least: string | null;
+            /** Most */
+            most: string | null;
+            /** Name */
+            name: string;
+            /** Values */
+            values: components["schemas"]["OptionValueView"][];
+        };
+        /**
          * Paint
          * @description A colour on a face, or on all faces of a set.
          */
@@ -4559,10 +4786,22 @@ export interface components {
         /** Part */
         Part: {
             /**
+             * @default {
+             *       "options": {},
+             *       "variant": null
+             *     }
+             */
+            active: components["schemas"]["Choice"];
+            /**
              * Checks
              * @default []
              */
             checks: components["schemas"]["Check"][];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
             /**
              * Kind
              * @default part
@@ -4596,6 +4835,11 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["MeasureNote"][];
+            /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
             /**
              * Paints
              * @default []
@@ -4639,6 +4883,11 @@ export interface components {
              *     }
              */
             units: components["schemas"]["Units"];
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
             /**
              * Views
              * @default []
@@ -5265,6 +5514,20 @@ export interface components {
             text: string;
             /** Where */
             where?: string[];
+        };
+        /**
+         * RowView
+         * @description A row; without an id that of what is as drawn.
+         */
+        RowView: {
+            /** Cells */
+            cells: {
+                [key: string]: components["schemas"]["CellView"];
+            };
+            /** Id */
+            id: string | null;
+            /** Name */
+            name: string;
         };
         /**
          * Run
@@ -6054,10 +6317,22 @@ export interface components {
          */
         Study: {
             /**
+             * @default {
+             *       "options": {},
+             *       "variant": null
+             *     }
+             */
+            active: components["schemas"]["Choice"];
+            /**
              * Checks
              * @default []
              */
             checks: components["schemas"]["Check"][];
+            /**
+             * Columns
+             * @default []
+             */
+            columns: components["schemas"]["Column"][];
             /**
              * Kind
              * @default study
@@ -6086,6 +6361,11 @@ export interface components {
              * @default []
              */
             notes: components["schemas"]["MeasureNote"][];
+            /**
+             * Options
+             * @default []
+             */
+            options: components["schemas"]["Option"][];
             /**
              * Parameters
              * @default []
@@ -6121,6 +6401,11 @@ export interface components {
              *     }
              */
             units: components["schemas"]["Units"];
+            /**
+             * Variants
+             * @default []
+             */
+            variants: components["schemas"]["Variant"][];
             /**
              * Views
              * @default []
@@ -6506,6 +6791,20 @@ export interface components {
             uses: {
                 [key: string]: components["schemas"]["UseView"][];
             };
+        };
+        /**
+         * Variant
+         * @description A row of the table of variants: what of its columns is not as drawn.
+         */
+        Variant: {
+            /** Cells */
+            cells?: {
+                [key: string]: components["schemas"]["Amount"] | boolean | components["schemas"]["Choice"] | string | components["schemas"]["Pick"][];
+            };
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
         };
         /**
          * Wanted
@@ -7883,6 +8182,37 @@ export interface operations {
             };
         };
     };
+    members: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MembersView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     as_table: {
         parameters: {
             query?: never;
@@ -8465,7 +8795,9 @@ export interface operations {
     };
     thumbnail: {
         parameters: {
-            query?: never;
+            query?: {
+                member?: string;
+            };
             header?: never;
             path: {
                 id: string;

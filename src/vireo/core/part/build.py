@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import logging
 import time
-from collections.abc import Callable, Mapping
+from collections.abc import Callable, Iterator, Mapping
 from functools import partial
 from typing import Any
 
@@ -246,7 +246,7 @@ class Builder:
             return
         again = self._again(kind, fields, step.id, state, values, used)
         if trust:
-            for trace in self.cache.traces(key):
+            for trace in self._traces(key):
                 if all(state.key_of(r) == k for r, k in trace["reads"].items()):
                     report.kept = True
                     self._apply(trace["record"], step, state, report)
@@ -277,6 +277,11 @@ class Builder:
             self.cache.keep_trace(key, {"reads": ctx.reads, "record": record})
         self._apply(record, step, state, report)
         again(digest([key, ctx.reads]))
+
+    def _traces(self, key: str) -> Iterator[dict[str, Any]]:
+        """What is known of a step: here first, then what others have kept meanwhile."""
+        yield from self.cache.traces(key)
+        yield from self.cache.fresh_traces(key)
 
     def _again(
         self,

@@ -21,6 +21,11 @@ class Gone(Exception):
     """A body a kept result speaks of is no longer there; the step has to run again."""
 
 
+#: At most so many traces are kept of a step with the same fields: its outcomes on as many bodies before
+#: it, as the members of a family have them.
+_TRACES = 64
+
+
 class Cache:
     """Traces (what a step read and made) and bodies, newest kept in memory."""
 
@@ -40,9 +45,20 @@ class Cache:
         self._traces.move_to_end(key)
         return self._traces[key]
 
+    def fresh_traces(self, key: str) -> list[dict[str, Any]]:
+        """Traces of a step that another process has kept since they were read here."""
+        known = self.traces(key)
+        raw = self._below.get(f"trace-{key}") if self._below else None
+        reads = [t["reads"] for t in known]
+        fresh = [t for t in _loaded(raw) if t["reads"] not in reads]
+        self._traces[key] = [*known, *fresh][:_TRACES]
+        return fresh
+
     def keep_trace(self, key: str, trace: dict[str, Any]) -> None:
-        known = [t for t in self.traces(key) if t["reads"] != trace["reads"]]
-        self._traces[key] = [trace, *known][:8]
+        # With what others have kept meanwhile: members of a document are built side by side.
+        every = [*self.traces(key), *self.fresh_traces(key)]
+        known = [t for t in every if t["reads"] != trace["reads"]]
+        self._traces[key] = [trace, *known][:_TRACES]
         if self._below:
             self._below.put(f"trace-{key}", json.dumps(self._traces[key]).encode())
 

@@ -5,13 +5,17 @@ from __future__ import annotations
 import hashlib
 import re
 import urllib.parse
-from dataclasses import asdict
+from dataclasses import asdict, replace
 from typing import Any
 
 from flask import Response, request
+from pydantic import ValidationError
 
+from vireo.core.digest import digest
 from vireo.core.documents import kind_of, new_document
+from vireo.core.documents.base import Choice
 from vireo.core.documents.kinds.part import Part, as_part
+from vireo.core.documents.members import applied
 from vireo.core.exchange.steptree import step_tree, step_unit
 from vireo.core.lately import Lately
 from vireo.core.quantity import evaluate_parameters
@@ -294,11 +298,15 @@ def sketch_svg(id: str, step: str) -> Response:
     return attachment(data, f"{name}.svg", "image/svg+xml")
 
 
-@room.route("GET", "/documents/<id>/thumbnail.svg")
-def thumbnail(id: str) -> Response:
-    """A small picture of a document, made from its model."""
+@room.route("GET", "/documents/<id>/thumbnail.svg", query={"member": str})
+def thumbnail(id: str, member: str | None) -> Response:
+    """A small picture of a document, made from its model; of one of its members where one is said."""
     record = services().store.document(id)
     key = f"thumbnail-{THUMBNAIL_VERSION}-{id}-{record.revision}"
+    if member:
+        choice = _choice(member)
+        record = replace(record, document=applied(record.document, choice))
+        key += f"-{digest(choice.model_dump(mode='json'))}"
     if kind_of(record.document).alone:
         kept = services().disk.get(key)
         if kept is not None:
@@ -306,6 +314,13 @@ def thumbnail(id: str) -> Response:
     data = _picture(record).encode()
     services().disk.put(key, data)
     return _svg(data)
+
+
+def _choice(text: str) -> Choice:
+    try:
+        return Choice.model_validate_json(text)
+    except ValidationError as error:
+        raise BadInput("that tells no member of a document") from error
 
 
 def _picture(record: DocumentRecord) -> str:

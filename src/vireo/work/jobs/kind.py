@@ -16,6 +16,7 @@ from vireo.core.declared.reading import unreadable
 from vireo.core.digest import digest
 from vireo.core.documents import Document
 from vireo.core.documents.content import deciding
+from vireo.core.documents.kind import Around
 from vireo.core.quantity import Quantity
 from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput
@@ -26,18 +27,22 @@ O = TypeVar("O", bound="Options")
 #: Another document of the project by its id; None when it is not there.
 Other = Callable[[str], Document | None]
 Reads = Callable[[Json, Any], Any]
+#: The request of a job whose answer takes more than the document as it stands.
+Gather = Callable[[Document, Around, Any], Json]
 Run = Callable[[Bench, Json, Any], Json]
 
 
 @dataclass(frozen=True)
 class Telling:
     """What a result is told with: the document as it is now, others of its project, the values of its
-    parameters, and what the run before found (that asked otherwise, with the same choices)."""
+    parameters, what the run before found (that asked otherwise, with the same choices), and what a document
+    may ask of the project."""
 
     document: Document
     other: Other
     values: Callable[[], Mapping[str, Quantity]]
     before: Json | None = None
+    around: Around | None = None
 
 
 Told = Callable[[Json, Telling], Json]
@@ -72,6 +77,8 @@ class JobKind:
     version: int = 1
     #: The option that says what is asked about: the newest answer about each is looked at.
     about: str = ""
+    #: What it works with where that is not what builds the document as it stands.
+    gather: Gather | None = None
 
     def parsed(self, options: Mapping[str, Any]) -> Options:
         """Raises BadInput for options it does not take."""
@@ -96,12 +103,13 @@ JOBS: Registry[JobKind] = Registry("job", "vireo.work.jobs.kinds")
 def job(
     kind: str, documents: tuple[str, ...], options: type[Options] = Options, *,
     reads: Reads = _all, told: Told = _as_is, version: int = 1, about: str = "",
+    gather: Gather | None = None,
 ) -> Callable[[Run], Run]:  # fmt: skip
     """Declares a job by the function that runs it: it gets a bench, the request that builds the
     document, and its options."""
 
     def declare(run: Run) -> Run:
-        JOBS.add(kind, JobKind(kind, documents, options, run, reads, told, version, about))
+        JOBS.add(kind, JobKind(kind, documents, options, run, reads, told, version, about, gather))
         return run
 
     return declare

@@ -32,7 +32,11 @@ class Jobs:
         record = self._store.document(document)
         declared.fits(record.document)
         parsed = declared.parsed(options)
-        _, request = self._builds.request(record.project, record.document)
+        if declared.gather is not None:
+            around = self._builds.around(record.project)
+            request = declared.gather(record.document, around, parsed)
+        else:
+            _, request = self._builds.request(record.project, record.document)
         ask = {"kind": kind, "request": request, "options": parsed.model_dump(mode="json")}
         return declared.key(request, parsed), ask
 
@@ -73,9 +77,10 @@ class Jobs:
         """The result of a job as it is told now."""
         record, kind = self._store.document(job.document), JOBS.called(job.kind)
         before = self._store.job_before(job)
+        around = self._builds.around(record.project)
         telling = Telling(
-            record.document, self._builds.around(record.project).other,
-            lambda: self._builds.values(record), before.result if before else None,
+            record.document, around.other, lambda: self._builds.values(record),
+            before.result if before else None, around,
         )  # fmt: skip
         return kind.told(job.result or {}, telling)
 

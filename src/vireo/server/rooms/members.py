@@ -1,0 +1,88 @@
+"""The members of a document: its variants and options."""
+
+from __future__ import annotations
+
+from collections.abc import Mapping
+from typing import Any
+
+from vireo.core.documents.base import Cell, Choice, Document
+from vireo.core.documents.members import AS_DRAWN, called, chosen_of, rows
+from vireo.core.documents.membertexts import Called, Heading, headings, text_of, worked_out
+from vireo.server.api import Room, services
+from vireo.server.views.members import (
+    CellView,
+    ColumnView,
+    MembersView,
+    OptionValueView,
+    OptionView,
+    RowView,
+)
+
+room = Room("members")
+
+
+@room.route("GET", "/documents/<id>/members", answer=MembersView)
+def members(id: str) -> Any:
+    """The table of variants and the options of a document, with what it stands as."""
+    document = services().store.document(id).document
+    heads = headings(document)
+    value = worked_out(document, {c.variant or "": c for c in rows(document)})
+
+    def word(owner: Any, choice: Choice) -> str:
+        return called(document, choice)
+
+    found: list[RowView] = [
+        RowView(id=None, name=AS_DRAWN, cells=_cells(heads, None, {}, word, value, ""))
+    ]
+    for variant in document.variants:
+        cells = _cells(heads, None, variant.cells, word, value, variant.id)
+        found.append(RowView(id=variant.id, name=variant.name, cells=cells))
+    options = [
+        OptionView(
+            id=o.id, name=o.name, kind=o.kind, default=o.default, chosen=chosen_of(o, document.active),
+            least=o.least, most=o.most,
+            values=[
+                OptionValueView(name=v.name, cells=_cells(heads, o.id, v.cells, word, value, ""))
+                for v in o.values
+            ],
+        )
+        for o in document.options
+    ]  # fmt: skip
+    return MembersView(
+        name=called(document, document.active), row=document.active.variant,
+        columns=[_column(h) for h in heads], rows=found, options=options,
+        combinations=_combinations(document),
+    )  # fmt: skip
+
+
+def _combinations(document: Document) -> int:
+    count = len(document.variants) + 1
+    for option in document.options:
+        count *= len(option.values) or 1 + sum(x is not None for x in (option.least, option.most))
+    return count
+
+
+def _column(head: Heading) -> ColumnView:
+    column, found = head.owner.column, head.driven
+    return ColumnView(
+        id=column.id, drives=column.drives, of=column.of, option=column.option,
+        name=found.name if found else "", cell=found.cell if found else "text",
+        dimension=found.dimension if found else None, words=dict(found.words) if found else {},
+        where=found.where if found else "",
+    )  # fmt: skip
+
+
+def _cells(
+    heads: list[Heading], option: str | None, said: Mapping[str, Cell], word: Called, value: Any,
+    key: str,
+) -> dict[str, CellView]:  # fmt: skip
+    found = {}
+    for head in heads:
+        column = head.owner.column
+        if column.option != option:
+            continue
+        cell = said.get(column.id, column.base)
+        found[column.id] = CellView(
+            text=text_of(cell, head, word), own=column.id in said, value=value(key, cell)
+        )
+    return found

@@ -1,0 +1,66 @@
+"""Variants and options of a document, as the table shows them."""
+
+from __future__ import annotations
+
+from pydantic import BaseModel
+
+from vireo.core.documents.driver import CellKind
+
+
+class ColumnView(BaseModel):
+    """A column: what it drives in words (empty: gone), how its cells are typed; of an option or of the
+    table."""
+
+    id: str
+    drives: str
+    of: dict[str, str]
+    option: str | None
+    name: str
+    cell: CellKind
+    dimension: str | None
+    words: dict[str, str]
+    where: str
+
+
+class CellView(BaseModel):
+    """A cell as it is read. `own` are said for the row itself, others are as drawn; `value` is what a
+    formula comes to."""
+
+    text: str
+    own: bool
+    value: str | None = None
+
+
+class RowView(BaseModel):
+    """A row; without an id that of what is as drawn."""
+
+    id: str | None
+    name: str
+    cells: dict[str, CellView]
+
+
+class OptionValueView(BaseModel):
+    name: str
+    cells: dict[str, CellView]
+
+
+class OptionView(BaseModel):
+    id: str
+    name: str
+    kind: str
+    default: str
+    chosen: str
+    least: str | None
+    most: str | None
+    values: list[OptionValueView]
+
+
+class MembersView(BaseModel):
+    """`name` is that of the member the document stands as, `row` its row."""
+
+    name: str
+    row: str | None
+    columns: list[ColumnView]
+    rows: list[RowView]
+    options: list[OptionView]
+    combinations: int

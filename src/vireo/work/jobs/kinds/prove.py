@@ -1,0 +1,298 @@
+"""Members of a document built one by one, on all cores: whether each builds or where it fails and why,
+its mass and size, what its checks say."""
+
+from __future__ import annotations
+
+import json
+import random
+import time
+from dataclasses import dataclass, replace
+from functools import partial
+from typing import Any, Literal
+
+import numpy as np
+from pydantic import Field
+
+from vireo.core.checks.kind import CHECK_KINDS, judge
+from vireo.core.digest import digest
+from vireo.core.documents import Document, dump, kind_of, load_document
+from vireo.core.documents.base import Choice
+from vireo.core.documents.content import deciding
+from vireo.core.documents.kind import Around
+from vireo.core.documents.members import (
+    MOST,
+    applied,
+    called,
+    checked,
+    combinations,
+    owned,
+    pairs,
+    rows,
+    said,
+    values_of,
+)
+from vireo.core.documents.membertexts import WORKED_OUT
+from vireo.core.kernel.measure import box_of
+from vireo.core.kernel.place import located
+from vireo.core.trouble import BadInput, Trouble
+from vireo.work.forking import shared_out
+from vireo.work.jobs.kind import Json, Options, Telling, job
+from vireo.work.worker import TASKS, Bench
+
+#: Whoever samples twice gets the same members.
+_SEED = 20
+
+
+class ProveOptions(Options):
+    """Which members: those of the rows named (ids, "" for what is as drawn; none: all) with the options
+    as they are by themselves, or with their combinations: every pair of choices at least once, a
+    `count` of them at random, or all; or `members`, said one by one."""
+
+    variants: tuple[str, ...] = Field(default=(), max_length=MOST)
+    how: Literal["rows", "pairs", "sample", "all"] = "rows"
+    count: int = Field(default=24, ge=1, le=MOST)
+    members: tuple[Choice, ...] = Field(default=(), max_length=MOST)
+
+
+def members_of(document: Document, options: ProveOptions) -> list[Choice]:
+    """The members asked for. Raises BadInput for those it does not have, or too many."""
+    if options.members:
+        return [checked(document, c) for c in options.members]
+    chosen = [checked(document, Choice(variant=v or None)).variant for v in options.variants]
+    variants = chosen or [c.variant for c in rows(document)]
+    if options.how == "rows":
+        found = [Choice(variant=v) for v in variants]
+    elif options.how == "pairs":
+        found = pairs(document, variants)
+    else:
+        found = list(_combined(document, variants, options))
+    if len(found) > MOST:
+        raise BadInput(
+            f"these are {len(found)} members; up to {MOST} are built in one go: choose rows, every pair "
+            "or a sample"
+        )
+    return found
+
+
+def _combined(
+    document: Document, variants: list[str | None], options: ProveOptions
+) -> list[Choice]:
+    found: list[Choice] = []
+    for choice in combinations(document, variants):
+        found.append(choice)
+        if len(found) > 100_000:
+            raise BadInput("these are over 100 000 combinations; take every pair instead")
+    if options.how == "sample" and len(found) > options.count:
+        found = random.Random(_SEED).sample(found, options.count)
+    return found
+
+
+def gather(document: Document, around: Around, options: ProveOptions) -> Json:
+    """The document with its members, and what each needs besides: once where that is the same."""
+    kind = kind_of(document)
+    rests: dict[str, int] = {}
+    kept: list[Json] = []
+    members: list[Json] = []
+    task = ""
+    for choice in members_of(document, options):
+        member = applied(document, choice)
+        try:
+            task, request = kind.request(member, around)
+        except Trouble as trouble:
+            members.append({"choice": choice.model_dump(mode="json"), "rest": None,
+                            "why": trouble.report().text})  # fmt: skip
+            continue
+        rest = {k: v for k, v in request.items() if k != "document"}
+        name = digest(json.dumps(rest, sort_keys=True))
+        if name not in rests:
+            rests[name] = len(kept)
+            kept.append(rest)
+        members.append({"choice": choice.model_dump(mode="json"), "rest": rests[name]})
+    return {"document": dump(document), "task": task, "rests": kept, "members": members}
+
+
+def reads(request: Json, options: ProveOptions) -> Any:
+    """What the members are like, in the order they are asked for."""
+    document = load_document(request["document"])
+    drawn = applied(document, Choice())
+    choices = [Choice.model_validate(m["choice"]) for m in request["members"]]
+    cells = [
+        [said(document, o, c) for o in owned(document)] for c in choices
+    ]  # fmt: skip
+    checks = [c.model_dump(mode="json", exclude={"name"}) for c in document.checks]
+    return [
+        deciding({"document": dump(drawn)}), deciding(request["rests"]), checks,
+        [[c.model_dump(mode="json") if hasattr(c, "model_dump") else c for c in row] for row in cells],
+        [m["choice"] for m in request["members"]],
+        [p.model_dump(mode="json") for p in document.parameters],
+    ]  # fmt: skip
+
+
+def told(result: Json, telling: Telling) -> Json:
+    """The rows by the names their members have now, and whether they would be found so now; members that
+    are gone are left out."""
+    found = []
+    few = len(result.get("rows", ())) <= WORKED_OUT
+    for row in result.get("rows", ()):
+        try:
+            choice = checked(telling.document, Choice.model_validate(row["choice"]))
+        except BadInput:
+            continue
+        names = {c.id: c.name for c in telling.document.checks}
+        checks = [{**c, "name": names[c["id"]]} for c in row["checks"] if c["id"] in names]
+        old = few and telling.around is not None and row["stand"] != _now(telling, choice)
+        name = called(telling.document, choice)
+        found.append({**row, "name": name, "checks": checks, "old": old})
+    return {**result, "rows": found}
+
+
+def _now(telling: Telling, choice: Choice) -> str:
+    member = applied(telling.document, choice)
+    assert telling.around is not None
+    try:
+        task, request = kind_of(member).request(member, telling.around)
+    except Trouble:
+        return ""
+    return stand_of(member, task, {k: v for k, v in request.items() if k != "document"})
+
+
+def stand_of(member: Document, task: str, rest: Json) -> str:
+    """What decides how a member builds and what its checks say: a row that has another now is out of
+    date."""
+    checks = [c.model_dump(mode="json", exclude={"name"}) for c in member.checks]
+    return digest([task, deciding({"document": dump(member)}), deciding(rest), checks])
+
+
+@dataclass
+class _Asking:
+    """What the checks of a member ask for (`core.checks.kind.Ask`): what its build tells, at once."""
+
+    bench: Bench
+    task_name: str
+    request: Json
+    found: Json
+
+    def built(self) -> Json:
+        return self.found
+
+    def task(self, name: str, more: Json) -> Any:
+        return TASKS[name](self.bench, {"kind": self.task_name, "request": self.request, **more})
+
+    def job(self, kind: str, options: Json | None = None) -> Json:
+        raise _Heavy("asked when the member is looked at: it takes a run of its own")
+
+
+class _Heavy(Trouble):
+    code = "heavy"
+
+
+@job("prove", ("part", "assembly"), ProveOptions, reads=reads, told=told, gather=gather)
+def prove(bench: Bench, request: Json, options: ProveOptions) -> dict[str, Any]:
+    """A row for each member, in the order asked for; as they come, too."""
+    document = load_document(request["document"])
+    answer = partial(_row, bench, document, request)
+    count = len(request["members"])
+    found: dict[int, Json] = {}
+
+    def tell() -> None:
+        done = [found[i] for i in sorted(found)]
+        bench.report({
+            "share": len(done) / max(count, 1), "stage": f"{len(done)} of {count} members",
+            "partial": {"rows": done, "count": count},
+        })  # fmt: skip
+
+    started = time.perf_counter()
+    # What the members share is built once, before they part.
+    if count:
+        found[0] = answer(0)
+        tell()
+    for i, row in shared_out(range(1, count), answer, worth=1):
+        found[i] = row or _lost(request["members"][i])
+        for name in found[i].pop("kept", ()):
+            bench.report({"kept": name})
+        tell()
+    for row in found.values():
+        row.pop("kept", None)
+    return {
+        "rows": [found[i] for i in sorted(found)], "count": count,
+        "seconds": time.perf_counter() - started,
+    }  # fmt: skip
+
+
+def _blank(member: Json) -> Json:
+    return {
+        "choice": member["choice"], "state": "failed", "where": "", "step": "", "why": "", "mass": None,
+        "volume": None, "size": None, "checks": [], "stand": "", "seconds": 0.0,
+    }  # fmt: skip
+
+
+def _lost(member: Json) -> Json:
+    return {**_blank(member), "why": "the geometry kernel ended over it"}
+
+
+def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
+    """What becomes of one member. What it keeps is named, to be told by who shares the work out."""
+    entry = request["members"][index]
+    row = _blank(entry)
+    if entry["rest"] is None:
+        return {**row, "why": entry["why"]}
+    names: list[str] = []
+    quiet = replace(
+        bench, report=lambda news: names.append(news["kept"]) if "kept" in news else None
+    )
+    member = applied(document, Choice.model_validate(entry["choice"]))
+    rest = request["rests"][entry["rest"]]
+    ask = {**rest, "document": dump(member)}
+    started = time.perf_counter()
+    row["stand"] = stand_of(member, request["task"], rest)
+    try:
+        built = TASKS[request["task"]](quiet, ask)
+    except Trouble as trouble:
+        return {**row, "why": trouble.report().text, "kept": names}
+    row |= {"mass": built.get("mass"), "volume": built.get("volume"), "size": _size(quiet, built)}
+    faults = kind_of(member).faults(member, built)
+    first = next(iter(faults.items()), None)
+    if first is not None:
+        where, (name, why) = first
+        row |= {"where": where, "step": name, "why": why}
+    else:
+        row["state"] = "ok"
+        row["checks"] = _checked(_Asking(quiet, request["task"], ask, built), member)
+    row["seconds"] = time.perf_counter() - started
+    row["kept"] = names
+    return row
+
+
+def _checked(asking: _Asking, member: Document) -> list[Json]:
+    """What the checks of a member say: those its build answers."""
+    values = values_of(member)
+    found = []
+    for check in member.checks:
+        answer: Json = {"id": check.id, "state": "trouble", "shown": None, "limit": None}
+        try:
+            kind = CHECK_KINDS.called(check.kind)
+            answer |= judge(check, kind.measure(check, asking), values, member.units)
+        except _Heavy:
+            answer["state"] = "open"
+        except Trouble as trouble:
+            answer["trouble"] = trouble.report().text
+        found.append(answer)
+    return found
+
+
+def _size(bench: Bench, built: Json) -> list[float] | None:
+    """The box of what a build handed over (mm along X, Y, Z)."""
+    lows, highs = [], []
+    for item in (*built.get("bodies", ()), *built.get("leaves", ())):
+        if item.get("tool") or item.get("reference") or item.get("form", "solid") == "reference":
+            continue
+        shape = bench.cache.body(item["key"]).shape
+        if "matrix" in item:
+            m = np.array(item["matrix"]).reshape(4, 4).T
+            shape = located(shape, m[:3, :3], m[:3, 3])
+        low, high = box_of(shape)
+        lows.append(low)
+        highs.append(high)
+    if not lows:
+        return None
+    return [float(v) for v in np.max(highs, axis=0) - np.min(lows, axis=0)]

@@ -1,0 +1,160 @@
+"""Variants and options over the wire: switching, proving, what is out of date."""
+
+import math
+
+import pytest
+
+from tests.server.test_runs import gone
+
+
+def must(api, id, *commands):
+    status, found = api.do(id, *commands)
+    assert status == 200, found
+    return found["document"]
+
+
+def amount(text):
+    return {"formula": text}
+
+
+@pytest.fixture
+def family(api):
+    """A plate so wide and so deep with one hole and one edge rounded, in rows of a width, a depth, a
+    round; and checks of its mass."""
+    id = api.document()
+    must(
+        api, id,
+        {"do": "add_parameter", "name": "wide", "formula": "40 mm"},
+        {"do": "add_step", "kind": "primitive", "fields": {
+            "form": "box", "width": "wide", "depth": "20 mm", "height": "10 mm"}},
+    )  # fmt: skip
+    (edge, *_) = [
+        p for p in api.picks(id, "b_s1", "edge") if {"s1/front", "s1/right"} == set(p["name"])
+    ]
+    must(
+        api, id, {"do": "add_step", "kind": "fillet", "fields": {"edges": [edge], "radius": "2 mm"}}
+    )
+    columns = [
+        must(api, id, {"do": "add_column", "drives": d, "of": of})["columns"][-1]["id"]
+        for d, of in (
+            ("parameter", {"name": "wide"}), ("field", {"step": "s1", "field": "depth"}),
+            ("asleep", {"group": "steps", "id": "s2"}), ("field", {"step": "s2", "field": "radius"}),
+        )
+    ]  # fmt: skip
+    must(api, id, {"do": "add_check", "kind": "mass", "name": "Light", "limit": "90 g"})
+    return id, columns
+
+
+def volume(wide, deep, radius):
+    return wide * deep * 10.0 - (1 - math.pi / 4) * radius**2 * 10.0
+
+
+def test_a_family_is_proved_and_a_wrong_member_found_mended_and_proved_again(api, family):
+    id, (wide, deep, sleeps, radius) = family
+    sizes = [(30 + 5 * k, 15 + k, 1.0 + 0.5 * k) for k in range(8)]
+    document = must(api, id, *(
+        {"do": "add_variant", "name": f"{w} x {d}", "cells": {
+            wide: amount(f"{w} mm"), deep: amount(f"{d / 10} cm"), radius: amount(f"{r} mm")}}
+        for w, d, r in sizes
+    ), {"do": "add_variant", "name": "Square", "cells": {sleeps: "yes"}},
+       {"do": "add_variant", "name": "Too round", "cells": {radius: amount("wide")}})  # fmt: skip
+    rows = [v["id"] for v in document["variants"]]
+    found = gone(api, id, "prove", {})
+    names = ["As drawn", *(f"{w} x {d}" for w, d, _ in sizes), "Square", "Too round"]
+    assert [r["name"] for r in found["rows"]] == names
+    by_hand = [volume(40, 20, 2), *(volume(*s) for s in sizes), 8000.0]
+    for row, v in zip(found["rows"], by_hand, strict=False):
+        assert (row["state"], row["volume"]) == ("ok", pytest.approx(v, rel=1e-9)), row
+        (check,) = row["checks"]
+        assert check["state"] == ("holds" if row["mass"] <= 90 else "fails")
+    assert found["rows"][3]["size"] == pytest.approx([40, 17, 10])
+    wrong = found["rows"][-1]
+    assert (wrong["state"], wrong["where"], wrong["step"]) == ("failed", "step:s2", "Fillet")
+    assert "40 mm" in wrong["why"] or "fit" in wrong["why"], wrong["why"]
+    # Switched to it opens on its failing step; mended there the cell is mended and nothing else.
+    must(api, id, {"do": "choose", "variant": rows[-1]})
+    assert [s["status"] for s in api.build(id)["steps"]] == ["ok", "failed"]
+    document = must(api, id, {"do": "edit_step", "id": "s2", "fields": {"radius": "3 mm"}})
+    assert document["variants"][-1]["cells"][radius] == amount("3 mm")
+    assert document["variants"][0]["cells"][radius] == amount("1.0 mm")
+    job = next(j for j in api.get(f"/api/documents/{id}/jobs")[1]["jobs"] if j["kind"] == "prove")
+    assert [r["name"] for r in job["result"]["rows"] if r["old"]] == ["Too round"]
+    one = gone(api, id, "prove", {"members": [{"variant": rows[-1]}]})
+    assert one["rows"][0]["volume"] == pytest.approx(volume(40, 20, 3), rel=1e-9)
+    # An edit of what no row drives puts all of them out of date.
+    must(api, id, {"do": "edit_step", "id": "s1", "fields": {"height": "12 mm"}})
+    job = next(j for j in api.get(f"/api/documents/{id}/jobs")[1]["jobs"] if j["kind"] == "prove")
+    assert all(r["old"] for r in job["result"]["rows"])
+
+
+def test_switching_builds_what_was_built_before_from_what_is_kept(api, family):
+    id, (wide, *_) = family
+    document = must(api, id, *(
+        {"do": "add_variant", "name": f"V{k}", "cells": {wide: amount(f"{50 + k} mm")}} for k in range(12)
+    ))  # fmt: skip
+    gone(api, id, "prove", {})
+    for k in (11, 3, 7, 0):
+        must(api, id, {"do": "choose", "variant": document["variants"][k]["id"]})
+        built = api.build(id)
+        assert built["volume"] == pytest.approx(volume(50 + k, 20, 2), rel=1e-9)
+        assert all(s["kept"] for s in built["steps"]), k
+
+
+def test_the_table_tells_what_is_own_what_formulas_come_to_and_what_it_stands_as(api, family):
+    id, (wide, _, sleeps, radius) = family
+    document = must(
+        api, id,
+        {"do": "add_option", "name": "Side", "values": ["left", "right"]},
+        {"do": "add_option", "name": "Coated", "kind": "yes_no"},
+        {"do": "add_variant", "name": "Wide", "cells": {wide: amount("3 in"), radius: amount("wide / 20")}},
+    )  # fmt: skip
+    side = document["options"][0]["id"]
+    body = {
+        "do": "add_column",
+        "drives": "look",
+        "of": {"body": "b_s1", "what": "colour"},
+        "option": side,
+    }
+    colour = must(api, id, body)["columns"][-1]["id"]
+    must(
+        api,
+        id,
+        {"do": "set_option_cells", "id": side, "value": "Right", "cells": {colour: "#aa3311"}},
+    )
+    must(
+        api,
+        id,
+        {"do": "choose", "variant": document["variants"][0]["id"], "options": {side: "right"}},
+    )
+    found = api.get(f"/api/documents/{id}/members")[1]
+    assert (found["name"], found["combinations"]) == ("Wide · right", 2 * 2 * 2)
+    assert [c["name"] for c in found["columns"]] == [
+        "wide", "Plain solid · Depth", "Fillet · asleep", "Fillet · Radius", "Plain solid · colour",
+    ]  # fmt: skip
+    drawn, wider = found["rows"]
+    assert drawn["cells"][wide] == {"text": "40 mm", "own": False, "value": None}
+    assert wider["cells"][radius] == {"text": "wide / 20", "own": True, "value": "3.81 mm"}
+    assert wider["cells"][sleeps] == {"text": "no", "own": False, "value": None}
+    assert api.build(id)["bodies"][0]["colour"] == "#aa3311"
+    found = gone(api, id, "prove", {"how": "all"})
+    assert len(found["rows"]) == 8
+    assert {r["name"] for r in found["rows"]} >= {"left", "right · Coated", "Wide · left · Coated"}
+    status, picture = api.get(f"/api/documents/{id}/thumbnail.svg?member=%7B%22variant%22:null%7D")
+    assert status == 200
+    assert b"<svg" in (picture if isinstance(picture, bytes) else picture.encode())
+
+
+def test_wrong_members_are_refused_in_words(api, family):
+    id, (wide, *_) = family
+    must(api, id, {"do": "add_variant", "name": "A", "cells": {}})
+    for options, why in (
+        ({"variants": ["v99"]}, "no such variant; there is A"),
+        ({"members": [{"options": {"o9": "x"}}]}, "no such option"),
+        ({"how": "some"}, "how"),
+    ):
+        status, answer = api.post(
+            f"/api/documents/{id}/jobs", {"kind": "prove", "options": options}
+        )
+        assert (status, why in answer["error"]["text"]) == (422, True), answer
+    status, answer = api.do(id, {"do": "set_cells", "cells": {wide: amount("3 kg")}})
+    assert (status, answer["error"]["text"]) == (422, "wide takes a length; 3 kg is a mass")
