@@ -2,6 +2,7 @@
 // What lists say of this document besides its name: a part number, a description, one's own.
 import { computed, ref } from 'vue'
 import { useDocument } from '../document/store'
+import DriveMark from '../members/DriveMark.vue'
 import Icon from '../ui/Icon.vue'
 
 const doc = useDocument()
@@ -45,7 +46,7 @@ const text = (event: Event): string => (event.target as HTMLInputElement).value
     <tbody>
       <tr v-for="p in rows" :key="p.name">
         <td>
-          <b>{{ p.name }}</b>
+          <b>{{ p.name }}</b> <DriveMark drives="property" :of="{ name: p.name }" :what="p.name" />
         </td>
         <td>
           <select

@@ -7,6 +7,7 @@ import { download, type Parameter, type Schemas } from '../api/client'
 import { type Command, useDocument } from '../document/store'
 import { change } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import DriveMark from '../members/DriveMark.vue'
 import FormulaField from './FormulaField.vue'
 import FormulaHelp from './FormulaHelp.vue'
 import { limitsText } from './limits'
@@ -261,9 +262,11 @@ const EMPTY =
                   @keydown.esc="leave(p, column)"
                   @blur="keep(p, 'stay')"
                 />
-                <template v-else>{{
-                  column === 'limits' ? limitsText(p.limits) || '·' : column === 'note' ? p.note || '·' : p[column]
-                }}</template>
+                <template v-else
+                  ><DriveMark v-if="column === 'name'" drives="parameter" :of="{ name: p.name }" :what="p.name" />{{
+                    column === 'limits' ? limitsText(p.limits) || '·' : column === 'note' ? p.note || '·' : p[column]
+                  }}</template
+                >
               </td>
             </template>
             <td class="used">

@@ -12,6 +12,7 @@ import RepairCard from './RepairCard.vue'
 import StepEditor from './StepEditor.vue'
 import { useShown } from '../document/shown'
 import Why from '../help/Why.vue'
+import DriveMark from '../members/DriveMark.vue'
 import { useCompare } from './compare'
 import { useEdited } from './edited'
 import { useParameters } from '../parameters/store'
@@ -197,6 +198,7 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
     <div class="top">
       <h2>Build list</h2>
       <span class="total" data-testid="total-mass">{{ mass(doc.build?.mass ?? 0) }}</span>
+      <DriveMark drives="material" :of="{}" what="the material" />
       <MaterialField />
     </div>
     <div class="cards scroll" data-testid="build-list">
@@ -238,7 +240,9 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
             @keydown.esc.stop="renaming = null"
             @blur="rename(step)"
           />
-          <b v-else class="name">{{ step.name }}</b>
+          <b v-else class="name"
+            >{{ step.name }} <DriveMark drives="asleep" :of="{ group: 'steps', id: step.id }" :what="`whether ${step.name} is asleep`"
+          /></b>
           <span class="numbers">
             <template v-for="d in deciding(step)" :key="d.field">
               <input
@@ -250,8 +254,9 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
                 @keydown.esc.stop="number = null"
                 @blur="keepNumber(step)"
               />
+              <DriveMark drives="field" :of="{ step: step.id, field: d.field }" :what="`${step.name} ${d.key || d.field}`" />
               <button
-                v-else
+                v-if="!(number?.step === step.id && number.field === d.field)"
                 class="number"
                 :title="`${d.formula} — click to change`"
                 :data-testid="`number-${step.id}`"

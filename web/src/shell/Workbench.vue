@@ -17,6 +17,7 @@ import { usePanes } from '../viewport/panes'
 import VerbRail, { type Verb } from './VerbRail.vue'
 
 const ScriptPane = defineAsyncComponent(() => import('../scripts/ScriptPane.vue'))
+const MembersTable = defineAsyncComponent(() => import('../members/MembersTable.vue'))
 const BesidePane = defineAsyncComponent(() => import('../document/BesidePane.vue'))
 
 const props = defineProps<{
@@ -60,6 +61,7 @@ const tabs = computed<Tab[]>(() => [
   { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' },
   ...(slots.results ? [{ key: 'results', label: 'Results', badge: props.running }] : []),
   ...(props.more ?? []),
+  { key: 'variants', label: 'Variants', badge: doc.view?.document.variants?.length },
   { key: 'properties', label: 'Properties' },
   { key: 'script', label: 'Script' },
   { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' },
@@ -79,6 +81,7 @@ const tabs = computed<Tab[]>(() => [
         <template #checks><ChecksTable /></template>
         <template #results><slot name="results" /></template>
         <template v-for="t in more" :key="t.key" #[t.key]><slot :name="t.key" /></template>
+        <template #variants><MembersTable /></template>
         <template #properties><PropertiesTable /></template>
         <template #script><ScriptPane /></template>
         <template #messages><MessagesTable /></template>
