@@ -158,3 +158,72 @@ def test_wrong_members_are_refused_in_words(api, family):
         assert (status, why in answer["error"]["text"]) == (422, True), answer
     status, answer = api.do(id, {"do": "set_cells", "cells": {wide: amount("3 kg")}})
     assert (status, answer["error"]["text"]) == (422, "wide takes a length; 3 kg is a mass")
+
+
+def test_members_of_a_part_stand_in_an_assembly_and_follow_their_rows(api, family):
+    """A small and a large one side by side: each as its row says, whatever the part stands as; swapped by
+    one edit, left out by another; what stands somewhere is not taken away."""
+    id, (wide, *_) = family
+    project = api.get(f"/api/documents/{id}")[1]["project"]
+    document = must(api, id, *(
+        {"do": "add_variant", "name": n, "cells": {wide: amount(w)}}
+        for n, w in (("Small", "30 mm"), ("Large", "80 mm"))
+    ))  # fmt: skip
+    small, large = (v["id"] for v in document["variants"])
+    must(api, id, {"do": "set_property", "name": "Part number", "value": "F-0"})
+    number = must(
+        api, id, {"do": "add_column", "drives": "property", "of": {"name": "Part number"}}
+    )["columns"][-1]["id"]
+    must(api, id, {"do": "set_cells", "id": large, "cells": {number: "F-80"}})
+    whole = api.document("assembly", project)
+    must(
+        api, whole,
+        {"do": "add_component", "document": id, "name": "Drawn"},
+        {"do": "add_component", "document": id, "name": "Left", "choice": {"variant": small}},
+        {"do": "add_component", "document": id, "name": "Right", "choice": {"variant": large}},
+    )  # fmt: skip
+    must(api, id, {"do": "choose", "variant": large})
+
+    def masses():
+        leaves = api.get(f"/api/documents/{whole}/assembly")[1]["leaves"]
+        return {leaf["component"]: leaf["mass"] / 7.85e-3 for leaf in leaves}
+
+    by_hand = {"c1": volume(40, 20, 2), "c2": volume(30, 20, 2), "c3": volume(80, 20, 2)}
+    assert masses() == pytest.approx(by_hand, rel=1e-6)
+    built = api.get(f"/api/documents/{whole}/assembly")[1]
+    assert built["members"] == {"c2": "Small", "c3": "Large"}
+    assert {leaf["document"] for leaf in built["leaves"]} == {id}
+    lines = api.get(f"/api/documents/{whole}/parts")[1]["lines"]
+    assert [(x["variant"], x["properties"]["Part number"], x["quantity"]) for x in lines] == [
+        ("", "F-0", 1), ("Small", "F-0", 1), ("Large", "F-80", 1),
+    ]  # fmt: skip
+    # A row that changes is followed; one that stands somewhere stays.
+    must(api, id, {"do": "set_cells", "id": small, "cells": {wide: amount("35 mm")}})
+    assert masses()["c2"] == pytest.approx(volume(35, 20, 2), rel=1e-6)
+    status, answer = api.do(id, {"do": "remove_variant", "id": small})
+    assert status in {409, 422}
+    assert "Small stands in" in answer["error"]["text"]
+    status, answer = api.do(
+        whole, {"do": "edit_component", "id": "c1", "choice": {"variant": "v99"}}
+    )
+    assert "Drawn: " in answer["error"]["text"]
+    assert "there is Small, Large" in answer["error"]["text"]
+    # An assembly has variants of its own: which member, which is left out.
+    column, out = (
+        must(api, whole, {"do": "add_column", "drives": d, "of": {"component": c}})["columns"][-1][
+            "id"
+        ]
+        for d, c in (("member", "c2"), ("absent", "c3"))
+    )
+    cells = {column: {"variant": large}, out: True}
+    bare = must(api, whole, {"do": "add_variant", "name": "Bare", "cells": cells})
+    row = bare["variants"][0]["id"]
+    found = gone(api, whole, "prove", {})["rows"]
+    assert [r["mass"] / 7.85e-3 for r in found] == pytest.approx(
+        [sum(masses().values()), volume(40, 20, 2) + volume(80, 20, 2)], rel=1e-6
+    )
+    must(api, whole, {"do": "choose", "variant": row})
+    assert masses() == pytest.approx({"c1": volume(40, 20, 2), "c2": volume(80, 20, 2)}, rel=1e-6)
+    assert [x["quantity"] for x in api.get(f"/api/documents/{whole}/parts")[1]["lines"]] == [1, 1]
+    must(api, whole, {"do": "choose"})
+    assert len(masses()) == 3

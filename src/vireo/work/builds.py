@@ -15,14 +15,16 @@ from typing import Any
 from vireo import __version__
 from vireo.core.digest import digest
 from vireo.core.documents import Document, kind_of
+from vireo.core.documents.base import Choice, key_parts
 from vireo.core.documents.commands import apply_all
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.documents.kinds.part import as_part
+from vireo.core.documents.members import applied, called, checked
 from vireo.core.lately import Lately
 from vireo.core.material import LIBRARY, Material, find
 from vireo.core.measure.mass import dimension_weighed
 from vireo.core.quantity import Quantity, evaluate_parameters
-from vireo.core.trouble import BadInput
+from vireo.core.trouble import BadInput, NotAllowed
 from vireo.store import DocumentRecord, Store
 from vireo.work.events import Events
 from vireo.work.lanes import Cancelled, Queue, WorkerLost
@@ -41,10 +43,20 @@ class Project:
     extra: Mapping[str, Document] = field(default_factory=dict)
 
     def other(self, id: str) -> Document | None:
-        if id in self.extra:
-            return self.extra[id]
-        revision = self._heads.get(id)
-        return None if revision is None else self.store.document_at(id, revision)
+        """A document as drawn, or the member of it that a key (`documents.base.member_key`) says;
+        None for a member that is not there, too."""
+        own, choice = key_parts(id)
+        if own in self.extra:
+            document: Document | None = self.extra[own]
+        else:
+            revision = self._heads.get(own)
+            document = None if revision is None else self.store.document_at(own, revision)
+        if document is None or document.active == choice:
+            return document
+        try:
+            return applied(document, choice)
+        except BadInput:
+            return None
 
     @cached_property
     def _heads(self) -> dict[str, int]:
@@ -119,7 +131,30 @@ class Builds:
         after, label = apply_all(record.document, commands)
         self._check_materials(record.project, record.document, after)
         self._check_circles(record, after)
+        self._check_members(record, after)
         return after, label
+
+    def _check_members(self, record: DocumentRecord, after: Document) -> None:
+        """That a change takes no member away that stands somewhere, and speaks of none that is not there.
+        Raises NotAllowed or BadInput with where and which."""
+        before = record.document
+        if (before.variants, before.options) != (after.variants, after.options):
+            for other in self._store.documents_of(record.project):
+                for name, id, choice in kind_of(other.document).chosen(other.document):
+                    if id == record.id and _there(before, choice) and not _there(after, choice):
+                        raise NotAllowed(
+                            f"{called(before, choice)} stands in {other.document.name} as {name}; "
+                            "choose another there first"
+                        )
+        fresh = [c for c in kind_of(after).chosen(after) if c not in kind_of(before).chosen(before)]
+        others = self.around(record.project)
+        for name, id, choice in fresh:
+            document = others.other(id)
+            if document is not None:
+                try:
+                    checked(document, choice)
+                except BadInput as trouble:
+                    raise BadInput(f"{name}: {trouble.text}") from trouble
 
     def _check_circles(self, record: DocumentRecord, after: Document) -> None:
         """That a change has no document contain itself. Raises BadInput with the way round."""
@@ -336,6 +371,14 @@ class Builds:
     def forgive(self) -> None:
         """Let steps that took a worker down be tried again."""
         self._doomed.clear()
+
+
+def _there(document: Document, choice: Choice) -> bool:
+    try:
+        checked(document, choice)
+    except BadInput:
+        return False
+    return True
 
 
 def _without_search(request: dict[str, Any]) -> None:

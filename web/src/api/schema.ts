@@ -1903,6 +1903,10 @@ export interface components {
             leaves: components["schemas"]["LeafView"][];
             /** Mass */
             mass: number;
+            /** Members */
+            members: {
+                [key: string]: string;
+            };
             /** Occurrences */
             occurrences: string[][];
             /** Parameters */
@@ -2507,14 +2511,22 @@ export interface components {
          *     tells where its components stand in it then, by the ids that lead to them (``c2``, ``c2/c4``).
          *     Where it does not tell they stand as they do in their own document. A `reference` is there to
          *     model against: it is drawn and joined to, but weighs nothing, is in nobody's way, is no part of
-         *     what is listed or handed over.
+         *     what is listed or handed over. `choice` says which member of its document it is (None: as drawn). An
+         *     `absent` one is not there at all, nor what holds it, until a variant has it again.
          */
         Component: {
+            /**
+             * Absent
+             * @default false
+             */
+            absent: boolean;
             /**
              * Anchored
              * @default false
              */
             anchored: boolean;
+            /** @default null */
+            choice: components["schemas"]["Choice"] | null;
             /** Document */
             document: string;
             /** Id */
@@ -4926,6 +4938,8 @@ export interface components {
             tags: string[];
             /** Total */
             total: number;
+            /** Variant */
+            variant: string;
         };
         /**
          * PartsListView

@@ -8,8 +8,10 @@ from functools import cached_property
 from typing import Literal
 
 from vireo.core.documents import Document
+from vireo.core.documents.base import key_parts
 from vireo.core.documents.kinds.assembly import Assembly, Component
 from vireo.core.documents.kinds.part import Part
+from vireo.core.documents.members import called
 from vireo.core.naming.grammar import original_of
 
 Way = Literal["structured", "top", "parts"]
@@ -30,6 +32,8 @@ class Line:
     mass: float
     material: str
     properties: dict[str, str]
+    #: The member of the document it is; nothing where it is as drawn.
+    variant: str = ""
     tags: list[str] = field(default_factory=list)
     paths: list[tuple[str, ...]] = field(default_factory=list)
 
@@ -52,7 +56,7 @@ class Around:
     ) -> Iterator[tuple[Component, str]]:
         """The components of an assembly with the ids they and their copies stand under."""
         for component in assembly.components:
-            if component.reference:
+            if component.reference or component.absent:
                 continue
             yield component, component.id
             for id in self._copied.get((*above, component.id), ()):
@@ -82,17 +86,18 @@ def parts_list(assembly: Assembly, around: Around, way: Way = "structured") -> l
     return lines
 
 
-def _line(id: str, called: str, level: int, around: Around) -> Line:
+def _line(id: str, own: str, level: int, around: Around) -> Line:
     document = around.other(id)
     return Line(
-        document=id,
+        document=key_parts(id)[0],
         kind=document.kind if document else "gone",
-        name=document.name if document else called,
+        name=document.name if document else own,
         level=level,
         quantity=0,
         mass=around.mass.get(id, 0.0),
         material=document.material if isinstance(document, Part) else "",
         properties={p.name: p.value for p in document.properties} if document else {},
+        variant=called(document, document.active) if document and "@" in id else "",
     )
 
 
@@ -102,7 +107,7 @@ def _level(
 ) -> None:  # fmt: skip
     found: dict[str, Line] = {}
     for component, own in around.occurrences(assembly, above):
-        id = component.document
+        id = component.key
         line = found.get(id)
         if line is None:
             line = found[id] = _line(id, component.name, level, around)
@@ -122,7 +127,7 @@ def _parts(
     above: tuple[str, ...], found: dict[str, Line], into: list[Line],
 ) -> None:  # fmt: skip
     for component, own in around.occurrences(assembly, above):
-        id, path = component.document, (*above, own)
+        id, path = component.key, (*above, own)
         inner = around.other(id)
         if isinstance(inner, Assembly):
             _parts(inner, around, path, found, into)

@@ -263,7 +263,7 @@ class _Setting:
         inside: _Inside | None,
     ) -> None:
         here, called = (*path, component.id), (*names, component.name)
-        found = self.library.get(component.document)
+        found = self.library.get(component.key)
         pose = pose_of(component.placement) if inside is None else inside.pose(here)
         anchored = component.anchored and inside is None
         if not component.moving or not isinstance(found, Assembly):
@@ -273,7 +273,7 @@ class _Setting:
         frame = len(self.scene.seats)
         self.scene.seats.append(Seat(here, called, pose, anchored, []))
         if inside is None:
-            stood = self.alone(component.document, found)
+            stood = self.alone(component.key, found)
             inside = _Inside(here, pose, component.inside, stood.poses)
         inner = self.assembly(found, here, called, inside)
         held = [i for i, c in zip(inner, found.components, strict=True) if c.anchored]
@@ -312,10 +312,8 @@ class _Setting:
                 Report(code="part", text=f"{title}: {text}", where=where) for text in found.troubles
             ]
             still = Pose.still()
-            return [
-                Leaf((), (), solid, still, document=component.document) for solid in found.solids
-            ]
-        stood = self.alone(component.document, found)
+            return [Leaf((), (), solid, still, document=component.key) for solid in found.solids]
+        stood = self.alone(component.key, found)
         return [replace(leaf, member="", carried=()) for leaf in stood.leaves]
 
 

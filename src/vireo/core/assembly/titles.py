@@ -43,7 +43,7 @@ def leaf_titles(
             if component is None:
                 return " / ".join([*names, id])
             names.append(copy_title(component.name, id))
-            here = other(component.document)
+            here = other(component.key)
         return " / ".join(names)
 
     return title

@@ -56,6 +56,24 @@ class Choice(Data):
     )
 
 
+def member_key(document: str, choice: Choice | None) -> str:
+    """What a member of a document is looked up by where its id alone means it as drawn.
+
+    >>> member_key("d1", Choice(variant="v3"))
+    'd1@{"variant":"v3","options":{}}'
+    """
+    if choice is None or choice == Choice():
+        return document
+    said = Choice(variant=choice.variant, options=dict(sorted(choice.options.items())))
+    return f"{document}@{said.model_dump_json()}"
+
+
+def key_parts(key: str) -> tuple[str, Choice]:
+    """Document and choice of a key."""
+    document, _, said = key.partition("@")
+    return document, Choice.model_validate_json(said) if said else Choice()
+
+
 #: What a driver is set to: a number, asleep or awake, a member of another document, a word or text,
 #: picks.
 Cell = Amount | bool | Choice | Annotated[str, Field(max_length=500)] | tuple[Pick, ...]

@@ -13,7 +13,7 @@ from typing import Any, ClassVar, Generic, Protocol, TypeVar
 
 from pydantic import ValidationError
 
-from vireo.core.documents.base import Document, dump
+from vireo.core.documents.base import Choice, Document, dump
 from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput, first_said
 
@@ -133,6 +133,10 @@ class DocumentKind(Generic[D]):
         """Ids of the other documents it needs."""
         return set()
 
+    def chosen(self, document: D) -> list[tuple[str, str, Choice]]:
+        """Which members of other documents it speaks of: as what, of which, and the choice."""
+        return []
+
     def redirected(self, data: Json, fresh: Mapping[str, str]) -> Json:
         """Its JSON with the ids of other documents replaced."""
         return data
@@ -156,6 +160,10 @@ class DocumentKind(Generic[D]):
         """Fields of a new one from what was given for it and the project's first choices. Raises
         BadInput for what is missing."""
         return {}
+
+    def present(self, document: D) -> D:
+        """The document without what of it is not there as it stands: what is built."""
+        return document
 
     def request(self, document: D, around: Around, upto: int | None = None) -> tuple[str, Json]:
         """Task and request that build it. Raises BadInput for what cannot be built."""

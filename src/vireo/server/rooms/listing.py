@@ -22,7 +22,7 @@ _MIME = {
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
 #: Columns that are not properties: their heading, and what stands in them.
-_COLUMNS = ("position", "name", "quantity", "material", "mass", "total", "tags")
+_COLUMNS = ("position", "name", "variant", "quantity", "material", "mass", "total", "tags")
 
 
 def _way(given: str | None) -> Way:
@@ -52,11 +52,11 @@ def _lines(id: str, way: Way) -> tuple[Assembly, list[Line]]:
     def weigh(assembly: Assembly, above: tuple[str, ...]) -> float:
         total = 0.0
         for component, stands in known.occurrences(assembly, above):
-            path, inner = (*above, stands), around.other(component.document)
-            if component.document not in mass:
+            path, inner = (*above, stands), around.other(component.key)
+            if component.key not in mass:
                 deep = isinstance(inner, Assembly)
-                mass[component.document] = weigh(inner, path) if deep else own.get(path, 0.0)
-            total += mass[component.document]
+                mass[component.key] = weigh(inner, path) if deep else own.get(path, 0.0)
+            total += mass[component.key]
         return total
 
     weigh(record.document, ())
@@ -77,7 +77,7 @@ def parts(id: str, way: str | None) -> Any:
         "lines": [
             {
                 "position": position, "document": line.document, "kind": line.kind,
-                "name": line.name, "level": line.level, "quantity": line.quantity,
+                "name": line.name, "variant": line.variant, "level": line.level, "quantity": line.quantity,
                 "mass": line.mass, "total": line.total, "material": line.material,
                 "properties": line.properties, "tags": line.tags,
                 "components": sorted({p[0] for p in line.paths}),
@@ -100,13 +100,13 @@ def _positions(lines: list[Line]) -> list[str]:
 
 def _table(lines: list[Line], columns: list[str]) -> tuple[list[str], list[list[Cell]]]:
     head = {
-        "position": "Position", "name": "Name", "quantity": "Quantity", "material": "Material",
+        "position": "Position", "name": "Name", "variant": "Variant", "quantity": "Quantity", "material": "Material",
         "mass": "Mass g", "total": "Total mass g", "tags": "Tags",
     }  # fmt: skip
     rows: list[list[Cell]] = []
     for position, line in zip(_positions(lines), lines, strict=True):
         has: dict[str, Cell] = {
-            "position": position, "name": line.name, "quantity": line.quantity,
+            "position": position, "name": line.name, "variant": line.variant, "quantity": line.quantity,
             "material": line.material, "mass": round(line.mass, 3),
             "total": round(line.total, 3), "tags": ", ".join(line.tags),
         }  # fmt: skip

@@ -120,6 +120,8 @@ class AssemblyView(BaseModel):
     occurrences: list[list[str]]
     #: What is said of documents, by their ids.
     properties: dict[str, dict[str, str]]
+    #: What the members of documents are called that components are, where those are not as drawn.
+    members: dict[str, str]
     freedom: int
     redundant: int
     holds: bool

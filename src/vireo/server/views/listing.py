@@ -13,6 +13,8 @@ class PartsLineView(BaseModel):
     document: str
     kind: str
     name: str
+    #: The member of the document it is; nothing where it is as drawn.
+    variant: str
     level: int
     quantity: int
     mass: float

@@ -29,11 +29,13 @@ from vireo.core.assembly.tones import toned
 from vireo.core.declared.copying import about
 from vireo.core.declared.joint import Coordinate, EndTrouble
 from vireo.core.documents import load_document
+from vireo.core.documents.base import key_parts
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
 from vireo.core.documents.frames import JointEnd
 from vireo.core.documents.kind import dump
 from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.documents.members import called
 from vireo.core.geometry import Run
 from vireo.core.kernel.exchange import Placed
 from vireo.core.kernel.locate import run_of
@@ -244,6 +246,7 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
         ],
         "occurrences": _occurrences(built),
         "properties": _properties(request),
+        "members": _members(request),
         "freedom": solution.freedom,
         "redundant": solution.redundant,
         "holds": solution.holds,
@@ -254,10 +257,29 @@ def report(built: Built, request: dict[str, Any]) -> dict[str, Any]:
     }
 
 
+def _members(request: dict[str, Any]) -> dict[str, str]:
+    """What the members of documents are called that the components of the assembly itself are, by
+    component."""
+    documents = request["documents"]
+    found = {}
+    assembly = load_document(request["document"])
+    assert isinstance(assembly, Assembly)
+    for component in assembly.components:
+        entry = documents.get(component.key)
+        if component.key == component.document or entry is None:
+            continue
+        inner = load_document(
+            entry["assembly"] if "assembly" in entry else entry["part"]["document"]
+        )
+        found[component.id] = called(inner, inner.active)
+    return found
+
+
 def _properties(request: dict[str, Any]) -> dict[str, dict[str, str]]:
     """What is said of the documents an assembly reaches, by their ids."""
     found = {}
-    for id, entry in request["documents"].items():
+    for key, entry in request["documents"].items():
+        id = key_parts(key)[0]
         document = entry["assembly"] if "assembly" in entry else entry["part"]["document"]
         said = {p["name"]: p["value"] for p in document.get("properties", ()) if p["value"]}
         if said:
@@ -300,7 +322,7 @@ def _leaf(leaf: Leaf, colour: str) -> dict[str, Any]:
         "component": leaf.path[0],
         "path": list(leaf.path[1:]),
         "body": leaf.solid.id,
-        "document": leaf.document,
+        "document": key_parts(leaf.document)[0],
         "name": leaf.name,
         "names": list(leaf.names),
         "member": leaf.member,
@@ -341,7 +363,7 @@ def replacement(bench: Bench, request: dict[str, Any]) -> list[dict[str, Any]]:
     assert isinstance(document, Assembly)
     library = library_of(bench, request["request"])
     component = document.component(request["component"])
-    before = library.get(component.document) if component else None
+    before = library.get(component.key) if component else None
     new = library.get(request["with"])
     found = rematched(
         document, request["component"], new if isinstance(new, BuiltPart) else None,

@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.declared.joint import JOINTS, JointKind
-from vireo.core.documents.base import Document
+from vireo.core.documents.base import Choice, Document
 from vireo.core.documents.commands.base import (
     Command,
     RemoveItem,
@@ -47,6 +47,7 @@ class AddComponent(AssemblyCommand):
     anchored: bool | None = None
     placement: Placement = Placement()
     reference: bool = False
+    choice: Choice | None = None
 
     def apply(self, document: Assembly) -> Document:
         number = document.last_id + 1
@@ -55,6 +56,7 @@ class AddComponent(AssemblyCommand):
         new = Component(
             id=f"c{number}", name=name, document=self.document, anchored=anchored,
             placement=self.placement, reference=self.reference,
+            choice=self.choice,
         )  # fmt: skip
         return update(document, components=(*document.components, new), last_id=number)
 
@@ -73,6 +75,8 @@ class EditComponent(AssemblyCommand):
     moving: bool | None = None
     inside: dict[str, Placement] | None = None
     reference: bool | None = None
+    choice: Choice | None = None
+    absent: bool | None = None
 
     def apply(self, document: Assembly) -> Document:
         return edited(document, "components", self.id, "component", self.given("id"))
@@ -99,7 +103,12 @@ class ReplaceComponent(AssemblyCommand):
     ends: list[FoundEnd] = Field(default_factory=list, max_length=5000)
 
     def apply(self, document: Assembly) -> Document:
-        changes: dict[str, Any] = {"document": self.document, "moving": False, "inside": {}}
+        changes: dict[str, Any] = {
+            "document": self.document,
+            "moving": False,
+            "inside": {},
+            "choice": None,
+        }
         if self.name is not None:
             mine = document.components[place(document.components, self.id, "component")]
             taken = {c.name for c in document.components if c is not mine}

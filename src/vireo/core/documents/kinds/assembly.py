@@ -7,7 +7,7 @@ from typing import ClassVar, Literal, get_args
 
 from pydantic import Field
 
-from vireo.core.documents.base import Data, Document, Id, Name, dump
+from vireo.core.documents.base import Choice, Data, Document, Id, Name, dump, member_key
 from vireo.core.documents.frames import JointEnd, Number, Placement
 from vireo.core.documents.kind import (
     CHECKS,
@@ -37,7 +37,8 @@ class Component(Data):
     tells where its components stand in it then, by the ids that lead to them (``c2``, ``c2/c4``).
     Where it does not tell they stand as they do in their own document. A `reference` is there to
     model against: it is drawn and joined to, but weighs nothing, is in nobody's way, is no part of
-    what is listed or handed over."""
+    what is listed or handed over. `choice` says which member of its document it is (None: as drawn). An
+    `absent` one is not there at all, nor what holds it, until a variant has it again."""
 
     id: Id
     name: Name
@@ -48,6 +49,13 @@ class Component(Data):
     moving: bool = False
     inside: dict[str, Placement] = Field(default_factory=dict, max_length=5000)
     reference: bool = False
+    choice: Choice | None = None
+    absent: bool = False
+
+    @property
+    def key(self) -> str:
+        """What its document is looked up by: the member of it that stands here."""
+        return member_key(self.document, self.choice)
 
 
 class Motion(Data):
@@ -301,7 +309,9 @@ def _textbook_joints(data: Json) -> Json:
 
 
 def _after_component(item: Json) -> list[Command]:
-    said = {k: item[k] for k in ("tag", "moving", "inside", "reference") if item[k]}
+    said = {
+        k: item[k] for k in ("tag", "moving", "inside", "reference", "choice", "absent") if item[k]
+    }
     return [{"do": "edit_component", "id": item["id"], **said}] if said else []
 
 
@@ -328,8 +338,31 @@ def _standing(component: Component) -> Json:
     """What of a component decides where its bodies are."""
     found = component.model_dump(mode="json", exclude={"name", "tag"})
     unsaid = {"moving", "inside"} if not component.moving else set()
-    unsaid |= {"reference"} if not component.reference else set()
+    unsaid |= {k for k in ("reference", "choice", "absent") if not found[k]}
     return {k: v for k, v in found.items() if k not in unsaid}
+
+
+def without_absent(document: Assembly) -> Assembly:
+    """The assembly without components that are absent, and without what holds, groups or copies them."""
+    gone = {c.id for c in document.components if c.absent}
+    if not gone:
+        return document
+    bunches = [
+        b.model_copy(update={"components": tuple(c for c in b.components if c not in gone)})
+        for b in document.bunches
+    ]
+    return document.model_copy(
+        update={
+            "components": tuple(c for c in document.components if c.id not in gone),
+            "joints": tuple(j for j in document.joints if not j.components & gone),
+            "bunches": tuple(b for b in bunches if len(b.components) > 1),
+            "copies": tuple(
+                c
+                for c in document.copies
+                if not gone & {*c.components, *([c.of.component] if c.of else [])}
+            ),
+        }
+    )
 
 
 @register
@@ -346,7 +379,7 @@ class AssemblyKind(DocumentKind[Assembly]):
             "c",
             "component",
             "add_component",
-            all_but("tag", "moving", "inside", "reference"),
+            all_but("tag", "moving", "inside", "reference", "choice", "absent"),
             _after_component,
         ),
         Group("joints", "j", "joint", "add_joint", _tell_joint, _after_joint),
@@ -373,6 +406,22 @@ class AssemblyKind(DocumentKind[Assembly]):
 
     def refers(self, document: Assembly) -> set[str]:
         return {c.document for c in document.components}
+
+    def present(self, document: Assembly) -> Assembly:
+        return without_absent(document)
+
+    def chosen(self, document: Assembly) -> list[tuple[str, str, Choice]]:
+        own = [(c.name, c.document, c.choice) for c in document.components if c.choice is not None]
+        columns = {c.id: c.of["component"] for c in document.columns if c.drives == "member"}
+        rows = [v.cells for v in document.variants]
+        rows += [v.cells for o in document.options for v in o.values]
+        rows += [{c.id: c.base} for c in document.columns]
+        for cells in rows:
+            for id, cell in cells.items():
+                there = document.component(columns[id]) if id in columns else None
+                if there is not None and isinstance(cell, Choice):
+                    own.append((there.name, there.document, cell))
+        return own
 
     def redirected(self, data: Json, fresh: Mapping[str, str]) -> Json:
         components = [
@@ -411,21 +460,22 @@ class AssemblyKind(DocumentKind[Assembly]):
             if not isinstance(assembly, Assembly):
                 return
             for component in assembly.components:
-                id = component.document
+                id, key = component.document, component.key
                 if id in path:
                     raise BadInput(f"{assembly.name} contains itself through {component.name}")
-                if id in found or (inner := around.other(id)) is None:
+                if key in found or (inner := around.other(key)) is None:
                     continue
                 entry = kind_of(inner).component(inner, around)
                 if entry is not None:
-                    found[id] = entry
+                    found[key] = entry
                     gather(inner, (*path, id))
 
+        document = self.present(document)
         gather(document, ())
         return "assemble", {"document": dump(document), "documents": found}
 
     def component(self, document: Assembly, around: Around) -> Json:
-        return {"assembly": dump(document)}
+        return {"assembly": dump(self.present(document))}
 
     def faults(self, document: Assembly, built: Json) -> Faults:
         names = {j.id: j.name for j in document.joints}

@@ -242,7 +242,7 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
     )
     member = applied(document, Choice.model_validate(entry["choice"]))
     rest = request["rests"][entry["rest"]]
-    ask = {**rest, "document": dump(member)}
+    ask = {**rest, "document": dump(kind_of(member).present(member))}
     started = time.perf_counter()
     row["stand"] = stand_of(member, request["task"], rest)
     try:

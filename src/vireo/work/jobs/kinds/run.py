@@ -88,7 +88,7 @@ def _inner(id: str, document: Assembly, telling: Telling, title: Any) -> str:
     here: Any = document
     for step in path:
         component = here.component(step) if isinstance(here, Assembly) else None
-        here = telling.other(component.document) if component else None
+        here = telling.other(component.key) if component else None
     found = here.joint(own) if isinstance(here, Assembly) else None
     return (
         " / ".join([title(f"{'/'.join(path)}/"), found.name]) if path and found else "another joint"
