@@ -2249,9 +2249,15 @@ export interface components {
         /**
          * CellView
          * @description A cell as it is read. `own` are said for the row itself, others are as drawn; `value` is what a
-         *     formula comes to.
+         *     formula comes to, `number` that of a number (mm, rad, g) to
+         *     sort and compare by.
          */
         CellView: {
+            /**
+             * Number
+             * @default null
+             */
+            number: number | null;
             /** Own */
             own: boolean;
             /** Text */

@@ -37,6 +37,7 @@ import { useMoving } from './moving'
 import MiniBar from './MiniBar.vue'
 import { alongAxis, pulled } from './apart'
 import { originalOf } from './copyNames'
+import type { Chosen } from '../members/ChooseMember.vue'
 import type { Where } from './placing'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
@@ -238,9 +239,10 @@ function chosen(least: number, words: string): boolean {
   return asm.selected.length >= least
 }
 /** What waits to be set down by a click. */
-const waiting = shallowRef<{ line: { id: string; name: string }; anchored: boolean } | null>(null)
+const waiting = shallowRef<{ line: Placed; anchored: boolean } | null>(null)
 watch(placing, (now) => !now && (waiting.value = null))
-async function bringIn(line: Schemas['DocumentLine'], anchored: boolean, where: Where): Promise<void> {
+type Placed = { id: string; name: string; choice?: Chosen }
+async function bringIn(line: Placed, anchored: boolean, where: Where): Promise<void> {
   if (where === 'click') waiting.value = { line, anchored }
   else await place(line, anchored, where === 'origin' ? [0, 0, 0] : undefined)
 }
@@ -263,13 +265,20 @@ async function setDown(hit: Hit | null, x: number, y: number): Promise<void> {
   if (!at) return doc.say('There is no ground to be seen here: look from above', 'bad')
   await place(wish.line, wish.anchored, at.toArray())
 }
-async function place(line: { id: string; name: string }, anchored?: boolean, at?: number[]): Promise<void> {
+async function place(line: Placed, anchored?: boolean, at?: number[]): Promise<void> {
   // Stand it beside what is there, so that it can be seen and picked; the first is anchored anyway.
   const box = engine.value?.box()
   const p = at ?? (box && !box.isEmpty() ? [Math.round(box.max.x + 60), 0, 0] : [0, 0, 0])
   const first = !doc.assembly?.components?.length
   const made = await doc.edit([
-    { do: 'add_component', document: line.id, name: line.name, placement: { p }, anchored: first || anchored || null },
+    {
+      do: 'add_component',
+      document: line.id,
+      name: line.name,
+      placement: { p },
+      anchored: first || anchored || null,
+      choice: line.choice ?? null,
+    },
   ])
   // What it fits by its ports is offered at once; what fits nothing stays where it was set down.
   const id = doc.assembly?.components?.at(-1)?.id

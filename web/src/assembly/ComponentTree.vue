@@ -11,6 +11,8 @@ import TroubleNote from '../ui/TroubleNote.vue'
 import { makerOf } from './copyNames'
 import CopiesEditor from './CopiesEditor.vue'
 import { useCopying } from './copying'
+import ChooseMember, { type Chosen } from '../members/ChooseMember.vue'
+import DriveMark from '../members/DriveMark.vue'
 import { useMaking } from './inplace'
 import { usePorts } from './ports'
 import { useReplacing } from './replacing'
@@ -61,6 +63,7 @@ function state(row: Row): string {
   const inner = row.sort === 'inner' ? views.value.get(row.id) : undefined
   const c = top(row)
   if (!c && !inner) return ''
+  if (c?.absent) return 'left out'
   if (c?.reference) return 'reference'
   if (c?.anchored) return c.moving ? 'anchored, moves inside' : 'anchored'
   const n = (inner ?? views.value.get(row.id))?.freedom ?? 0
@@ -129,6 +132,8 @@ function menu(row: Row): Entry[] {
     { key: 'rename', label: 'Rename' },
     { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
     { key: 'reference', label: c.reference ? 'A part of the assembly' : 'Reference only' },
+    { key: 'member', label: own(row).length > 1 ? `Variant of these ${own(row).length} …` : 'Variant …' },
+    { key: 'absent', label: c.absent ? 'Have it in' : 'Leave it out' },
     { key: 'copy', label: 'Copy' },
     ...(own(row).length === 1
       ? [
@@ -142,6 +147,16 @@ function menu(row: Row): Entry[] {
     { key: 'remove', label: 'Delete' },
   ]
 }
+/** Components whose member is being chosen: those of the same document as the row's. */
+const membered = ref<{ ids: string[]; row: string } | null>(null)
+async function takeMember(choice: Chosen): Promise<void> {
+  const m = membered.value
+  const what = m && components.value.get(m.row)
+  membered.value = null
+  if (!m || !what) return
+  const ids = m.ids.filter((id) => components.value.get(id)?.document === what.document)
+  await doc.edit(ids.map((id) => ({ do: 'edit_component', id, choice })))
+}
 const groupOf = (id: string) => doc.assembly?.bunches?.find((b) => b.components.includes(id))
 
 const DEEDS: Record<string, (row: Row) => unknown> = {
@@ -154,6 +169,8 @@ const DEEDS: Record<string, (row: Row) => unknown> = {
   rename: (row) => (renaming.value = { id: row.id, text: row.name }),
   anchor: (row) => doc.edit([{ do: 'edit_component', id: row.id, anchored: !top(row)!.anchored }]),
   reference: (row) => doc.edit([{ do: 'edit_component', id: row.id, reference: !top(row)!.reference }]),
+  member: (row) => (membered.value = { ids: own(row), row: row.id }),
+  absent: (row) => doc.edit([{ do: 'edit_component', id: row.id, absent: !top(row)!.absent }]),
   copy: (row) => asm.copy(on(row)),
   fit: (row) => ports.begin(row.id).catch(doc.refused),
   replace: (row) => replacing.begin(row.id).catch(doc.refused),
@@ -306,6 +323,11 @@ watch(
           @click.stop
         />
         <b v-else @dblclick="row.sort === 'copies' && copying.edit(copies.get(row.id)!)">{{ row.name }}</b>
+        <span v-if="asm.built?.members?.[row.id]" class="tag" title="Which variant it is" :data-testid="`member-of-${row.id}`">{{
+          asm.built.members[row.id]
+        }}</span>
+        <DriveMark v-if="top(row)" drives="member" :of="{ component: row.id }" :what="`which variant ${row.name} is`" />
+        <DriveMark v-if="top(row)" drives="absent" :of="{ component: row.id }" :what="`whether ${row.name} is there`" />
         <span v-if="top(row)?.tag" class="tag" title="Its tag">{{ top(row)!.tag }}</span>
         <Icon v-if="shown.hidden.has(row.id)" name="eyeoff" :size="14" title="Hidden" />
         <Icon v-else-if="tree.ghosts.has(row.id)" name="ghost" :size="14" title="Seen through" />
@@ -325,6 +347,16 @@ watch(
         <button class="icon-btn" :aria-label="`More for ${row.name}`" @click.stop="ask(row, $event)">
           <Icon name="more" :size="14" />
         </button>
+        <div v-if="membered?.row === row.id" class="wide" @click.stop @contextmenu.stop>
+          <ChooseMember
+            :document="top(row)!.document"
+            :name="row.name"
+            :chosen="{ variant: top(row)!.choice?.variant ?? null, options: top(row)!.choice?.options ?? {} }"
+            verb="Take it"
+            @take="takeMember"
+            @leave="membered = null"
+          />
+        </div>
         <div v-if="made.get(row.id)?.trouble" class="wide" @click.stop>
           <TroubleNote :report="made.get(row.id)!.trouble!" @take="(o) => doc.edit([{ do: 'edit_copies', id: row.id, ...o.fields }])" />
         </div>

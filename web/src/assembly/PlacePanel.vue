@@ -1,14 +1,29 @@
 <script setup lang="ts">
 // What can be brought in from the project, one after the other; whether it then stands anchored is
 // remembered.
-import { ref, watch } from 'vue'
-import type { Schemas } from '../api/client'
+import { ref, shallowRef, watch } from 'vue'
+import { call, type Schemas } from '../api/client'
+import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import DocumentList from './DocumentList.vue'
+import ChooseMember, { type Chosen } from '../members/ChooseMember.vue'
 import type { Where } from './placing'
 
 defineProps<{ documents: Schemas['DocumentLine'][]; waiting?: string | null }>()
-const emit = defineEmits<{ place: [line: Schemas['DocumentLine'], anchored: boolean, where: Where]; leave: [] }>()
+const emit = defineEmits<{ place: [line: Line & { choice?: Chosen }, anchored: boolean, where: Where]; leave: [] }>()
+const doc = useDocument()
+type Line = Schemas['DocumentLine']
+/** One that has members: which is chosen before it comes in. */
+const choosing = shallowRef<Line | null>(null)
+async function choose(line: Line): Promise<void> {
+  try {
+    const found = await call('get', '/api/documents/{id}/members', { path: { id: line.id } })
+    if (found.columns.length || found.options.length) choosing.value = line
+    else emit('place', line, anchored.value, where.value)
+  } catch (error) {
+    doc.refused(error)
+  }
+}
 const KEY = 'vireo-place-anchored'
 const WHERE = 'vireo-place-where'
 const where = ref<Where>((localStorage.getItem(WHERE) as Where | null) ?? 'beside')
@@ -33,7 +48,17 @@ watch(anchored, (on) => localStorage.setItem(KEY, on ? 'yes' : 'no'))
         <option value="click">where I click</option>
       </select>
     </div>
-    <DocumentList :documents="documents" verb="Bring in" @choose="(d) => emit('place', d, anchored, where)" />
+    <ChooseMember
+      v-if="choosing"
+      :key="choosing.id"
+      :document="choosing.id"
+      :name="choosing.name"
+      :chosen="{ variant: null, options: {} }"
+      verb="Bring in"
+      @take="(choice) => emit('place', { ...choosing!, choice }, anchored, where)"
+      @leave="choosing = null"
+    />
+    <DocumentList v-else :documents="documents" verb="Bring in" @choose="choose" />
     <footer>
       <span class="muted" data-testid="place-hint"
         ><Icon name="hand" :size="14" />
@@ -54,6 +79,15 @@ watch(anchored, (on) => localStorage.setItem(KEY, on ? 'yes' : 'no'))
 .place {
   padding: 8px 10px;
   margin-bottom: 8px;
+}
+/* One card in another is one too many. */
+.place :deep(.choose) {
+  border: 0;
+  border-top: 1px solid var(--line);
+  border-radius: 0;
+  margin: 8px 0 0;
+  padding: 8px 0;
+  box-shadow: none;
 }
 header,
 .where,

@@ -13,6 +13,7 @@ const line = (position: string, name: string, quantity: number, mass: number, mo
   document: `d${position}`,
   kind: 'part',
   name,
+  variant: '',
   level: position.split('.').length - 1,
   quantity,
   mass,

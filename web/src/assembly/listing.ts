@@ -22,6 +22,7 @@ export interface Column {
 const FIXED: Column[] = [
   { key: 'position', label: 'Position' },
   { key: 'name', label: 'Name' },
+  { key: 'variant', label: 'Variant' },
   { key: 'quantity', label: 'Quantity', number: true },
   { key: 'material', label: 'Material' },
   { key: 'mass', label: 'Mass', number: true },
@@ -41,7 +42,8 @@ export const useListing = defineStore('parts-list', () => {
   const turn = turns()
 
   const every = computed<Column[]>(() => [
-    ...FIXED,
+    // What nothing has needs no column.
+    ...FIXED.filter((c) => c.key !== 'variant' || lines.value.some((l) => l.variant)),
     ...own.value.map((name) => ({ key: name, label: name })),
     { key: 'tags', label: 'Tags' },
   ])

@@ -216,12 +216,15 @@ describe('bringing in', () => {
   const six = ['Drum', 'Drum shaft', 'Door', 'Lever', 'Knob', 'Base plate'].map((n, k) => line(`d${k}`, n))
   it('finds by words, places what is clicked, remembers whether it is anchored', async () => {
     const placed: unknown[] = []
+    server.on('get /api/documents/*/members', { name: '', row: null, columns: [], rows: [], options: [], combinations: 1 })
     drawn = mount(PlacePanel, { documents: six, onPlace: (d: { name: string }, anchored: boolean) => placed.push([d.name, anchored]) })
     await drawn.type('place-find', 'drum sh')
     expect(drawn.text('.line').map((t) => t.trim())).toEqual(['Drum shaft'])
     await drawn.click('place-Drum shaft')
+    await settled()
     await drawn.click('place-anchored')
     await drawn.click('place-Drum shaft')
+    await settled()
     expect(placed).toEqual([
       ['Drum shaft', false],
       ['Drum shaft', true],

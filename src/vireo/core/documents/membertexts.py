@@ -46,22 +46,30 @@ def text_of(cell: Cell, heading: Heading, called: Called) -> str:
     return words.get(cell, cell)
 
 
-def worked_out(
-    document: Document, choices: Mapping[str, Choice]
-) -> Callable[[str, Cell], str | None]:
-    """Tells what a formula of a member (by its key) comes to, in the document's units; None for what is
-    no formula, or tells nothing its text does not."""
-    known: dict[str, Mapping[str, Quantity]] = {}
+class WorkedOut:
+    """What formulas of members (by their keys) come to; nothing of too many members."""
 
-    def value(key: str, cell: Cell) -> str | None:
-        if not isinstance(cell, Amount) or len(choices) > WORKED_OUT:
+    def __init__(self, document: Document, choices: Mapping[str, Choice]) -> None:
+        self._document, self._choices = document, choices
+        self._known: dict[str, Mapping[str, Quantity]] = {}
+
+    def quantity(self, key: str, cell: Cell) -> Quantity | None:
+        """None for what is no number, or comes to none."""
+        if not isinstance(cell, Amount) or len(self._choices) > WORKED_OUT:
             return None
         with suppress(FormulaError):
-            if not names_in(cell.formula):
-                return None
-            if key not in known:
-                known[key] = values_of(applied(document, choices[key]))
-            return shown_in(evaluate(cell.formula, known[key]), document.units)
+            return evaluate(cell.formula, self._values(key) if names_in(cell.formula) else {})
         return None
 
-    return value
+    def shown(self, key: str, cell: Cell) -> str | None:
+        """In the document's units; None for what tells nothing its text does not."""
+        with suppress(FormulaError):
+            if isinstance(cell, Amount) and names_in(cell.formula):
+                found = self.quantity(key, cell)
+                return None if found is None else shown_in(found, self._document.units)
+        return None
+
+    def _values(self, key: str) -> Mapping[str, Quantity]:
+        if key not in self._known:
+            self._known[key] = values_of(applied(self._document, self._choices[key]))
+        return self._known[key]

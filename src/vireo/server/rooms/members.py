@@ -7,7 +7,7 @@ from typing import Any
 
 from vireo.core.documents.base import Cell, Choice, Document
 from vireo.core.documents.members import AS_DRAWN, called, chosen_of, rows
-from vireo.core.documents.membertexts import Called, Heading, headings, text_of, worked_out
+from vireo.core.documents.membertexts import Called, Heading, WorkedOut, headings, text_of
 from vireo.server.api import Room, services
 from vireo.server.views.members import (
     CellView,
@@ -26,7 +26,7 @@ def members(id: str) -> Any:
     """The table of variants and the options of a document, with what it stands as."""
     document = services().store.document(id).document
     heads = headings(document)
-    value = worked_out(document, {c.variant or "": c for c in rows(document)})
+    value = WorkedOut(document, {c.variant or "": c for c in rows(document)})
 
     def word(owner: Any, choice: Choice) -> str:
         return called(document, choice)
@@ -73,7 +73,7 @@ def _column(head: Heading) -> ColumnView:
 
 
 def _cells(
-    heads: list[Heading], option: str | None, said: Mapping[str, Cell], word: Called, value: Any,
+    heads: list[Heading], option: str | None, said: Mapping[str, Cell], word: Called, value: WorkedOut,
     key: str,
 ) -> dict[str, CellView]:  # fmt: skip
     found = {}
@@ -82,7 +82,9 @@ def _cells(
         if column.option != option:
             continue
         cell = said.get(column.id, column.base)
+        number = value.quantity(key, cell)
         found[column.id] = CellView(
-            text=text_of(cell, head, word), own=column.id in said, value=value(key, cell)
-        )
+            text=text_of(cell, head, word), own=column.id in said, value=value.shown(key, cell),
+            number=None if number is None else number.value,
+        )  # fmt: skip
     return found

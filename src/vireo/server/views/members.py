@@ -24,11 +24,13 @@ class ColumnView(BaseModel):
 
 class CellView(BaseModel):
     """A cell as it is read. `own` are said for the row itself, others are as drawn; `value` is what a
-    formula comes to."""
+    formula comes to, `number` that of a number (mm, rad, g) to
+    sort and compare by."""
 
     text: str
     own: bool
     value: str | None = None
+    number: float | None = None
 
 
 class RowView(BaseModel):
