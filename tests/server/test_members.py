@@ -133,7 +133,12 @@ def test_the_table_tells_what_is_own_what_formulas_come_to_and_what_it_stands_as
     ]  # fmt: skip
     drawn, wider = found["rows"]
     assert drawn["cells"][wide] == {"text": "40 mm", "own": False, "value": None, "number": 40.0}
-    assert wider["cells"][radius] == {"text": "wide / 20", "own": True, "value": "3.81 mm", "number": pytest.approx(3.81)}
+    assert wider["cells"][radius] == {
+        "text": "wide / 20",
+        "own": True,
+        "value": "3.81 mm",
+        "number": pytest.approx(3.81),
+    }
     assert wider["cells"][sleeps] == {"text": "no", "own": False, "value": None, "number": None}
     assert api.build(id)["bodies"][0]["colour"] == "#aa3311"
     found = gone(api, id, "prove", {"how": "all"})

@@ -10,6 +10,7 @@ from __future__ import annotations
 from typing import Protocol
 
 from vireo.core.naming.grammar import body_name
+from vireo.demo.families import angle, motor_bracket
 from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
 from vireo.demo.machine import machine
 from vireo.demo.making import AssemblyScript, DocumentScript, PartScript, Script
@@ -45,6 +46,8 @@ def make_demo(services: Services) -> str | None:
         "plate": plate, "block": block, "shaft": shaft, "frame": frame, "door": door,
         "lever": lever, "hub": hub, "throat": throat, "knob": knob,
     })  # fmt: skip
+    motor_bracket(script)
+    angle(script)
     return project
 
 

@@ -237,7 +237,7 @@ const picture = (p: Proved): string =>
     <button class="btn small" data-testid="add-option" @click="optioned = optioned ? null : { name: '', kind: 'list', values: '' }">
       + Option
     </button>
-    <button class="icon-btn" aria-label="Help on variants" title="Help on variants" @click="help.show('variants')">
+    <button class="icon-btn" aria-label="Help on variants" title="Help on variants" @click="help.show('topic:variants')">
       <Icon name="help" :size="15" />
     </button>
   </div>

@@ -11,12 +11,12 @@ from functools import partial
 from typing import Any, Literal
 
 import numpy as np
-from pydantic import Field
+from pydantic import Field, TypeAdapter
 
 from vireo.core.checks.kind import CHECK_KINDS, judge
 from vireo.core.digest import digest
 from vireo.core.documents import Document, dump, kind_of, load_document
-from vireo.core.documents.base import Choice
+from vireo.core.documents.base import Cell, Choice
 from vireo.core.documents.content import deciding
 from vireo.core.documents.kind import Around
 from vireo.core.documents.members import (
@@ -39,6 +39,7 @@ from vireo.work.forking import shared_out
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.worker import TASKS, Bench
 
+_CELLS = TypeAdapter(list[list[Cell]])
 #: Whoever samples twice gets the same members.
 _SEED = 20
 
@@ -122,7 +123,7 @@ def reads(request: Json, options: ProveOptions) -> Any:
     checks = [c.model_dump(mode="json", exclude={"name"}) for c in document.checks]
     return [
         deciding({"document": dump(drawn)}), deciding(request["rests"]), checks,
-        [[c.model_dump(mode="json") if hasattr(c, "model_dump") else c for c in row] for row in cells],
+        _CELLS.dump_python(cells, mode="json"),
         [m["choice"] for m in request["members"]],
         [p.model_dump(mode="json") for p in document.parameters],
     ]  # fmt: skip
