@@ -154,19 +154,18 @@ def take(page: Page, server: Server) -> None:
     page.keys(Keys.ESCAPE)
     page.press("sketch-discard")
 
-    open_("Base plate")
-    page.press("verb-edges")
-    page.press("tool-fillet")
+    page.js("localStorage.setItem('drawer', '380')")
+    open_("Motor bracket")
+    page.press("tab-variants")
+    page.press("prove")
+    page.press_text("Every row")
+    page.wait(lambda: page.has("proved-count"), "proved", 60)
+    page.press("value-rail")
     page.idle()
-    plate = "b_s2"
-    edges = page.topology(plate)["edges"]
-    rims = [i for i, e in enumerate(edges) if e["kind"] == "circle" and page.spot(plate, "edge", i)]
-    for i in rims[:3]:
-        page.mouse(*page.spot(plate, "edge", i))
-    page.fill("field-radius", "30 mm")
+    shot("variants")
+    page.press("value-foot")
     page.idle()
-    shot("trouble")
-    page.press("discard")
+    page.js("localStorage.removeItem('drawer')")
 
     open_("Air knob")
     page.keys("7")

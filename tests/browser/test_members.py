@@ -28,7 +28,7 @@ def block(server):
     return id
 
 
-def test_a_family_is_made_by_clicks_proved_and_a_wrong_row_mended(page, server, block):
+def test_a_family_is_made_by_clicks_proved_and_a_wrong_row_mended(page, server, block, tmp_path):
     """Columns by click and from the list, rows typed and pasted, proved; the wrong one opens on its step."""
 
     def view():
@@ -86,6 +86,16 @@ def test_a_family_is_made_by_clicks_proved_and_a_wrong_row_mended(page, server, 
     assert view()["variants"][2]["cells"] == {radius: {"formula": "5 mm"}}
     page.wait(lambda: "out of date" in page.text(f"variant-{wrong}"), "told")
     assert "out of date" not in page.text(f"variant-{large}")
+    sheet = tmp_path / "sizes.csv"
+    sheet.write_text("Variant;wide\nSmall;35\nMiddle;1 kg\nHuge;9 cm\n")
+    page.driver.find_element("css selector", "[data-testid=table-file]").send_keys(str(sheet))
+    page.wait(lambda: page.has("incoming"), "told")
+    told = page.text("incoming")
+    assert "Small, wide: 30 mm → 35 mm" in told
+    assert "B3 wide takes a length; 1 kg is a mass" in told
+    page.press("take-rows")
+    page.idle()
+    page.wait(lambda: [v["name"] for v in view()["variants"]][-2:] == ["Middle", "Huge"], "taken")
     page.press("switch-drawn")
     page.idle()
     page.wait(lambda: "As drawn" in page.text("member-name"), "as drawn again")

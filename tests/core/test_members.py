@@ -8,6 +8,8 @@ from tests.core.parts import Maker
 from tests.core.test_telling import again
 from vireo.core.documents.base import Amount, Choice
 from vireo.core.documents.members import applied, called, combinations, pairs, rows
+from vireo.core.documents.membertable import cells_of, incoming, written
+from vireo.core.tables import csv_of, xlsx_of
 from vireo.core.trouble import BadInput, NotAllowed
 
 
@@ -191,3 +193,80 @@ def test_numbers_and_lists_of_options_combine_and_all_pairs_are_few():
 
     assert met(few) == met(every)
     assert again(m.part) == m.part
+
+
+TEXTS = st.text(
+    st.characters(codec="utf-8", exclude_categories=["C", "Z"]), min_size=1, max_size=12
+)
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.lists(
+        st.tuples(TEXTS, TEXTS | st.none(), st.integers(-99, 99), st.booleans() | st.none()),
+        max_size=8,
+    ),
+    st.sampled_from(["csv", "xlsx"]),
+)
+def test_a_table_that_goes_out_and_comes_in_changes_nothing_whatever_stands_in_it(lines, form):
+    """Names and texts that look like formulas of a spreadsheet, signs, other alphabets: the same again;
+    into another document it makes the same rows."""
+    m, s = bracket()
+    number = column(m, "property", name="number")
+    x = column(m, "field", step=s, field="x")
+    sleeps = column(m, "asleep", group="steps", id="s2")
+    empty = m.part
+    taken = set()
+    for name, text, size, flag in [*lines, ("'=1+1", "-5", 1, None), ("''@x", "'", 2, True)]:
+        if name.casefold() in taken or name.casefold() == "as drawn":
+            continue
+        taken.add(name.casefold())
+        cells = {number: text, x: {"formula": f"{size} mm"}, sleeps: flag}
+        m.do("add_variant", name=name, cells={k: c for k, c in cells.items() if c is not None})
+    head, rows_out = written(m.part)
+    data = csv_of(head, rows_out) if form == "csv" else xlsx_of("T", head, rows_out)
+    back = incoming(m.part, cells_of(data))
+    assert (back.rows, back.changes, back.adds, back.bad, back.passed, back.missing) == (
+        [],
+        [],
+        [],
+        [],
+        [],
+        [],
+    )
+    fresh = incoming(empty, cells_of(data))
+    assert (fresh.bad, len(fresh.adds)) == ([], len(taken))
+    m.part = empty
+    if fresh.rows:
+        m.do("put_rows", rows=fresh.rows)
+    assert written(m.part) == (head, rows_out)
+
+
+def test_what_a_table_would_do_is_told_and_bad_cells_by_address():
+    m, _ = bracket()
+    column(m, "parameter", name="wide")
+    column(m, "asleep", group="steps", id="s2")
+    m.do("add_variant", name="Large", cells={m.part.columns[0].id: {"formula": "60 mm"}})
+    text = (
+        "Variant;wide [in];Fillet · asleep;Colour\nlarge;2,5;yes;red\nAs drawn;;no;\n"
+        "Huge;3 kg;maybe;\n;1;;\nHuge;4;;\nSmall;10;;\n"
+    )
+    found = incoming(m.part, cells_of(text.encode()))
+    assert (found.adds, found.passed) == (["Huge", "Small"], ["Colour"])
+    assert [(c.row, c.column, c.was, c.now) for c in found.changes] == [
+        ("Large", "wide", "60 mm", "2.5 in"), ("Large", "Fillet · asleep", "as drawn", "yes"),
+    ]  # fmt: skip
+    assert dict(found.bad).keys() == {"B3", "B4", "C4", "A5", "A6"}
+    assert "takes a length; 3 kg is a mass" in dict(found.bad)["B4"]
+    for data, why in (
+        (b"", "nothing in this table"),
+        (b"a,b\nc,d", "names no column of this table: there is wide"),
+        (b"PK\x03\x04 no zip at all", "cannot be read"),
+        (b"\x00\x01\x02", "holds no text"),
+        (
+            b"Variant,wide\n" + b"".join(b"v%d,1\n" % k for k in range(2500)),
+            "at most 2000 rows; this has 2500",
+        ),
+    ):
+        with pytest.raises(BadInput, match=why):
+            incoming(m.part, cells_of(data))

@@ -29,7 +29,8 @@ def csv_of(header: Sequence[str], rows: Sequence[Sequence[Cell]]) -> bytes:
 
 
 def _still(cell: Cell) -> Cell:
-    return f"'{cell}" if isinstance(cell, str) and cell.startswith(_ACTIVE) else cell
+    # One that has such an apostrophe already gets one more, so that one can be taken off again.
+    return f"'{cell}" if isinstance(cell, str) and cell.lstrip("'").startswith(_ACTIVE) else cell
 
 
 def xlsx_of(title: str, header: Sequence[str], rows: Sequence[Sequence[Cell]]) -> bytes:

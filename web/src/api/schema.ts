@@ -585,6 +585,57 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/members.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of variants as a CSV file that can be read in again. */
+        get: operations["members_csv"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/members.xlsx": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The table of variants as a spreadsheet that can be read in again. */
+        get: operations["members_xlsx"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/members/table": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What a table read from a file would do; nothing is changed yet. */
+        post: operations["members_table"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/parameters.csv": {
         parameters: {
             query?: never;
@@ -1931,6 +1982,16 @@ export interface components {
             /** Weighed */
             weighed: components["schemas"]["WeighedView"][];
         };
+        /**
+         * BadCell
+         * @description A cell that cannot be taken, by its address in the file.
+         */
+        BadCell: {
+            /** Cell */
+            cell: string;
+            /** Text */
+            text: string;
+        };
         /** Base */
         Base: {
             /** Base */
@@ -2290,6 +2351,17 @@ export interface components {
             before: components["schemas"]["BodyStateView"][];
             /** Pieces */
             pieces: components["schemas"]["PieceView"][];
+        };
+        /** ChangedCell */
+        ChangedCell: {
+            /** Column */
+            column: string;
+            /** Now */
+            now: string;
+            /** Row */
+            row: string;
+            /** Was */
+            was: string;
         };
         /**
          * ChangedItemView
@@ -3736,6 +3808,27 @@ export interface components {
         InPlacesView: {
             /** Parts */
             parts: components["schemas"]["InPlaceView"][];
+        };
+        /**
+         * IncomingView
+         * @description What a table would do: rows it adds, cells it changes; headings it has and columns it has not;
+         *     `rows` are what `put_rows` takes.
+         */
+        IncomingView: {
+            /** Adds */
+            adds: string[];
+            /** Bad */
+            bad: components["schemas"]["BadCell"][];
+            /** Changes */
+            changes: components["schemas"]["ChangedCell"][];
+            /** Missing */
+            missing: string[];
+            /** Passed */
+            passed: string[];
+            /** Rows */
+            rows: {
+                [key: string]: unknown;
+            }[];
         };
         /** JobView */
         JobView: {
@@ -8220,6 +8313,95 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["MembersView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    members_csv: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    members_xlsx: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    members_table: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["IncomingView"];
                 };
             };
             /** @description refused */

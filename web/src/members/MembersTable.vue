@@ -2,7 +2,8 @@
 // The table of variants: a row a variant, a column what differs; beside it what was proved of each row.
 // Options, which are chosen by themselves, stand below.
 import { NDropdown } from 'naive-ui'
-import { computed, nextTick, onBeforeUnmount, ref, watch } from 'vue'
+import { computed, nextTick, onBeforeUnmount, ref, shallowRef, watch } from 'vue'
+import { download, refusalOf, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import { useHelp } from '../help/store'
 import JobLine from '../jobs/JobLine.vue'
@@ -12,6 +13,7 @@ import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { typed } from '../ui/units'
 import CellField from './CellField.vue'
+import IncomingRows from './IncomingRows.vue'
 import OptionCard from './OptionCard.vue'
 import ProvedMark from './ProvedMark.vue'
 import { pasted } from './paste'
@@ -73,11 +75,27 @@ async function addOption(): Promise<void> {
   if (await run({ do: 'add_option', name: o.name.trim(), kind: o.kind, ...more })) optioned.value = null
 }
 
+interface Sized {
+  drawing?: { constraints?: { id: string; type: string; formula?: string | null }[] }
+}
+/** Sizes of sketches. */
+const sizes = computed(() =>
+  (doc.part?.steps ?? []).flatMap((s) =>
+    ((s.fields as Sized).drawing?.constraints ?? [])
+      .filter((k) => k.formula)
+      .map((k) => ({
+        label: `${s.name} · ${k.type.replaceAll('_', ' ')} ${k.formula}`,
+        drives: 'field',
+        of: { step: s.id, field: `drawing.constraints.${k.id}.formula` },
+      })),
+  ),
+)
 /** What has no card to click on. */
 const named = computed(() =>
   [
     ...(doc.view?.document.parameters ?? []).map((p) => ({ label: p.name, drives: 'parameter', of: { name: p.name } })),
     ...(doc.view?.document.properties ?? []).map((p) => ({ label: `${p.name} (property)`, drives: 'property', of: { name: p.name } })),
+    ...sizes.value,
     ...(doc.build?.bodies ?? []).map((b) => ({ label: `${b.name} · colour`, drives: 'look', of: { body: b.id, what: 'colour' } })),
     ...(doc.part ? [{ label: 'Material', drives: 'material', of: {} }] : []),
   ].filter((n) => !members.driver(n.drives, n.of)),
@@ -134,6 +152,39 @@ async function paste(event: ClipboardEvent): Promise<void> {
   problem.value = ''
   const commands = pasted(text, rows.value, columns.value, cursor.value)
   if (commands.length && !(await doc.edit(commands, `paste ${commands.length} rows`))) problem.value = doc.failure?.text ?? ''
+}
+
+// Spreadsheets
+
+const OUT = [
+  { key: 'xlsx', label: 'XLSX' },
+  { key: 'csv', label: 'CSV' },
+]
+const file = ref<HTMLInputElement | null>(null)
+const coming = shallowRef<Schemas['IncomingView'] | null>(null)
+const out = (ending: string): void => void download(`/api/documents/${doc.view?.id}/members.${ending}`).catch(doc.refused)
+async function readFile(event: Event): Promise<void> {
+  const input = event.target as HTMLInputElement
+  const chosenFile = input.files?.[0]
+  input.value = ''
+  problem.value = ''
+  if (!chosenFile) return
+  try {
+    const answer = await fetch(`/api/documents/${doc.view?.id}/members/table`, {
+      method: 'POST',
+      body: chosenFile,
+      headers: { 'X-File-Name': encodeURIComponent(chosenFile.name) },
+    })
+    if (!answer.ok) throw await refusalOf(answer)
+    coming.value = (await answer.json()) as Schemas['IncomingView']
+  } catch (error) {
+    problem.value = doc.refused(error).text
+  }
+}
+async function takeRows(): Promise<void> {
+  const taken = coming.value?.rows ?? []
+  coming.value = null
+  if (taken.length) await run({ do: 'put_rows', rows: taken }, `take ${taken.length} rows in`)
 }
 
 // Rows
@@ -225,6 +276,13 @@ const picture = (p: Proved): string =>
         <button class="btn small main" data-testid="prove" :disabled="running"><Icon name="check" :size="14" /> Prove</button>
       </NDropdown>
     </template>
+    <template v-if="columns.length">
+      <button class="btn small" title="Read rows from CSV or XLSX" data-testid="table-in" @click="file?.click()">In</button>
+      <NDropdown trigger="click" :options="OUT" @select="out">
+        <button class="btn small" title="Save the rows as CSV or XLSX" data-testid="table-out">Out</button>
+      </NDropdown>
+      <input ref="file" type="file" accept=".csv,.tsv,.txt,.xlsx" hidden data-testid="table-file" @change="readFile" />
+    </template>
     <button
       class="btn small"
       :class="{ on: members.driving === '' }"
@@ -263,6 +321,7 @@ const picture = (p: Proved): string =>
     />
     <button class="btn small main" data-testid="keep-option">Add</button>
   </form>
+  <IncomingRows v-if="coming" :found="coming" @take="takeRows" @leave="coming = null" />
   <JobLine v-if="running && members.job" :job="members.job" what="Proving" />
   <p v-else-if="members.job?.state === 'failed'" class="bad say">{{ members.job.error?.text }}</p>
   <div v-if="table" class="sheet" @paste="paste">

@@ -17,7 +17,7 @@ from vireo.server.views.listing import PartsListView
 room = Room("listing")
 
 _WAYS: tuple[Way, ...] = ("structured", "top", "parts")
-_MIME = {
+MIME = {
     "csv": "text/csv; charset=utf-8",
     "xlsx": "application/vnd.openxmlformats-officedocument.spreadsheetml.sheet",
 }
@@ -123,7 +123,7 @@ def _file(id: str, ending: str, way: str | None, columns: str | None) -> Respons
         raise BadInput(f"there is no column {unknown[0]}; there are {', '.join(every)}")
     header, rows = _table(lines, asked or every)
     data = csv_of(header, rows) if ending == "csv" else xlsx_of(document.name, header, rows)
-    return attachment(data, f"{document.name} parts.{ending}", _MIME[ending])
+    return attachment(data, f"{document.name} parts.{ending}", MIME[ending])
 
 
 @room.route("GET", "/documents/<id>/parts.csv", query={"way": str, "columns": str})

@@ -3,15 +3,23 @@
 from __future__ import annotations
 
 from collections.abc import Mapping
+from dataclasses import asdict
 from typing import Any
+
+from flask import Response
 
 from vireo.core.documents.base import Cell, Choice, Document
 from vireo.core.documents.members import AS_DRAWN, called, chosen_of, rows
+from vireo.core.documents.membertable import cells_of, incoming, written
 from vireo.core.documents.membertexts import Called, Heading, WorkedOut, headings, text_of
+from vireo.core.tables import csv_of, xlsx_of
 from vireo.server.api import Room, services
+from vireo.server.rooms.exchange import attachment, upload
+from vireo.server.rooms.listing import MIME
 from vireo.server.views.members import (
     CellView,
     ColumnView,
+    IncomingView,
     MembersView,
     OptionValueView,
     OptionView,
@@ -53,6 +61,34 @@ def members(id: str) -> Any:
         columns=[_column(h) for h in heads], rows=found, options=options,
         combinations=_combinations(document),
     )  # fmt: skip
+
+
+@room.route("GET", "/documents/<id>/members.csv")
+def members_csv(id: str) -> Response:
+    """The table of variants as a CSV file that can be read in again."""
+    document = services().store.document(id).document
+    return attachment(csv_of(*written(document)), f"{document.name} variants.csv", MIME["csv"])
+
+
+@room.route("GET", "/documents/<id>/members.xlsx")
+def members_xlsx(id: str) -> Response:
+    """The table of variants as a spreadsheet that can be read in again."""
+    document = services().store.document(id).document
+    data = xlsx_of(document.name, *written(document))
+    return attachment(data, f"{document.name} variants.xlsx", MIME["xlsx"])
+
+
+@room.route("POST", "/documents/<id>/members/table", answer=IncomingView)
+def members_table(id: str) -> Any:
+    """What a table read from a file would do; nothing is changed yet."""
+    document = services().store.document(id).document
+    _, data = upload()
+    found = incoming(document, cells_of(data))
+    return {
+        "rows": found.rows, "adds": found.adds, "changes": [asdict(c) for c in found.changes],
+        "passed": found.passed, "missing": found.missing,
+        "bad": [{"cell": cell, "text": text} for cell, text in found.bad],
+    }  # fmt: skip
 
 
 def _combinations(document: Document) -> int:

@@ -2,6 +2,8 @@
 
 from __future__ import annotations
 
+from typing import Any
+
 from pydantic import BaseModel
 
 from vireo.core.documents.driver import CellKind
@@ -66,3 +68,29 @@ class MembersView(BaseModel):
     rows: list[RowView]
     options: list[OptionView]
     combinations: int
+
+
+class ChangedCell(BaseModel):
+    row: str
+    column: str
+    was: str
+    now: str
+
+
+class BadCell(BaseModel):
+    """A cell that cannot be taken, by its address in the file."""
+
+    cell: str
+    text: str
+
+
+class IncomingView(BaseModel):
+    """What a table would do: rows it adds, cells it changes; headings it has and columns it has not;
+    `rows` are what `put_rows` takes."""
+
+    rows: list[dict[str, Any]]
+    adds: list[str]
+    changes: list[ChangedCell]
+    passed: list[str]
+    missing: list[str]
+    bad: list[BadCell]

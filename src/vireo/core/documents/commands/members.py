@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Annotated, Any, ClassVar, Literal
 
-from pydantic import Field
+from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.core.documents.base import (
     Amount,
@@ -56,7 +56,7 @@ def _owner(document: Document, id: str) -> Owned:
     raise NotAllowed(f"there is no column {id} in this document")
 
 
-def _read(document: Document, column: Column, typed: Cell) -> Cell:
+def read_cell(document: Document, column: Column, typed: Cell) -> Cell:
     """What was typed as a cell keeps it: tried on the document, and read off there. Raises BadInput for
     what the driver does not take, a number of another kind among it."""
     found = driven(document, column)
@@ -137,7 +137,7 @@ def _cells(document: Document, columns: list[Column], typed: TypedCells) -> dict
         if id not in known:
             raise NotAllowed(f"there is no column {id} here")
         if value is not None:
-            found[id] = _read(document, known[id], value)
+            found[id] = read_cell(document, known[id], value)
     return found
 
 
@@ -171,7 +171,7 @@ class AddColumn(MemberCommand):
             option=self.option,
         )  # fmt: skip
         if self.base is not None:
-            base = _read(document, column, self.base)
+            base = read_cell(document, column, self.base)
             column = update(column, base=base)
         if self.option is not None:
             option = document.options[place(document.options, self.option, "option")]
@@ -274,6 +274,52 @@ class SetCells(MemberCommand):
 
     def label(self) -> str:
         return "change the variants"
+
+
+class PutRow(BaseModel):
+    """A row by its name, with cells as `set_cells` takes them."""
+
+    model_config = ConfigDict(frozen=True, extra="forbid")
+    name: str
+    cells: TypedCells = Field(default_factory=dict, max_length=500)
+
+
+@command
+class PutRows(MemberCommand):
+    """Many rows at once, by name: those that are there get cells changed, others are added; what is as
+    drawn goes by that name."""
+
+    do: Literal["put_rows"] = "put_rows"
+    rows: tuple[PutRow, ...] = Field(min_length=1, max_length=2001)
+
+    def apply(self, document: Document) -> Document:
+        table = _table(document)
+        found = {v.name.casefold(): v for v in document.variants}
+        number = document.last_id
+        bases: dict[str, Cell] = {}
+        for row in self.rows:
+            cells = _cells(document, table, row.cells)
+            emptied = {k for k, c in row.cells.items() if c is None}
+            name = " ".join(row.name.split())
+            if name.casefold() == AS_DRAWN.casefold():
+                if emptied:
+                    raise BadInput("what is as drawn has a value in each column")
+                bases |= cells
+                continue
+            known = found.get(name.casefold())
+            if known is None:
+                number += 1
+                known = Variant(id=f"v{number}", name=_name(name, [], "a variant"))
+            kept_cells = {k: c for k, c in known.cells.items() if k not in emptied}
+            found[name.casefold()] = update(known, cells={**kept_cells, **cells})
+        columns = tuple(
+            update(c, base=bases[c.id]) if c.id in bases else c for c in document.columns
+        )
+        document = update(document, columns=columns, variants=tuple(found.values()), last_id=number)
+        return applied(document, document.active)
+
+    def label(self) -> str:
+        return f"take {len(self.rows)} rows in"
 
 
 @command

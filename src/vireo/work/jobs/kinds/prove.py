@@ -184,7 +184,7 @@ class _Asking:
 
 
 class _Heavy(Trouble):
-    code = "heavy"
+    """What a check asks for takes a run of its own."""
 
 
 @job("prove", ("part", "assembly"), ProveOptions, reads=reads, told=told, gather=gather)
