@@ -4,6 +4,7 @@ import math
 
 import pytest
 
+from tests.server.test_assemblies import settled_checks
 from tests.server.test_runs import gone
 
 
@@ -232,3 +233,44 @@ def test_members_of_a_part_stand_in_an_assembly_and_follow_their_rows(api, famil
     assert [x["quantity"] for x in api.get(f"/api/documents/{whole}/parts")[1]["lines"]] == [1, 1]
     must(api, whole, {"do": "choose"})
     assert len(masses()) == 3
+
+
+def test_overlaps_are_looked_for_in_the_variants_of_an_assembly(api, family):
+    """A post that the large plate runs into and the small one does not: told by variant, in one run and
+    by a check, whatever the assembly stands as."""
+    id, (wide, *_) = family
+    project = api.get(f"/api/documents/{id}")[1]["project"]
+    rows = (("Small", "30 mm"), ("Large", "80 mm"))
+    document = must(api, id, *(
+        {"do": "add_variant", "name": n, "cells": {wide: amount(w)}} for n, w in rows
+    ))  # fmt: skip
+    small, large = (v["id"] for v in document["variants"])
+    post = api.document(project=project)
+    must(api, post, {"do": "add_step", "kind": "primitive", "fields": {
+        "form": "box", "width": "5 mm", "depth": "5 mm", "height": "10 mm"}})  # fmt: skip
+    whole = api.document("assembly", project)
+    must(
+        api, whole,
+        {"do": "add_component", "document": id, "name": "Plate"},
+        {"do": "add_component", "document": post, "name": "Post", "placement": {"p": [70, 5, 0]}},
+    )  # fmt: skip
+    column = must(api, whole, {"do": "add_column", "drives": "member", "of": {"component": "c1"}})
+    column = column["columns"][0]["id"]
+    document = must(api, whole, *(
+        {"do": "add_variant", "name": n, "cells": {column: {"variant": v}}}
+        for n, v in (("For small", small), ("For large", large))
+    ))  # fmt: skip
+    ids = [v["id"] for v in document["variants"]]
+    found = gone(api, whole, "interference", {"variants": ["", *ids]})
+    assert [(r["variant_name"], r["volume"]) for r in found["rows"] if r["state"] == "overlap"] == [
+        ("For large", pytest.approx(250.0)),
+    ]  # fmt: skip
+    must(api, whole, {"do": "choose", "variant": ids[0]})
+    must(api, whole, {"do": "add_check", "kind": "interference", "name": "Clear", "limit": "0 mm**3",
+                      "fields": {"variants": ["", *ids]}})  # fmt: skip
+    (check,) = settled_checks(api, whole)
+    assert (check["state"], check["shown"]) == ("fails", "250 mm³")
+    must(api, whole, {"do": "edit_check", "id": api.get(f"/api/documents/{whole}")[1]["document"]["checks"][0]["id"],
+                      "fields": {"variants": ["", ids[0]]}})  # fmt: skip
+    (check,) = settled_checks(api, whole)
+    assert check["state"] == "holds"

@@ -18,7 +18,7 @@ const fit = useFit()
 const under = computed(() => fit.job?.state === 'running' || fit.job?.state === 'queued')
 const old = computed(() => fit.job !== null && jobs.isOld(fit.job.id))
 const positions = computed(() => doc.assembly?.positions ?? [])
-const severalPlaces = computed(() => (fit.result?.positions.length ?? 0) > 1)
+const severalPlaces = computed(() => new Set(fit.result?.positions.map((p) => p.id)).size > 1)
 const left = (names: string[]): string =>
   `Not looked at, for ${names.length === 1 ? 'it is a surface' : 'they are surfaces'}: ${names.slice(0, 4).join(', ')}${names.length > 4 ? ` and ${names.length - 4} more` : ''}`
 const NEWS = { new: 'new', grown: 'deeper', less: 'less deep' } as const
@@ -28,6 +28,7 @@ function note(r: FitRow): string {
   if (r.inside) said.push(`${r.inside === 'a' ? r.name_a : r.name_b} is wholly inside`)
   if (r.reason && !r.meant) said.push(r.reason)
   if (r.class === 'grown') said.push(r.trouble || `${fineLength(r.allowed ?? 0)} is allowed`)
+  if (r.variant_name) said.push(r.variant_name)
   if (severalPlaces.value) said.push(r.position_name || 'as it stands')
   if (r.class === 'untold') said.push('could not be told: the kernel ended over it')
   return said.join(' · ')
@@ -63,6 +64,9 @@ const room = (r: FitRow): string => `${Number((r.depth * 1.1).toPrecision(2))} m
       /></label>
       <label title="Without, a sub-assembly is one thing: what overlaps inside it is not looked at">
         <input v-model="fit.wish.inside" type="checkbox" data-testid="fit-inside" /> inside sub-assemblies
+      </label>
+      <label v-if="doc.assembly?.variants?.length" title="Looked for in what is as drawn and in each variant">
+        <input v-model="fit.wish.variants" type="checkbox" data-testid="fit-variants" /> in every variant
       </label>
       <template v-if="positions.length">
         <label v-for="p in positions" :key="p.id">
@@ -100,7 +104,7 @@ const room = (r: FitRow): string => `${Number((r.depth * 1.1).toPrecision(2))} m
           <template v-if="!g.folded">
             <tr
               v-for="r in g.rows"
-              :key="r.position + r.a + r.b"
+              :key="(r.variant ?? '') + r.position + r.a + r.b"
               class="link"
               :class="{ on: fit.row === r }"
               :title="reached(r)"

@@ -11,6 +11,9 @@ export type FitClass = 'interference' | 'grown' | 'untold' | 'within' | 'intende
 export interface FitRow {
   position: string
   position_name: string
+  /** The row of the variants it was looked for in; null as it stands. */
+  variant?: string | null
+  variant_name?: string
   a: string
   b: string
   name_a: string
@@ -43,7 +46,7 @@ export interface FitResult {
   rows: FitRow[]
   gone?: FitRow[]
   faults?: number
-  positions: { id: string; touching: number; stand?: Record<string, Placement> }[]
+  positions: { id: string; variant?: string | null; touching: number; stand?: Record<string, Placement> }[]
   near: number
   pairs: number
   computed: number
@@ -70,7 +73,7 @@ export const useFit = defineStore('fit', () => {
   const asm = useAssembly()
   const jobs = useJobs()
   /** Wishes for the next run; `clearance` in mm. */
-  const wish = reactive({ inside: true, clearance: 0, tolerance: 0, positions: [] as string[] })
+  const wish = reactive({ inside: true, clearance: 0, tolerance: 0, positions: [] as string[], variants: false })
   const open = ref<Set<string>>(new Set())
   const row = shallowRef<FitRow | null>(null)
   const overlap = shallowRef<BodySpec | null>(null)
@@ -99,6 +102,7 @@ export const useFit = defineStore('fit', () => {
     const options: Record<string, unknown> = {}
     if (asm.selected.length > 1) options.components = asm.selected
     if (wish.positions.length) options.positions = wish.positions
+    if (wish.variants) options.variants = ['', ...(doc.assembly?.variants ?? []).map((v) => v.id)]
     if (!wish.inside) options.inside = false
     if (wish.clearance > 0) options.clearance = wish.clearance
     if (wish.tolerance > 0) options.tolerance = wish.tolerance
@@ -107,9 +111,12 @@ export const useFit = defineStore('fit', () => {
 
   /** Look at a pair: as it stood, see-through, with the body both share. */
   async function look(next: FitRow): Promise<void> {
+    // Looked at as the variant it was found in: the assembly is switched to that.
+    const active = doc.assembly?.active?.variant ?? ''
+    if (next.variant != null && next.variant !== active) await doc.edit([{ do: 'choose', variant: next.variant || null }])
     row.value = next
     overlap.value = null
-    const stand = result.value?.positions.find((p) => p.id === next.position)?.stand
+    const stand = result.value?.positions.find((p) => p.id === next.position && p.variant == next.variant)?.stand
     if (next.position && stand) asm.show(stand)
     else asm.live = null
     if (!next.picture) return
@@ -130,7 +137,7 @@ export const useFit = defineStore('fit', () => {
     () => doc.view?.id,
     () => {
       leave()
-      Object.assign(wish, { inside: true, clearance: 0, tolerance: 0, positions: [] })
+      Object.assign(wish, { inside: true, clearance: 0, tolerance: 0, positions: [], variants: false })
     },
   )
 

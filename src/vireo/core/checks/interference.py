@@ -8,7 +8,8 @@ from vireo.core.quantity.units import VOLUME
 
 @register
 class InterferenceCheck(CheckKind):
-    """Its field ``positions`` names positions kept by name: it is looked in all of these."""
+    """Its field ``positions`` names positions kept by name, ``variants`` rows of its variants: it is
+    looked in all of these."""
 
     kind, label = "interference", "Interference"
     documents = ("assembly",)
@@ -18,7 +19,9 @@ class InterferenceCheck(CheckKind):
 
     def measure(self, check: Check, ask: Ask) -> Quantity:
         positions = check.fields.get("positions") or ()
-        found = ask.job("interference", {"positions": list(positions)} if positions else {})
+        variants = check.fields.get("variants") or ()
+        asked = {"positions": list(positions)} if positions else {}
+        found = ask.job("interference", asked | ({"variants": list(variants)} if variants else {}))
         left = len(found["left"])
         if left:
             told = "a body here is a surface" if left == 1 else f"{left} bodies here are surfaces"

@@ -10,12 +10,14 @@ from typing import Any
 from pydantic import Field
 
 from vireo.core.assembly.titles import leaf_titles, left_out
-from vireo.core.documents import load_document
+from vireo.core.documents import Document, kind_of, load_document
+from vireo.core.documents.base import Choice
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
 from vireo.core.documents.content import deciding
-from vireo.core.documents.kind import dump
+from vireo.core.documents.kind import Around, dump
 from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.documents.members import AS_DRAWN, applied
 from vireo.core.fit.classes import allowed_in, classed
 from vireo.core.fit.interference import Found, Pair, look
 from vireo.core.fit.pairs import Item
@@ -32,15 +34,29 @@ _LISTED = 2000
 
 class InterferenceOptions(Options):
     """`components` are ids of those looked at, all when none is chosen; `positions` ids of stands kept
-    by name, as it stands when none is. Without `inside` a sub-assembly is one thing. Pairs clear by at
+    by name, as it stands when none is; `variants` ids of rows of the assembly's variants ("" as drawn),
+    the one it stands as when none is. Without `inside` a sub-assembly is one thing. Pairs clear by at
     most `clearance` (mm) are told with their nearest places; overlaps no deeper than `tolerance` (mm)
     are no fault."""
 
     components: tuple[str, ...] = Field(default=(), max_length=5000)
     positions: tuple[str, ...] = Field(default=(), max_length=50)
+    variants: tuple[str, ...] = Field(default=(), max_length=200)
     inside: bool = True
     clearance: float = Field(default=0.0, ge=0, le=1000, allow_inf_nan=False)
     tolerance: float = Field(default=0.0, ge=0, le=100, allow_inf_nan=False)
+
+
+def gather(document: Document, around: Around, options: InterferenceOptions) -> Json:
+    """What builds the assembly, and what builds the variants that are looked at."""
+    kind = kind_of(document)
+    if not options.variants:
+        return kind.request(document, around)[1]
+    members = {
+        id: kind.request(applied(document, Choice(variant=id or None)), around)[1]
+        for id in dict.fromkeys(options.variants)
+    }
+    return {**kind.request(applied(document, Choice()), around)[1], "members": members}
 
 
 def reads(request: Json, options: InterferenceOptions) -> Any:
@@ -58,22 +74,24 @@ def told(result: Json, telling: Telling) -> Json:
     allowed = allowed_in(telling.document, telling.values())
     before = {_pair_of(r): r for r in (telling.before or {}).get("rows", ())}
     positions = {p.id: p.name for p in telling.document.positions}
+    variants = {"": AS_DRAWN, **{v.id: v.name for v in telling.document.variants}}
 
     def named(row: Json) -> Json:
         return {
             **row, **classed(row, allowed, result.get("tolerance", 0.0)),
             "name_a": title(row["a"]), "name_b": title(row["b"]),
             "position_name": positions.get(row["position"], ""),
+            "variant_name": "" if row.get("variant") is None else variants.get(row["variant"], ""),
         }  # fmt: skip
 
     rows = []
     for row in result.get("rows", ()):
         known = before.pop(_pair_of(row), None)
         rows.append({**named(row), "news": _news(row, known) if telling.before else ""})
-    looked = {p["id"] for p in result.get("positions", ())}
+    looked = {(p.get("variant"), p["id"]) for p in result.get("positions", ())}
     gone = [
         named(r) for r in before.values()
-        if r["state"] == "overlap" and r["position"] in looked
+        if r["state"] == "overlap" and (r.get("variant"), r["position"]) in looked
     ]  # fmt: skip
     return {
         **result, "rows": rows, "gone": gone,
@@ -83,7 +101,7 @@ def told(result: Json, telling: Telling) -> Json:
 
 
 def _pair_of(row: Json) -> tuple[str, ...]:
-    return (row["position"], *sorted((row["a"], row["b"])))
+    return (row.get("variant") or "", row["position"], *sorted((row["a"], row["b"])))
 
 
 def _news(now: Json, before: Json | None) -> str:
@@ -99,14 +117,16 @@ def _news(now: Json, before: Json | None) -> str:
 
 
 @job(
-    "interference", ("assembly",), InterferenceOptions, reads=reads, told=told, version=3,
+    "interference", ("assembly",), InterferenceOptions, reads=reads, told=told, version=4, gather=gather,
 )  # fmt: skip
 def interference(bench: Bench, request: Json, options: InterferenceOptions) -> dict[str, Any]:
     """Overlaps in the whole assembly, or among the chosen components; as they are found, too."""
+    members = request.get("members") or {None: request}
+    stands = options.positions or ("",)
     document = load_document(request["document"])
     assert isinstance(document, Assembly)
-    stands = options.positions or ("",)
     known = {"": "as it stands", **{p.id: p.name for p in document.positions}}
+    called = {"": AS_DRAWN, **{v.id: v.name for v in document.variants}}
     if gone := [p for p in stands if p not in known]:
         words = "a position is" if len(gone) == 1 else f"{len(gone)} of the positions are"
         raise BadInput(f"{words} no longer kept: choose anew where to look")
@@ -116,15 +136,21 @@ def interference(bench: Bench, request: Json, options: InterferenceOptions) -> d
     counts = {"pairs": 0, "near": 0, "computed": 0}
     left: list[str] = []
     parts: set[str] = set()
-    for n, stand in enumerate(stands):
-        stood = {**request, "document": dump(_standing(document, stand))}
+    places = [(member, stand) for member in members for stand in stands]
+    for n, (member, stand) in enumerate(places):
+        own_request = members[member]
+        own_document = load_document(own_request["document"])
+        assert isinstance(own_document, Assembly)
+        stood = {**own_request, "document": dump(_standing(own_document, stand))}
         built = put_together(bench, stood)
         items = items_of(built, options.components)
         parts |= {component_of(i.id) for i in items}
         left = left or left_out(built, options.components)
         hard = {leaf.id for leaf in built.leaves if leaf.solid.hardware}
-        row = partial(_row, position=stand, hard=hard, looker=looker)
-        news = _News(bench, n, len(stands), known[stand] if stand else "", rows, row, told_of)
+        row = partial(_row, variant=member, position=stand, hard=hard, looker=looker)
+        whose = [called.get(member or "", "")] if member is not None else []
+        where = ", ".join([*whose, *([known[stand]] if stand else [])])
+        news = _News(bench, n, len(places), where, rows, row, told_of)
         # Solids of one part are the part's own business, those of a sub-assembly are not.
         held = holder_of if options.inside else component_of
         found = look(
@@ -136,7 +162,7 @@ def interference(bench: Bench, request: Json, options: InterferenceOptions) -> d
         rows += [r for r in own if r["state"] != "touching"] + touching[:_LISTED]
         placed = built.mechanism.placements(built.solution.poses) if stand else {}
         told_of.append({
-            "id": stand, "touching": len(touching), **_counted(found),
+            "id": stand, "variant": member, "touching": len(touching), **_counted(found),
             "stand": {id: p.to_json() for id, p in placed.items()},
         })  # fmt: skip
         counts = {k: v + told_of[-1][k] for k, v in counts.items()}
@@ -188,10 +214,10 @@ def _counted(found: Found) -> dict[str, int]:
     return {"pairs": found.all, "near": found.near, "computed": found.computed}
 
 
-def _row(pair: Pair, position: str, hard: set[str], looker: Looker) -> Json:
+def _row(pair: Pair, variant: str | None, position: str, hard: set[str], looker: Looker) -> Json:
     v = pair.verdict
     row: Json = {
-        "position": position, "a": pair.a, "b": pair.b, "state": v.state, "how": list(v.how),
+        "variant": variant, "position": position, "a": pair.a, "b": pair.b, "state": v.state, "how": list(v.how),
         "gap": v.gap, "volume": v.volume, "depth": v.depth, "certain": v.certain,
         "inside": v.inside, "thread": v.thread,
         "hardware": bool({pair.a, pair.b} & hard),
