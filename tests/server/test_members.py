@@ -1,11 +1,16 @@
 """Variants and options over the wire: switching, proving, what is out of date."""
 
+import io
 import math
+import zipfile
 
 import pytest
 
 from tests.server.test_assemblies import settled_checks
 from tests.server.test_runs import gone
+from vireo.core.kernel.intake import read_shape
+from vireo.core.kernel.measure import volume_of
+from vireo.core.kernel.shape import solids_of
 
 
 def must(api, id, *commands):
@@ -274,3 +279,27 @@ def test_overlaps_are_looked_for_in_the_variants_of_an_assembly(api, family):
                       "fields": {"variants": ["", ids[0]]}})  # fmt: skip
     (check,) = settled_checks(api, whole)
     assert check["state"] == "holds"
+
+
+def test_a_file_is_written_of_each_variant_and_what_does_not_build_is_named(api, family):
+    id, (wide, _, _, radius) = family
+    document = must(api, id, *(
+        {"do": "add_variant", "name": n, "cells": {c: amount(w)}}
+        for n, c, w in (("Wide/er", wide, "60 mm"), ("Too round", radius, "30 mm"))
+    ))  # fmt: skip
+    must(api, id, {"do": "choose", "variant": document["variants"][1]["id"]})
+    status, data = api.get(f"/api/documents/{id}/members.zip?form=step")
+    assert status == 200
+    name = document["name"]
+    with zipfile.ZipFile(io.BytesIO(data)) as packed:
+        files = {
+            f"{name} As drawn.step": volume(40, 20, 2),
+            f"{name} Wide er.step": volume(60, 20, 2),
+        }
+        assert set(packed.namelist()) == {*files, "not written.txt"}
+        for file, by_hand in files.items():
+            (solid,) = solids_of(read_shape(packed.read(file)).shape)
+            assert volume_of(solid) == pytest.approx(by_hand, rel=1e-9)
+        assert packed.read("not written.txt").decode().startswith("Too round: Fillet")
+    status, _ = api.get(f"/api/documents/{id}/members.zip?form=exe")
+    assert status == 422

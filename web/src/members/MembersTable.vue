@@ -156,13 +156,19 @@ async function paste(event: ClipboardEvent): Promise<void> {
 
 // Spreadsheets
 
-const OUT = [
+const OUT = computed(() => [
   { key: 'xlsx', label: 'XLSX' },
   { key: 'csv', label: 'CSV' },
-]
+  { key: 'step', label: 'STEP of each, in a ZIP' },
+  ...(doc.part ? [{ key: '3mf', label: '3MF of each, in a ZIP' }] : []),
+])
 const file = ref<HTMLInputElement | null>(null)
 const coming = shallowRef<Schemas['IncomingView'] | null>(null)
-const out = (ending: string): void => void download(`/api/documents/${doc.view?.id}/members.${ending}`).catch(doc.refused)
+function out(ending: string): void {
+  const marked = [...chosen.value].map((id) => id ?? '').join(',')
+  const file = ['csv', 'xlsx'].includes(ending) ? ending : `zip?form=${ending}${chosen.value.size ? `&rows=${marked}` : ''}`
+  void download(`/api/documents/${doc.view?.id}/members.${file}`).catch(doc.refused)
+}
 async function readFile(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
   const chosenFile = input.files?.[0]

@@ -30,7 +30,30 @@ async function keep(text: string): Promise<void> {
   const value = c.cell === 'number' ? (t ? { formula: typed(t, c.dimension ?? undefined) } : null) : t || null
   await run({ do: 'set_option_cells', id: props.option.id, value: at.value, cells: { [c.id]: value } })
 }
+/** What is being typed: its name, or one more value. */
+const typing = ref<{ what: 'name' | 'value'; text: string } | null>(null)
+async function keepTyped(): Promise<void> {
+  const t = typing.value
+  typing.value = null
+  const text = t?.text.trim()
+  if (!t || !text) return
+  const change = t.what === 'name' ? { name: text } : { values: [...props.option.values.map((v) => v.name), text] }
+  await run({ do: 'edit_option', id: props.option.id, ...change })
+}
+const menu = (): { key: string; label: string }[] => [
+  { key: 'name', label: 'Rename' },
+  ...(props.option.kind === 'list' ? [{ key: 'value', label: 'One more value' }] : []),
+  ...props.option.values
+    .filter((v) => props.option.kind === 'list' && props.option.values.length > 1 && v.name !== props.option.chosen)
+    .map((v) => ({ key: `without:${v.name}`, label: `Without ${v.name}` })),
+  { key: 'remove', label: 'Delete' },
+]
 function act(key: string): void {
+  if (key === 'name' || key === 'value') return void (typing.value = { what: key, text: key === 'name' ? props.option.name : '' })
+  if (key.startsWith('without:')) {
+    const values = props.option.values.map((v) => v.name).filter((n) => n !== key.slice(8))
+    return void run({ do: 'edit_option', id: props.option.id, values })
+  }
   if (key === 'columns') members.driving = members.driving === props.option.id ? null : props.option.id
   else void run({ do: 'remove_option', id: props.option.id })
 }
@@ -39,7 +62,19 @@ function act(key: string): void {
 <template>
   <section class="option" :data-testid="`option-${option.id}`">
     <header>
-      <b>{{ option.name }}</b>
+      <input
+        v-if="typing"
+        v-model="typing.text"
+        class="field"
+        :aria-label="typing.what === 'name' ? 'Name of the option' : 'One more value'"
+        data-testid="option-typing"
+        @vue:mounted="({ el }: { el: HTMLInputElement }) => (el.focus(), el.select())"
+        @keydown.stop
+        @keydown.enter="keepTyped()"
+        @keydown.esc="typing = null"
+        @blur="keepTyped()"
+      />
+      <b v-else @dblclick="act('name')">{{ option.name }}</b>
       <span v-if="option.kind !== 'number'" class="values" role="radiogroup" :aria-label="option.name">
         <button
           v-for="v in option.values"
@@ -68,8 +103,10 @@ function act(key: string): void {
       <button class="btn small" :class="{ on: members.driving === option.id }" data-testid="option-columns" @click="act('columns')">
         <Icon name="members" :size="13" /> Columns
       </button>
-      <NDropdown trigger="click" placement="bottom-end" :options="[{ key: 'remove', label: 'Delete' }]" @select="act">
-        <button class="icon-btn" :aria-label="`More for ${option.name}`" title="Delete"><Icon name="more" :size="14" /></button>
+      <NDropdown trigger="click" placement="bottom-end" :options="menu()" @select="act">
+        <button class="icon-btn" :aria-label="`More for ${option.name}`" title="Rename, values, delete">
+          <Icon name="more" :size="14" />
+        </button>
       </NDropdown>
     </header>
     <p v-if="!columns.length" class="muted">It drives nothing yet: press Columns and click what differs.</p>

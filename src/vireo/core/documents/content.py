@@ -29,6 +29,8 @@ _ASIDE = frozenset({"doomed", "search", "project"})
 def valued(document: D) -> D:
     """The document with its formulas put as the values they have now: neither names nor notation of
     parameters decide an answer."""
+    # What else it could be decides nothing of what it is.
+    document = document.model_copy(update={"columns": (), "variants": (), "options": ()})
     found = evaluate_parameters(document.parameters)
     values = {n: e.value for n, e in found.items() if e.value is not None}
 

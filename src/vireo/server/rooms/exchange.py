@@ -15,7 +15,7 @@ from vireo.core.digest import digest
 from vireo.core.documents import kind_of, new_document
 from vireo.core.documents.base import Choice
 from vireo.core.documents.kinds.part import Part, as_part
-from vireo.core.documents.members import applied
+from vireo.core.documents.members import applied, called
 from vireo.core.exchange.steptree import step_tree, step_unit
 from vireo.core.lately import Lately
 from vireo.core.quantity import evaluate_parameters
@@ -304,9 +304,8 @@ def thumbnail(id: str, member: str | None) -> Response:
     record = services().store.document(id)
     key = f"thumbnail-{THUMBNAIL_VERSION}-{id}-{record.revision}"
     if member:
-        choice = _choice(member)
-        record = replace(record, document=applied(record.document, choice))
-        key += f"-{digest(choice.model_dump(mode='json'))}"
+        record = as_member(record, _choice(member))
+        key += f"-{digest(member)}"
     if kind_of(record.document).alone:
         kept = services().disk.get(key)
         if kept is not None:
@@ -314,6 +313,15 @@ def thumbnail(id: str, member: str | None) -> Response:
     data = _picture(record).encode()
     services().disk.put(key, data)
     return _svg(data)
+
+
+def as_member(record: DocumentRecord, choice: Choice) -> DocumentRecord:
+    """A document as one of its members, called as that."""
+    document = applied(record.document, choice)
+    if choice != Choice():
+        name = f"{document.name} {called(document, choice)}"[:80]
+        document = document.model_copy(update={"name": name})
+    return replace(record, document=document)
 
 
 def _choice(text: str) -> Choice:
