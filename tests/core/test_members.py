@@ -13,6 +13,10 @@ from vireo.core.tables import csv_of, xlsx_of
 from vireo.core.trouble import BadInput, NotAllowed
 
 
+def no_member(owner, choice):
+    raise AssertionError("a part has no members of others")
+
+
 def bracket():
     m = Maker()
     m.do("add_parameter", name="wide", formula="40 mm")
@@ -223,9 +227,9 @@ def test_a_table_that_goes_out_and_comes_in_changes_nothing_whatever_stands_in_i
         taken.add(name.casefold())
         cells = {number: text, x: {"formula": f"{size} mm"}, sleeps: flag}
         m.do("add_variant", name=name, cells={k: c for k, c in cells.items() if c is not None})
-    head, rows_out = written(m.part)
+    head, rows_out = written(m.part, no_member)
     data = csv_of(head, rows_out) if form == "csv" else xlsx_of("T", head, rows_out)
-    back = incoming(m.part, cells_of(data))
+    back = incoming(m.part, cells_of(data), no_member)
     assert (back.rows, back.changes, back.adds, back.bad, back.passed, back.missing) == (
         [],
         [],
@@ -234,12 +238,12 @@ def test_a_table_that_goes_out_and_comes_in_changes_nothing_whatever_stands_in_i
         [],
         [],
     )
-    fresh = incoming(empty, cells_of(data))
+    fresh = incoming(empty, cells_of(data), no_member)
     assert (fresh.bad, len(fresh.adds)) == ([], len(taken))
     m.part = empty
     if fresh.rows:
         m.do("put_rows", rows=fresh.rows)
-    assert written(m.part) == (head, rows_out)
+    assert written(m.part, no_member) == (head, rows_out)
 
 
 def test_what_a_table_would_do_is_told_and_bad_cells_by_address():
@@ -251,7 +255,7 @@ def test_what_a_table_would_do_is_told_and_bad_cells_by_address():
         "Variant;wide [in];Fillet · asleep;Colour\nlarge;2,5;yes;red\nAs drawn;;no;\n"
         "Huge;3 kg;maybe;\n;1;;\nHuge;4;;\nSmall;10;;\n"
     )
-    found = incoming(m.part, cells_of(text.encode()))
+    found = incoming(m.part, cells_of(text.encode()), no_member)
     assert (found.adds, found.passed) == (["Huge", "Small"], ["Colour"])
     assert [(c.row, c.column, c.was, c.now) for c in found.changes] == [
         ("Large", "wide", "60 mm", "2.5 in"), ("Large", "Fillet · asleep", "as drawn", "yes"),
@@ -269,4 +273,4 @@ def test_what_a_table_would_do_is_told_and_bad_cells_by_address():
         ),
     ):
         with pytest.raises(BadInput, match=why):
-            incoming(m.part, cells_of(data))
+            incoming(m.part, cells_of(data), no_member)

@@ -229,6 +229,8 @@ def test_members_of_a_part_stand_in_an_assembly_and_follow_their_rows(api, famil
     cells = {column: {"variant": large}, out: True}
     bare = must(api, whole, {"do": "add_variant", "name": "Bare", "cells": cells})
     row = bare["variants"][0]["id"]
+    table = api.get(f"/api/documents/{whole}/members")[1]["rows"]
+    assert [r["cells"][column]["text"] for r in table] == ["Small", "Large"]
     found = gone(api, whole, "prove", {})["rows"]
     assert [r["mass"] / 7.85e-3 for r in found] == pytest.approx(
         [sum(masses().values()), volume(40, 20, 2) + volume(80, 20, 2)], rel=1e-6

@@ -327,7 +327,7 @@ watch(
           asm.built.members[row.id]
         }}</span>
         <DriveMark v-if="top(row)" drives="member" :of="{ component: row.id }" :what="`which variant ${row.name} is`" />
-        <DriveMark v-if="top(row)" drives="absent" :of="{ component: row.id }" :what="`whether ${row.name} is there`" />
+        <DriveMark v-if="top(row)" drives="absent" icon="eyeoff" :of="{ component: row.id }" :what="`whether ${row.name} is there`" />
         <span v-if="top(row)?.tag" class="tag" title="Its tag">{{ top(row)!.tag }}</span>
         <Icon v-if="shown.hidden.has(row.id)" name="eyeoff" :size="14" title="Hidden" />
         <Icon v-else-if="tree.ghosts.has(row.id)" name="ghost" :size="14" title="Seen through" />

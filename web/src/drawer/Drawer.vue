@@ -83,9 +83,24 @@ const current = computed(() => props.tabs.find((t) => t.key === props.open) ?? n
   display: flex;
   align-items: center;
   gap: 4px;
-  padding: 0 10px 0 14px;
+  padding: 0 0 0 14px;
+}
+/* Many tabs on a narrow screen: they go by, the way to shut it stays. */
+.tabs {
+  overflow-x: auto;
+  scrollbar-width: none;
+}
+.tabs > .icon-btn {
+  position: sticky;
+  right: 0;
+  flex: none;
+  margin-right: 8px;
+  box-shadow: 8px 0 0 var(--panel);
+  background: var(--panel);
 }
 .tabs > button:not(.icon-btn) {
+  white-space: nowrap;
+  flex: none;
   height: 36px;
   padding: 0 9px;
   color: var(--ink-2);

@@ -5,7 +5,7 @@ import { computed } from 'vue'
 import Icon from '../ui/Icon.vue'
 import { type Of, useMembers } from './store'
 
-const props = defineProps<{ drives: string; of: Of; what: string }>()
+const props = defineProps<{ drives: string; of: Of; what: string; icon?: string }>()
 const members = useMembers()
 const column = computed(() => members.driver(props.drives, props.of))
 const words = computed(() =>
@@ -25,11 +25,11 @@ const words = computed(() =>
     :aria-label="words"
     :aria-pressed="Boolean(column)"
     :disabled="members.driving === null"
-    :data-testid="`drive-${Object.values(of).join('-')}`"
+    :data-testid="`drive-${[...(icon ? [drives] : []), ...Object.values(of)].join('-')}`"
     @pointerdown.stop
     @click.stop.prevent="members.drive(drives, of)"
   >
-    <Icon name="members" :size="13" />
+    <Icon :name="icon ?? 'members'" :size="13" />
   </button>
 </template>
 

@@ -13,6 +13,7 @@ import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { typed } from '../ui/units'
 import CellField from './CellField.vue'
+import ChooseMember, { type Chosen } from './ChooseMember.vue'
 import IncomingRows from './IncomingRows.vue'
 import OptionCard from './OptionCard.vue'
 import ProvedMark from './ProvedMark.vue'
@@ -112,9 +113,24 @@ async function takeNamed(event: Event): Promise<void> {
 function begin(row: string | null, c: Column): void {
   problem.value = ''
   const now = rows.value.find((r) => r.id === row)?.cells[c.id]
-  if (!now || c.cell === 'picks' || c.cell === 'member' || !c.name) return
+  if (!now || c.cell === 'picks' || !c.name) return
+  if (c.cell === 'member') return void (membering.value = { row, column: c })
   cursor.value = { row, column: c.id }
   cell.value = { row, column: c.id, text: now.text }
+}
+/** A cell that says which member a component is, being chosen. */
+const membering = shallowRef<{ row: string | null; column: Column } | null>(null)
+const holder = computed(() => doc.assembly?.components?.find((c) => c.id === membering.value?.column.of.component))
+const held = computed<Chosen>(() => {
+  const at = membering.value
+  const own = doc.view?.document.variants?.find((v) => v.id === at?.row)?.cells?.[at?.column.id ?? '']
+  const cell = own ?? doc.view?.document.columns?.find((c) => c.id === at?.column.id)?.base
+  return { variant: null, options: {}, ...(cell as Partial<Chosen> | undefined) }
+})
+async function takeMember(choice: Chosen): Promise<void> {
+  const at = membering.value
+  membering.value = null
+  if (at) await run({ do: 'set_cells', id: at.row, cells: { [at.column.id]: choice } })
 }
 /** What a cell is set to by what was typed; null is as drawn. */
 function valueOf(c: Column, text: string): unknown {
@@ -327,6 +343,17 @@ const picture = (p: Proved): string =>
     />
     <button class="btn small main" data-testid="keep-option">Add</button>
   </form>
+  <ChooseMember
+    v-if="membering && holder"
+    :key="`${membering.row}-${membering.column.id}`"
+    class="member"
+    :document="holder.document"
+    :name="membering.column.name"
+    :chosen="held"
+    verb="Take it"
+    @take="takeMember"
+    @leave="membering = null"
+  />
   <IncomingRows v-if="coming" :found="coming" @take="takeRows" @leave="coming = null" />
   <JobLine v-if="running && members.job" :job="members.job" what="Proving" />
   <p v-else-if="members.job?.state === 'failed'" class="bad say">{{ members.job.error?.text }}</p>
@@ -489,6 +516,9 @@ const picture = (p: Proved): string =>
 </template>
 
 <style scoped>
+.top {
+  flex-wrap: wrap;
+}
 .top,
 .option-form {
   display: flex;
@@ -502,6 +532,9 @@ const picture = (p: Proved): string =>
 .option-form .wide {
   flex: 1;
   max-width: 340px;
+}
+.member {
+  max-width: 420px;
 }
 .stands {
   white-space: nowrap;

@@ -241,7 +241,8 @@ function retry(offer: { fields?: Record<string, unknown>; commands?: Record<stri
             @blur="rename(step)"
           />
           <b v-else class="name"
-            >{{ step.name }} <DriveMark drives="asleep" :of="{ group: 'steps', id: step.id }" :what="`whether ${step.name} is asleep`"
+            >{{ step.name }}
+            <DriveMark drives="asleep" icon="moon" :of="{ group: 'steps', id: step.id }" :what="`whether ${step.name} is asleep`"
           /></b>
           <span class="numbers">
             <template v-for="d in deciding(step)" :key="d.field">

@@ -17,8 +17,8 @@ from openpyxl.utils.exceptions import InvalidFileException
 
 from vireo.core.documents.base import Document
 from vireo.core.documents.commands.members import read_cell
-from vireo.core.documents.members import AS_DRAWN, called, rows
-from vireo.core.documents.membertexts import Heading, headings, text_of
+from vireo.core.documents.members import AS_DRAWN, rows
+from vireo.core.documents.membertexts import Called, Heading, headings, text_of
 from vireo.core.quantity.units import UNITS
 from vireo.core.trouble import BadInput, Trouble
 
@@ -52,10 +52,6 @@ class Incoming:
     bad: list[tuple[str, str]] = field(default_factory=list)
 
 
-def _called(document: Document) -> Any:
-    return lambda owner, choice: called(document, choice)
-
-
 def _table(document: Document) -> list[Heading]:
     return [h for h in headings(document) if h.owner.option is None and h.driven is not None]
 
@@ -71,10 +67,9 @@ def titles(document: Document) -> list[tuple[str, Heading]]:
     return found
 
 
-def written(document: Document) -> tuple[list[str], list[list[str]]]:
+def written(document: Document, word: Called) -> tuple[list[str], list[list[str]]]:
     """Heading and rows of the table; what a row does not say itself is empty."""
     named = titles(document)
-    word = _called(document)
     lines = []
     for choice in rows(document):
         variant = next((v for v in document.variants if v.id == choice.variant), None)
@@ -153,7 +148,7 @@ def _of_text(data: bytes) -> list[list[str]]:
     return [[re.sub(r"^'(?='*[=+\-@\t\r])", "", c) for c in line] for line in found]
 
 
-def incoming(document: Document, cells: Sequence[Sequence[str]]) -> Incoming:
+def incoming(document: Document, cells: Sequence[Sequence[str]], word: Called) -> Incoming:
     """What a table would do. Its first line names the columns, a unit of plain numbers in brackets; its
     first column names variants. Raises BadInput for one without."""
     if not cells:
@@ -197,7 +192,7 @@ def incoming(document: Document, cells: Sequence[Sequence[str]]) -> Incoming:
         for x, (entry, typed) in enumerate(zip(order, line[1:], strict=False), start=2):
             if entry is not None:
                 address = f"{get_column_letter(x)}{y}"
-                _take(document, found, row, entry, typed.strip(), variant, drawn, address)
+                _take(document, found, row, entry, typed.strip(), variant, drawn, address, word)
         if row["cells"] or row["name"] in found.adds:
             found.rows.append(row)
     return found
@@ -205,14 +200,14 @@ def incoming(document: Document, cells: Sequence[Sequence[str]]) -> Incoming:
 
 def _take(
     document: Document, found: Incoming, row: dict[str, Any], entry: tuple[Heading, str], typed: str,
-    variant: Any, drawn: bool, address: str,
+    variant: Any, drawn: bool, address: str, word: Called,
 ) -> None:  # fmt: skip
     """One cell: what it changes, or why it cannot be taken."""
     head, unit = entry
     column, driven = head.owner.column, head.driven
     assert driven is not None
     before = column.base if drawn else variant.cells.get(column.id) if variant else None
-    was = "" if before is None else text_of(before, head, _called(document))
+    was = "" if before is None else text_of(before, head, word)
     if typed == was:
         return
     if not typed:
@@ -237,7 +232,7 @@ def _take(
         return
     row["cells"][column.id] = cell if isinstance(cell, bool | str) else cell.model_dump(mode="json")  # type: ignore[union-attr]
     if variant is not None or drawn:
-        now = text_of(cell, head, _called(document))
+        now = text_of(cell, head, word)
         found.changes.append(Change(row["name"], driven.name, was or "as drawn", now))
 
 

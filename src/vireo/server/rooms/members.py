@@ -13,7 +13,8 @@ from flask import Response
 
 from vireo.core.documents.base import Cell, Choice, Document
 from vireo.core.documents.kind import kind_of
-from vireo.core.documents.members import AS_DRAWN, called, chosen_of
+from vireo.core.documents.kinds.assembly import Assembly
+from vireo.core.documents.members import AS_DRAWN, Owned, called, chosen_of
 from vireo.core.documents.members import rows as every_row
 from vireo.core.documents.membertable import cells_of, incoming, written
 from vireo.core.documents.membertexts import Called, Heading, WorkedOut, headings, text_of
@@ -31,6 +32,7 @@ from vireo.server.views.members import (
     OptionView,
     RowView,
 )
+from vireo.store import DocumentRecord
 from vireo.work.files import file_of
 
 room = Room("members")
@@ -42,12 +44,10 @@ _WRITTEN = 200
 @room.route("GET", "/documents/<id>/members", answer=MembersView)
 def members(id: str) -> Any:
     """The table of variants and the options of a document, with what it stands as."""
-    document = services().store.document(id).document
+    record = services().store.document(id)
+    document, word = record.document, _word(record)
     heads = headings(document)
     value = WorkedOut(document, {c.variant or "": c for c in every_row(document)})
-
-    def word(owner: Any, choice: Choice) -> str:
-        return called(document, choice)
 
     found: list[RowView] = [
         RowView(id=None, name=AS_DRAWN, cells=_cells(heads, None, {}, word, value, ""))
@@ -76,16 +76,17 @@ def members(id: str) -> Any:
 @room.route("GET", "/documents/<id>/members.csv")
 def members_csv(id: str) -> Response:
     """The table of variants as a CSV file that can be read in again."""
-    document = services().store.document(id).document
-    return attachment(csv_of(*written(document)), f"{document.name} variants.csv", MIME["csv"])
+    record = services().store.document(id)
+    data = csv_of(*written(record.document, _word(record)))
+    return attachment(data, f"{record.document.name} variants.csv", MIME["csv"])
 
 
 @room.route("GET", "/documents/<id>/members.xlsx")
 def members_xlsx(id: str) -> Response:
     """The table of variants as a spreadsheet that can be read in again."""
-    document = services().store.document(id).document
-    data = xlsx_of(document.name, *written(document))
-    return attachment(data, f"{document.name} variants.xlsx", MIME["xlsx"])
+    record = services().store.document(id)
+    data = xlsx_of(record.document.name, *written(record.document, _word(record)))
+    return attachment(data, f"{record.document.name} variants.xlsx", MIME["xlsx"])
 
 
 @room.route("GET", "/documents/<id>/members.zip", query={"form": str, "rows": str})
@@ -131,14 +132,29 @@ def _plain(name: str) -> str:
 @room.route("POST", "/documents/<id>/members/table", answer=IncomingView)
 def members_table(id: str) -> Any:
     """What a table read from a file would do; nothing is changed yet."""
-    document = services().store.document(id).document
+    record = services().store.document(id)
     _, data = upload()
-    found = incoming(document, cells_of(data))
+    found = incoming(record.document, cells_of(data), _word(record))
     return {
         "rows": found.rows, "adds": found.adds, "changes": [asdict(c) for c in found.changes],
         "passed": found.passed, "missing": found.missing,
         "bad": [{"cell": cell, "text": text} for cell, text in found.bad],
     }  # fmt: skip
+
+
+def _word(record: DocumentRecord) -> Called:
+    """Tells what members of other documents are called, that components are."""
+    around = services().builds.around(record.project)
+
+    def word(owner: Owned, choice: Choice) -> str:
+        whole = record.document
+        there = (
+            whole.component(owner.column.of["component"]) if isinstance(whole, Assembly) else None
+        )
+        inner = around.other(there.document) if there else None
+        return called(inner, choice) if inner else AS_DRAWN
+
+    return word
 
 
 def _combinations(document: Document) -> int:
