@@ -238,8 +238,21 @@ def test_members_of_a_part_stand_in_an_assembly_and_follow_their_rows(api, famil
     must(api, whole, {"do": "choose", "variant": row})
     assert masses() == pytest.approx({"c1": volume(40, 20, 2), "c2": volume(80, 20, 2)}, rel=1e-6)
     assert [x["quantity"] for x in api.get(f"/api/documents/{whole}/parts")[1]["lines"]] == [1, 1]
+    job = next(
+        j for j in api.get(f"/api/documents/{whole}/jobs")[1]["jobs"] if j["kind"] == "prove"
+    )
+    assert [r["old"] for r in job["result"]["rows"]] == [False, False]
+    before = api.get(f"/api/documents/{whole}")[1]["document"]["components"]
     must(api, whole, {"do": "choose"})
     assert len(masses()) == 3
+    must(
+        api,
+        whole,
+        {"do": "choose", "variant": row},
+        {"do": "choose"},
+        {"do": "choose", "variant": row},
+    )
+    assert api.get(f"/api/documents/{whole}")[1]["document"]["components"] == before
 
 
 def test_overlaps_are_looked_for_in_the_variants_of_an_assembly(api, family):

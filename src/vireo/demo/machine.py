@@ -149,7 +149,31 @@ def _drum(script: Script, hub: PartScript) -> AssemblyScript:
             a, {"component": seat, "pick": hub.edge(_made(hub), (36, 0, 0), "circle")},
             Wish("ISO 4762", washer=False),
         )  # fmt: skip
+    _in_sizes(a, tube, end)
     return a
+
+
+def _in_sizes(drum: AssemblyScript, tube: PartScript, end: PartScript) -> None:
+    """The drum in three sizes: rows of tube and end plate, and of the drum that is made of them."""
+    rows: dict[str, dict[str, str]] = {}
+    for part in (tube, end):
+        column = (
+            part.do("add_column", drives="parameter", of={"name": "drum_d"}).document.columns[0].id
+        )
+        for size in (108, 127):
+            made = part.do(
+                "add_variant", name=f"Drum {size}", cells={column: {"formula": f"{size} mm"}}
+            )
+            rows.setdefault(part.id, {})[f"Drum {size}"] = made.document.variants[-1].id
+    columns: dict[str, str] = {}
+    for name, id in drum.components.items():
+        if name == "Drum tube" or name.startswith("End"):
+            made = drum.do("add_column", drives="member", of={"component": id})
+            columns[made.document.columns[-1].id] = (tube if name == "Drum tube" else end).id
+    for name in ("Drum 108", "Drum 127"):
+        drum.do("add_variant", name=name, cells={
+            c: {"variant": rows[part][name]} for c, part in columns.items()
+        })  # fmt: skip
 
 
 def _made(part: PartScript) -> str:

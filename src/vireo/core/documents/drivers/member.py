@@ -14,3 +14,6 @@ class MemberDriver(ComponentDriver):
 
     def read(self, document: Assembly, of: Of) -> Choice:
         return super().read(document, of) or Choice()
+
+    def write(self, document: Assembly, of: Of, cell: Choice) -> Assembly:
+        return super().write(document, of, cell if cell != Choice() else None)
