@@ -53,10 +53,17 @@ class Project:
             document = None if revision is None else self.store.document_at(own, revision)
         if document is None or document.active == choice:
             return document
-        try:
-            return applied(document, choice)
-        except BadInput:
-            return None
+        if id not in self._members:
+            try:
+                self._members[id] = applied(document, choice)
+            except BadInput:
+                self._members[id] = None
+        return self._members[id]
+
+    @cached_property
+    def _members(self) -> dict[str, Document | None]:
+        """Each worked out once: lists ask for every name on the way to a part."""
+        return {}
 
     @cached_property
     def _heads(self) -> dict[str, int]:
@@ -138,7 +145,8 @@ class Builds:
         """That a change takes no member away that stands somewhere, and speaks of none that is not there.
         Raises NotAllowed or BadInput with where and which."""
         before = record.document
-        if (before.variants, before.options) != (after.variants, after.options):
+        gone = {v.id for v in before.variants} - {v.id for v in after.variants}
+        if gone or before.options != after.options:
             for other in self._store.documents_of(record.project):
                 for name, id, choice in kind_of(other.document).chosen(other.document):
                     if id == record.id and _there(before, choice) and not _there(after, choice):

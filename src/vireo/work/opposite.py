@@ -72,6 +72,11 @@ def opposed(
         if component is None or not isinstance(part, Part):
             what = component.name if component else "what is copied"
             raise NotAllowed(f"{what} is no part: the opposite is made of single parts")
+        if component.choice is not None:
+            raise NotAllowed(
+                f"{component.name} is a variant, and an opposite follows its part as drawn: make the "
+                "opposite of the part in its own table, or place the same part anew"
+            )
         there = next((k for k, d in others.items() if _mirrors(d, component.document)), None)
         if there is None and component.document not in fresh:
             fresh[component.document] = (new_id("d"), opposite_document(part, component.document))

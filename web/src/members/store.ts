@@ -22,7 +22,8 @@ export interface Proved {
   volume: number | null
   size: [number, number, number] | null
   checks: { id: string; name: string; state: string; shown: string | null; limit: string | null; trouble?: string }[]
-  old: boolean
+  /** None: too many to tell one by one. */
+  old: boolean | null
 }
 export type How = 'rows' | 'pairs' | 'sample' | 'all'
 
@@ -79,7 +80,11 @@ export const useMembers = defineStore('members', () => {
     run({ do: 'choose', variant, options })
 
   const job = computed(() => jobs.newest('prove'))
-  const proved = computed<Proved[]>(() => (job.value?.result as { rows?: Proved[] } | null)?.rows ?? [])
+  const proved = computed<Proved[]>(() => {
+    const rows = (job.value?.result as { rows?: Proved[] } | null)?.rows ?? []
+    const all = job.value ? jobs.isOld(job.value.id) : false
+    return rows.map((r) => ({ ...r, old: r.old ?? all }))
+  })
   /** What was proved of a row with the options as they are by themselves. */
   const provedRow = (variant: string | null): Proved | undefined =>
     proved.value.find((p) => p.choice.variant === variant && !Object.keys(p.choice.options).length)

@@ -304,7 +304,8 @@ class _Setting:
         where = [f"component:{path[0]}"]
         title = " / ".join(names)
         if found is None:
-            text = f"{title}: its document is no longer in the project"
+            gone = "the variant it is" if component.choice is not None else "its document"
+            text = f"{title}: {gone} is no longer in the project"
             self.scene.troubles.append(Report(code="missing", text=text, where=where))
             return []
         if isinstance(found, BuiltPart):

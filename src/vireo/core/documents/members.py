@@ -25,7 +25,14 @@ from vireo.core.documents.base import (
     Variant,
 )
 from vireo.core.documents.driver import DRIVERS, Driven, put, swapped
-from vireo.core.quantity import FormulaError, Quantity, evaluate, evaluate_parameters
+from vireo.core.quantity import (
+    FormulaError,
+    Quantity,
+    evaluate,
+    evaluate_parameters,
+    names_in,
+)
+from vireo.core.quantity.units import format_quantity
 from vireo.core.trouble import BadInput, Trouble, first_said
 
 D = TypeVar("D", bound=Document)
@@ -102,24 +109,46 @@ def value_checked(document: Document, option: Option, text: str) -> str:
         raise BadInput(
             f"{option.name} is one of {', '.join(v.name for v in option.values)}, not “{text}”"
         )
+    # It is chosen in assemblies too, where the names of this document are not known.
+    found = _number(text, {}, option)
+    usual = _number(option.default, {}, option)
+    if found.dimension != usual.dimension:
+        raise BadInput(
+            f"{option.name} is {a_kind(usual.dimension.name)}; {text.strip()} is "
+            f"{a_kind(found.dimension.name)}"
+        )
     values = values_of(document)
-    found = _number(text, values, f"{option.name}: ")
-    bounds = [
-        (found < limit - 1e-9 if below else found > limit + 1e-9, word, formula)
-        for formula, below, word in ((option.least, True, "least"), (option.most, False, "most"))
-        if formula is not None and (limit := _number(formula, values, "")) is not None
-    ]
-    for broken, word, formula in bounds:
-        if broken:
-            raise BadInput(f"{option.name} is at {word} {formula}, not {text}")
+    for formula, sign, word in ((option.least, 1.0, "least"), (option.most, -1.0, "most")):
+        if formula is None:
+            continue
+        limit = _number(formula, values, option)
+        if limit.dimension != usual.dimension:
+            raise BadInput(
+                f"{option.name} is {a_kind(usual.dimension.name)}; its {word}, {formula}, is "
+                f"{a_kind(limit.dimension.name)}"
+            )
+        if sign * (limit.value - found.value) > 1e-9 * max(1.0, abs(limit.value)):
+            raise BadInput(f"{option.name} is at {word} {formula}, not {text.strip()}")
     return text.strip()
 
 
-def _number(text: str, values: Mapping[str, Quantity], before: str) -> float:
+def _number(text: str, values: Mapping[str, Quantity], option: Option) -> Quantity:
     try:
-        return evaluate(text, values).value
+        return evaluate(text, values)
     except FormulaError as error:
-        raise BadInput(f"{before}{error}") from error
+        why = "" if values else ": it takes a number with its unit, such as 40 mm"
+        raise BadInput(f"{option.name}: {error}{why}") from error
+
+
+def a_kind(word: str) -> str:
+    """What messages call a number of a dimension.
+
+    >>> a_kind("angle"), a_kind("number")
+    ('an angle', 'a plain number')
+    """
+    if word == "number":
+        return "a plain number"
+    return f"{'an' if word[0] in 'aeiou' else 'a'} {word}"
 
 
 def values_of(document: Document) -> dict[str, Quantity]:
@@ -195,8 +224,9 @@ def kept(document: D, owner: Owned, cell: Cell) -> D:
     option = next(o for o in document.options if o.id == option.id)
     text = chosen_of(option, document.active)
     if option.kind == "number":
-        formula = cell.formula if isinstance(cell, Amount) else text
-        value_checked(document, option, formula)
+        formula = value_checked(
+            document, option, cell.formula if isinstance(cell, Amount) else text
+        )
         active = Choice(
             variant=document.active.variant,
             options={**document.active.options, option.id: formula},
@@ -255,23 +285,28 @@ def rows(document: Document) -> list[Choice]:
 def combinations(document: Document, variants: list[str | None]) -> Iterator[Choice]:
     """Every combination of some variants with the values of the options; a number is tried at its
     least, its default and its most."""
-    tried = [dict.fromkeys(_tried(o)) for o in document.options]
+    tried = [dict.fromkeys(_tried(document, o)) for o in document.options]
     for variant, *texts in itertools.product(variants, *tried):
         options = {o.id: str(t) for o, t in zip(document.options, texts, strict=True)}
         yield checked(document, Choice(variant=variant, options=options))
 
 
-def _tried(option: Option) -> list[str]:
-    if option.kind == "number":
-        return [t for t in (option.least, option.default, option.most) if t]
-    return [v.name for v in option.values]
+def _tried(document: Document, option: Option) -> list[str]:
+    if option.kind != "number":
+        return [v.name for v in option.values]
+    values = values_of(document)
+    return [
+        format_quantity(_number(t, values, option), digits=9) if names_in(t) else t
+        for t in (option.least, option.default, option.most)
+        if t
+    ]
 
 
 def pairs(document: Document, variants: list[str | None]) -> list[Choice]:
     """Few combinations in which any two choices of two different options (the variants are one) meet
     at least once: the next one is that which meets most pairs not met yet (Cohen et al. 1997, greedy)."""
     names: list[str] = ["", *(o.id for o in document.options)]
-    sets: list[list[Any]] = [list(variants), *(_tried(o) for o in document.options)]
+    sets: list[list[Any]] = [list(variants), *(_tried(document, o) for o in document.options)]
     wanted = {
         (i, x, j, y)
         for (i, a), (j, b) in itertools.combinations(enumerate(sets), 2)
@@ -302,7 +337,7 @@ def _met(wanted: set[tuple[int, Any, int, Any]], row: Mapping[int, Any], k: int,
 
 
 __all__ = [
-    "AS_DRAWN", "MOST", "Owned", "applied", "called", "checked", "chosen_of", "combinations", "driven",
+    "AS_DRAWN", "MOST", "Owned", "a_kind", "applied", "called", "checked", "chosen_of", "combinations", "driven",
     "kept", "owned", "pairs", "rows", "said", "settled", "value_checked", "values_of", "variant_of",
     "without_columns", "written",
 ]  # fmt: skip

@@ -106,7 +106,7 @@ class Shape:
         self.deflection = mesh.deflection
         self.skin = Soup(mesh.points, mesh.triangles)
         flat = FlatSolid(mesh) if shapes.kinds.keys() == {"plane"} else None
-        self.flats = flat if flat is not None and flat.closed else None
+        self.flats = flat if flat is not None and flat.closed(volume) else None
         self.corner = tuple(map(float, mesh.points[0]))
 
 

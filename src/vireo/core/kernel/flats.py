@@ -40,9 +40,11 @@ class FlatSolid:
         self.ids = (start, start + 1)
         self.first, self.second = (_closed(mesh, faces.astype(np.uint64), id) for id in self.ids)
 
-    @property
-    def closed(self) -> bool:
-        return bool(self.first.status() == Error.NoError and self.first.volume() > 0.0)
+    def closed(self, volume: float) -> bool:
+        """Whether the triangles close round the volume (mm3) the solid is known to have."""
+        if self.first.status() != Error.NoError:
+            return False
+        return bool(abs(self.first.volume() - volume) <= 1e-6 * volume)
 
 
 def _closed(mesh: Mesh, faces: NDArray[np.uint64], id: int) -> Manifold:

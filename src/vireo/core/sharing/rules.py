@@ -24,7 +24,7 @@ def levels(assembly: Assembly, share: Share, documents: Mapping[str, Document]) 
     for component in assembly.components:
         shown = Shown(share.level, None)
         for number, rule in enumerate(share.rules):
-            if _speaks_of(rule, component, documents.get(component.document)):
+            if _speaks_of(rule, component, documents.get(component.key)):
                 shown = Shown(rule.level, number)
         found[component.id] = shown
     return found

@@ -99,7 +99,7 @@ def dissolve(id: str, body: Dissolve) -> Any:
     record = work.store.document(id)
     document = _fresh(record, body.base)
     whole = document.component(body.component)
-    inner = whole and work.builds.around(record.project).other(whole.document)
+    inner = whole and work.builds.around(record.project).other(whole.key)
     if whole is None or not isinstance(inner, Assembly):
         raise NotAllowed("only an assembly can be dissolved into its components")
     views = {c["id"]: c["placement"] for c in work.builds.build(id)["components"]}
@@ -111,7 +111,8 @@ def dissolve(id: str, body: Dissolve) -> Any:
         start = f"{whole.id}/"
         poses = {k[len(start) :]: pose(v) for k, v in views.items() if k.startswith(start)}
     else:
-        stood = work.builds.build(whole.document)["components"]
+        # As the member of it that stands here, whatever it is looked at as elsewhere.
+        stood = work.builds.show(whole.document, record.project, inner)["components"]
         poses = {c["id"]: pose(c["placement"]) for c in stood}
     outer = dissolved(document, whole.id, inner, poses, pose(views[whole.id]))
     return _kept(id, body.base, outer, f"dissolve {whole.name}")

@@ -53,7 +53,9 @@ def _made(bench: Bench, request: dict[str, Any]) -> tuple[Built, Shared, dict[st
 
 def _secrets(request: dict[str, Any], made: Shared, documents: dict[str, Document]) -> set[str]:
     """Values of properties nobody outside is to read. What is shown may be called after its own."""
-    components = {c["id"]: c["document"] for c in request["request"]["document"]["components"]}
+    assembly = load_document(request["request"]["document"])
+    assert isinstance(assembly, Assembly)
+    components = {c.id: c.key for c in assembly.components}
     shown = made.documents | {
         components[original_of(id)] for id, row in made.rows.items()
         if not row.hidden and row.shown.level != "out"

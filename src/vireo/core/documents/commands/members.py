@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Annotated, Any, ClassVar, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
@@ -29,7 +30,9 @@ from vireo.core.documents.kind import kind_of
 from vireo.core.documents.members import (
     AS_DRAWN,
     Owned,
+    a_kind,
     applied,
+    called,
     driven,
     owned,
     value_checked,
@@ -37,7 +40,7 @@ from vireo.core.documents.members import (
     without_columns,
     written,
 )
-from vireo.core.quantity import FormulaError, evaluate
+from vireo.core.quantity import FormulaError, evaluate, evaluate_parameters, names_in
 from vireo.core.trouble import BadInput, NotAllowed
 
 #: What is typed into a cell, or set; null takes the cell out, so that it is as drawn.
@@ -90,14 +93,8 @@ def _of_kind(document: Document, name: str, dimension: str | None, text: str) ->
         raise BadInput(f"{name}: {error}") from error
     if dimension is not None and value.dimension.name != dimension:
         raise BadInput(
-            f"{name} takes {_a(dimension)}; {text.strip()} is {_a(value.dimension.name)}"
+            f"{name} takes {a_kind(dimension)}; {text.strip()} is {a_kind(value.dimension.name)}"
         )
-
-
-def _a(word: str) -> str:
-    if word == "number":
-        return "a plain number"
-    return f"{'an' if word[0] in 'aeiou' else 'a'} {word}"
 
 
 def _flag(name: str, text: str) -> bool:
@@ -141,6 +138,24 @@ def _cells(document: Document, columns: list[Column], typed: TypedCells) -> dict
     return found
 
 
+def _standing(document: Document, choice: Choice, cells: Mapping[str, Cell | None]) -> None:
+    """That parameters with new cells come to something in a member. Raises BadInput with why not: formulas
+    in a circle, that no cell shows by itself."""
+    names = {
+        c.of["name"]
+        for c in document.columns
+        if c.drives == "parameter" and isinstance(cell := cells.get(c.id), Amount)
+        and names_in(cell.formula)
+    }  # fmt: skip
+    if not names:
+        return
+    found = evaluate_parameters(applied(document, choice).parameters)
+    for name in sorted(names):
+        trouble = found[name].trouble
+        if found[name].value is None and trouble is not None:
+            raise BadInput(f"{called(document, choice)}: {trouble.text}", trouble.where)
+
+
 @command
 class AddColumn(MemberCommand):
     """Have something of the document differ between its variants, or between the values of an option.
@@ -175,8 +190,10 @@ class AddColumn(MemberCommand):
             column = update(column, base=base)
         if self.option is not None:
             option = document.options[place(document.options, self.option, "option")]
-            if option.kind == "number" and found.cell != "number":
-                raise BadInput(f"{option.name} is a number; {found.name} is none")
+            if option.kind == "number":
+                if found.cell != "number":
+                    raise BadInput(f"{option.name} is a number; {found.name} is none")
+                _of_kind(document, found.name, found.dimension, option.default)
         document = update(document, columns=(*document.columns, column), last_id=number)
         return applied(document, document.active)
 
@@ -216,7 +233,9 @@ class AddVariant(MemberCommand):
         cells |= _cells(document, _table(document), self.cells)
         number = document.last_id + 1
         made = Variant(id=f"v{number}", name=name, cells=cells)
-        return update(document, variants=(*document.variants, made), last_id=number)
+        document = update(document, variants=(*document.variants, made), last_id=number)
+        _standing(document, Choice(variant=made.id), cells)
+        return document
 
     def label(self) -> str:
         return f"add variant {self.name}"
@@ -263,6 +282,7 @@ class SetCells(MemberCommand):
                 update(c, base=cells[c.id]) if c.id in cells else c for c in document.columns
             )
             document = update(document, columns=columns)
+            _standing(document, Choice(), cells)
         else:
             cells = _cells(document, _table(document), self.cells)
             index = place(document.variants, self.id, "variant")
@@ -270,6 +290,7 @@ class SetCells(MemberCommand):
             rest = {k: c for k, c in row.cells.items() if k not in self.cells}
             row = update(row, cells={**rest, **cells})
             document = update(document, variants=replaced(document.variants, index, row))
+            _standing(document, Choice(variant=self.id), cells)
         return applied(document, document.active)
 
     def label(self) -> str:
@@ -316,6 +337,10 @@ class PutRows(MemberCommand):
             update(c, base=bases[c.id]) if c.id in bases else c for c in document.columns
         )
         document = update(document, columns=columns, variants=tuple(found.values()), last_id=number)
+        _standing(document, Choice(), bases)
+        for row in self.rows:
+            if (variant := found.get(" ".join(row.name.split()).casefold())) is not None:
+                _standing(document, Choice(variant=variant.id), variant.cells)
         return applied(document, document.active)
 
     def label(self) -> str:
@@ -427,6 +452,10 @@ class EditOption(MemberCommand):
         if self.default is not None:
             option = update(option, default=self.default)
         option = update(option, default=value_checked(document, option, option.default))
+        for column in _table(document, option.id) if option.kind == "number" else ():
+            found = driven(document, column)
+            if found is not None:
+                _of_kind(document, found.name, found.dimension, option.default)
         document = update(document, options=replaced(document.options, index, option))
         return applied(document, _possible(document, document.active))
 
@@ -472,6 +501,7 @@ class SetOptionCells(MemberCommand):
         )
         changed = update(option, values=values)
         document = update(document, options=replaced(document.options, index, changed))
+        _standing(document, Choice(options={option.id: name}), cells)
         return applied(document, document.active)
 
     def label(self) -> str:

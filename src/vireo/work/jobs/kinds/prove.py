@@ -6,6 +6,7 @@ from __future__ import annotations
 import json
 import random
 import time
+from collections.abc import Mapping
 from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal
@@ -34,10 +35,11 @@ from vireo.core.documents.members import (
 from vireo.core.documents.membertexts import WORKED_OUT
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.place import located
+from vireo.core.quantity import FormulaError, Quantity, evaluate
 from vireo.core.trouble import BadInput, Trouble
 from vireo.work.forking import shared_out
 from vireo.work.jobs.kind import Json, Options, Telling, job
-from vireo.work.worker import TASKS, Bench
+from vireo.work.worker import TASKS, Bench, no_files
 
 _CELLS = TypeAdapter(list[list[Cell]])
 #: Whoever samples twice gets the same members.
@@ -125,7 +127,7 @@ def reads(request: Json, options: ProveOptions) -> Any:
         deciding({"document": dump(drawn)}), deciding(request["rests"]), checks,
         _CELLS.dump_python(cells, mode="json"),
         [m["choice"] for m in request["members"]],
-        [p.model_dump(mode="json") for p in document.parameters],
+        [p.model_dump(mode="json") for p in drawn.parameters],
     ]  # fmt: skip
 
 
@@ -141,7 +143,8 @@ def told(result: Json, telling: Telling) -> Json:
             continue
         names = {c.id: c.name for c in telling.document.checks}
         checks = [{**c, "name": names[c["id"]]} for c in row["checks"] if c["id"] in names]
-        old = few and telling.around is not None and row["stand"] != _now(telling, choice)
+        # Of many that is not worked out: whether the whole still holds is asked of the job then.
+        old = row["stand"] != _now(telling, choice) if few and telling.around else None
         name = called(telling.document, choice)
         found.append({**row, "name": name, "checks": checks, "old": old})
     return {**result, "rows": found}
@@ -160,8 +163,21 @@ def _now(telling: Telling, choice: Choice) -> str:
 def stand_of(member: Document, task: str, rest: Json) -> str:
     """What decides how a member builds and what its checks say: a row that has another now is out of
     date."""
-    checks = [c.model_dump(mode="json", exclude={"name"}) for c in member.checks]
+    values = values_of(member)
+    checks = [
+        [c.model_dump(mode="json", exclude={"name"}), _limit(c.limit, values)]
+        for c in member.checks
+    ]
     return digest([task, deciding({"document": dump(member)}), deciding(rest), checks])
+
+
+def _limit(formula: str, values: Mapping[str, Quantity]) -> Any:
+    """What the limit of a check comes to: parameters that nothing is built by may stand in it."""
+    try:
+        found = evaluate(formula, values)
+    except FormulaError:
+        return formula
+    return [found.value, found.dimension.name]
 
 
 @dataclass
@@ -203,6 +219,8 @@ def prove(bench: Bench, request: Json, options: ProveOptions) -> dict[str, Any]:
         })  # fmt: skip
 
     started = time.perf_counter()
+    for project, id in files_in(request["rests"]):
+        bench.file(project, id)
     # What the members share is built once, before they part.
     if count:
         found[0] = answer(0)
@@ -218,6 +236,17 @@ def prove(bench: Bench, request: Json, options: ProveOptions) -> dict[str, Any]:
         "rows": [found[i] for i in sorted(found)], "count": count,
         "seconds": time.perf_counter() - started,
     }  # fmt: skip
+
+
+def files_in(data: Any) -> set[tuple[str, str]]:
+    """The stored files that requests speak of, by project and id."""
+    if isinstance(data, list):
+        return set().union(*(files_in(v) for v in data))
+    if not isinstance(data, dict):
+        return set()
+    files = data.get("files")
+    own = {(files["project"], id) for id in files["ids"]} if isinstance(files, dict) else set()
+    return own.union(*(files_in(v) for v in data.values()))
 
 
 def _blank(member: Json) -> Json:
@@ -238,9 +267,11 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
     if entry["rest"] is None:
         return {**row, "why": entry["why"]}
     names: list[str] = []
+    # Others share the way to the supervisor: nothing may be told or asked for by it here.
     quiet = replace(
-        bench, report=lambda news: names.append(news["kept"]) if "kept" in news else None
-    )
+        bench, fetch=no_files,
+        report=lambda news: names.append(news["kept"]) if "kept" in news else None,
+    )  # fmt: skip
     member = applied(document, Choice.model_validate(entry["choice"]))
     rest = request["rests"][entry["rest"]]
     ask = {**rest, "document": dump(kind_of(member).present(member))}
