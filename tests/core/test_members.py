@@ -274,3 +274,49 @@ def test_what_a_table_would_do_is_told_and_bad_cells_by_address():
     ):
         with pytest.raises(BadInput, match=why):
             incoming(m.part, cells_of(data), no_member)
+
+
+@pytest.mark.parametrize(
+    ("text", "why"),
+    [("60", "Reach is a length; 60 is a plain number"), ("60 deg", "60 deg is an angle"),
+     ("wide / 2", "no parameter or unit called wide"), ("-30 mm", "at least 10 mm, not -30 mm")],
+)  # fmt: skip
+def test_a_number_of_an_option_is_of_its_kind_however_it_is_set(text, why):
+    """Chosen, made usual, or typed over the parameter it sets."""
+    m, s = bracket()
+    m.do("add_parameter", name="lean", formula="10 deg")
+    m.do("add_option", name="Reach", kind="number", default="20 mm", least="10 mm", most="50 mm")
+    reach = m.part.options[0].id
+    column(m, "field", reach, step=s, field="depth")
+    before = m.part
+    for do, words in (
+        ("choose", {"options": {reach: text}}), ("edit_option", {"id": reach, "default": text}),
+        ("edit_step", {"id": s, "fields": {"depth": text}}),
+    ):  # fmt: skip
+        with pytest.raises((BadInput, NotAllowed), match="Reach" if do == "edit_option" else why):
+            m.do(do, **words)
+        assert m.part == before
+    with pytest.raises(BadInput, match="takes an angle; 20 mm is a length"):
+        m.do("add_column", drives="parameter", of={"name": "lean"}, option=reach)
+
+
+def test_formulas_that_go_in_a_circle_in_a_row_are_refused_and_those_that_only_would_elsewhere_are_not():
+    m, _ = bracket()
+    m.do("add_parameter", name="tall", formula="30 mm")
+    wide, tall = column(m, "parameter", name="wide"), column(m, "parameter", name="tall")
+    # Each names the other, in rows of their own.
+    m.do("add_variant", name="A", cells={wide: {"formula": "2 * tall"}})
+    m.do("add_variant", name="B", cells={tall: {"formula": "wide / 2"}})
+    rows_of = m.part.variants
+    for id, cells in ((rows_of[0].id, {tall: {"formula": "wide + 1 mm"}}),
+                      (rows_of[1].id, {wide: {"formula": "wide"}}), (None, {wide: {"formula": "thick"}})):  # fmt: skip
+        with pytest.raises(BadInput, match="depends on itself"):
+            m.do("set_cells", id=id, cells=cells)
+    with pytest.raises(BadInput, match="depends on itself"):
+        m.do(
+            "put_rows",
+            rows=[{"name": "C", "cells": {wide: {"formula": "tall"}, tall: {"formula": "wide"}}}],
+        )
+    m.do("choose", variant=rows_of[0].id)
+    m.do("choose", variant=rows_of[1].id)
+    assert (amount(m, "wide"), amount(m, "tall")) == ("40 mm", "wide / 2")

@@ -6,7 +6,7 @@ import zipfile
 
 import pytest
 
-from tests.server.test_assemblies import settled_checks
+from tests.server.test_assemblies import sent, settled_checks
 from tests.server.test_runs import gone
 from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import volume_of
@@ -318,3 +318,80 @@ def test_a_file_is_written_of_each_variant_and_what_does_not_build_is_named(api,
         assert packed.read("not written.txt").decode().startswith("Too round: Fillet")
     status, _ = api.get(f"/api/documents/{id}/members.zip?form=exe")
     assert status == 422
+
+
+def test_shares_and_dissolving_go_by_the_member_that_stands_there(api, family):
+    """A property that only one variant has keeps that one out of a share copy; an assembly that stands as
+    a variant is dissolved into that, whatever it is looked at as."""
+    id, (wide, *_) = family
+    project = api.get(f"/api/documents/{id}")[1]["project"]
+    must(api, id, {"do": "set_property", "name": "Secret", "value": "no"})
+    secret = must(api, id, {"do": "add_column", "drives": "property", "of": {"name": "Secret"}})
+    secret = secret["columns"][-1]["id"]
+    document = must(api, id, *(
+        {"do": "add_variant", "name": n, "cells": {wide: amount(w), secret: x}}
+        for n, w, x in (("Small", "30 mm", "no"), ("Large", "80 mm", "yes"))
+    ))  # fmt: skip
+    small, large = (v["id"] for v in document["variants"])
+    inner = api.document("assembly", project)
+    must(api, inner, {"do": "add_component", "document": id, "name": "One", "choice": {"variant": small}},
+         {"do": "add_component", "document": id, "name": "Two", "choice": {"variant": large},
+          "placement": {"p": [0, 90, 0]}})  # fmt: skip
+    share = {"rules": [{"by": "property", "what": "secret=yes", "level": "out"}], "level": "exact"}
+    found = api.post(f"/api/documents/{inner}/share/look", share)[1]
+    assert [(r["name"], r["level"]) for r in found["rows"]] == [("One", "exact"), ("Two", "out")]
+    column = must(api, inner, {"do": "add_column", "drives": "member", "of": {"component": "c1"}})
+    column = column["columns"][0]["id"]
+    row = must(
+        api, inner, {"do": "add_variant", "name": "Big", "cells": {column: {"variant": large}}}
+    )
+    row = row["variants"][0]["id"]
+    outer = api.document("assembly", project)
+    must(api, outer, {"do": "add_component", "document": inner, "name": "Set", "choice": {"variant": row},
+                      "placement": {"p": [7, 0, 0]}})  # fmt: skip
+
+    def stands():
+        leaves = api.get(f"/api/documents/{outer}/assembly")[1]["leaves"]
+        return sorted((round(x["mass"], 6), *(round(c, 6) for c in x["matrix"])) for x in leaves)
+
+    before = stands()
+    base = api.get(f"/api/documents/{outer}")[1]["revision"]
+    wish = {"base": base, "component": "c1"}
+    assert api.post(f"/api/documents/{outer}/assembly/dissolve", wish)[0] == 200
+    assert stands() == before
+    assert set(api.get(f"/api/documents/{outer}/assembly")[1]["members"].values()) == {"Large"}
+
+
+def test_what_is_read_from_files_is_proved_too_and_limits_by_parameters_put_rows_out_of_date(
+    api, family
+):
+    """An import that is awake in all rows but the first: its file is there for all that build beside each
+    other. A limit that hangs on a parameter nothing is built by."""
+    id, _ = family
+    _, step = api.get(f"/api/documents/{id}/export.step")
+    part = api.document()
+    status, brought = sent(api, f"/api/documents/{part}/bring", step, "plate.step")
+    assert status == 200
+    must(api, part, {"do": "add_parameter", "name": "most", "formula": "1 kg"},
+         {"do": "add_step", "kind": "primitive", "fields": {
+             "form": "box", "width": "9 mm", "depth": "9 mm", "height": "9 mm", "x": "500 mm"}},
+         {"do": "add_step", "kind": "import", "fields": brought},
+         {"do": "sleep_step", "id": "s2", "asleep": True},
+         {"do": "add_check", "kind": "mass", "name": "Light", "limit": "most"})  # fmt: skip
+    column = must(
+        api, part, {"do": "add_column", "drives": "asleep", "of": {"group": "steps", "id": "s2"}}
+    )
+    column = column["columns"][0]["id"]
+    must(
+        api,
+        part,
+        *({"do": "add_variant", "name": f"R{k}", "cells": {column: False}} for k in range(5)),
+    )
+    found = gone(api, part, "prove", {})["rows"]
+    assert [r["volume"] for r in found] == pytest.approx([729.0] + [729.0 + volume(40, 20, 2)] * 5)
+    assert {r["checks"][0]["state"] for r in found} == {"holds"}
+    must(api, part, {"do": "edit_parameter", "name": "most", "formula": "10 g"})
+    job = next(j for j in api.get(f"/api/documents/{part}/jobs")[1]["jobs"] if j["kind"] == "prove")
+    assert all(r["old"] for r in job["result"]["rows"])
+    found = gone(api, part, "prove", {})["rows"]
+    assert [r["checks"][0]["state"] for r in found] == ["holds"] + ["fails"] * 5

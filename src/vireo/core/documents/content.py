@@ -26,11 +26,16 @@ _PHYSICAL = ("density", "young", "poisson", "strength")
 _ASIDE = frozenset({"doomed", "search", "project"})
 
 
+def alone(document: D) -> D:
+    """The document as it stands, without the members it could be."""
+    return document.model_copy(update={"columns": (), "variants": (), "options": ()})
+
+
 def valued(document: D) -> D:
     """The document with its formulas put as the values they have now: neither names nor notation of
     parameters decide an answer."""
     # What else it could be decides nothing of what it is.
-    document = document.model_copy(update={"columns": (), "variants": (), "options": ()})
+    document = alone(document)
     found = evaluate_parameters(document.parameters)
     values = {n: e.value for n, e in found.items() if e.value is not None}
 

@@ -41,6 +41,8 @@ class Driver(Generic[D]):
     of: ClassVar[tuple[str, ...]]
     #: Kinds of document it works on; all when none is named.
     on: ClassVar[tuple[str, ...]] = ()
+    #: Whether it decides what else of the project is needed: materials, other documents.
+    reaches: ClassVar[bool] = True
 
     def driven(self, document: D, of: Of) -> Driven | None:
         """What it drives; None where that is not there or cannot be driven."""

@@ -136,7 +136,7 @@ def _number(text: str, values: Mapping[str, Quantity], option: Option) -> Quanti
     try:
         return evaluate(text, values)
     except FormulaError as error:
-        why = "" if values else ": it takes a number with its unit, such as 40 mm"
+        why = "" if values else "; it takes a number with its unit, such as 40 mm"
         raise BadInput(f"{option.name}: {error}{why}") from error
 
 

@@ -22,6 +22,7 @@ def _item(document: Document, of: Of) -> tuple[str, Any] | None:
 class AsleepDriver(Driver[Document]):
     kind = "asleep"
     of = ("group", "id")
+    reaches = False
 
     def driven(self, document: Document, of: Of) -> Driven | None:
         found = _item(document, of)

@@ -32,6 +32,7 @@ def _text(item: Any, path: str) -> str | None:
 class ItemDriver(Driver[Document]):
     kind = "item"
     of = ("group", "id", "field")
+    reaches = False
 
     def driven(self, document: Document, of: Of) -> Driven | None:
         found = _item(document, of)

@@ -15,6 +15,7 @@ def _called(document: Document, of: Of) -> Parameter | None:
 class ParameterDriver(Driver[Document]):
     kind = "parameter"
     of = ("name",)
+    reaches = False
 
     def driven(self, document: Document, of: Of) -> Driven | None:
         if _called(document, of) is None:

@@ -14,6 +14,7 @@ def _called(document: Document, of: Of) -> Property | None:
 class PropertyDriver(Driver[Document]):
     kind = "property"
     of = ("name",)
+    reaches = False
 
     def driven(self, document: Document, of: Of) -> Driven | None:
         if _called(document, of) is None:

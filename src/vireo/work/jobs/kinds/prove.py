@@ -3,7 +3,6 @@ its mass and size, what its checks say."""
 
 from __future__ import annotations
 
-import json
 import random
 import time
 from collections.abc import Mapping
@@ -17,8 +16,9 @@ from pydantic import Field, TypeAdapter
 from vireo.core.checks.kind import CHECK_KINDS, judge
 from vireo.core.digest import digest
 from vireo.core.documents import Document, dump, kind_of, load_document
-from vireo.core.documents.base import Cell, Choice
-from vireo.core.documents.content import deciding
+from vireo.core.documents.base import Amount, Cell, Choice
+from vireo.core.documents.content import alone, content_of, deciding
+from vireo.core.documents.driver import DRIVERS
 from vireo.core.documents.kind import Around
 from vireo.core.documents.members import (
     MOST,
@@ -93,24 +93,24 @@ def _combined(
 def gather(document: Document, around: Around, options: ProveOptions) -> Json:
     """The document with its members, and what each needs besides: once where that is the same."""
     kind = kind_of(document)
-    rests: dict[str, int] = {}
+    # What a member needs hangs on few columns: each combination of those is asked for once.
+    reaching = [o for o in owned(document) if DRIVERS.called(o.column.drives).reaches]
+    needs: dict[str, tuple[int | None, str]] = {}
     kept: list[Json] = []
     members: list[Json] = []
     task = ""
     for choice in members_of(document, options):
-        member = applied(document, choice)
-        try:
-            task, request = kind.request(member, around)
-        except Trouble as trouble:
-            members.append({"choice": choice.model_dump(mode="json"), "rest": None,
-                            "why": trouble.report().text})  # fmt: skip
-            continue
-        rest = {k: v for k, v in request.items() if k != "document"}
-        name = digest(json.dumps(rest, sort_keys=True))
-        if name not in rests:
-            rests[name] = len(kept)
-            kept.append(rest)
-        members.append({"choice": choice.model_dump(mode="json"), "rest": rests[name]})
+        key = repr([c for o in reaching if not isinstance(c := said(document, o, choice), Amount)])
+        if key not in needs:
+            try:
+                task, request = kind.request(applied(document, choice), around)
+            except Trouble as trouble:
+                needs[key] = None, trouble.report().text
+            else:
+                needs[key] = len(kept), ""
+                kept.append({k: v for k, v in request.items() if k != "document"})
+        rest, why = needs[key]
+        members.append({"choice": choice.model_dump(mode="json"), "rest": rest, "why": why})
     return {"document": dump(document), "task": task, "rests": kept, "members": members}
 
 
@@ -168,7 +168,7 @@ def stand_of(member: Document, task: str, rest: Json) -> str:
         [c.model_dump(mode="json", exclude={"name"}), _limit(c.limit, values)]
         for c in member.checks
     ]
-    return digest([task, deciding({"document": dump(member)}), deciding(rest), checks])
+    return digest([task, content_of(kind_of(member).present(member)), deciding(rest), checks])
 
 
 def _limit(formula: str, values: Mapping[str, Quantity]) -> Any:
@@ -274,7 +274,7 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
     )  # fmt: skip
     member = applied(document, Choice.model_validate(entry["choice"]))
     rest = request["rests"][entry["rest"]]
-    ask = {**rest, "document": dump(kind_of(member).present(member))}
+    ask = {**rest, "document": dump(alone(kind_of(member).present(member)))}
     started = time.perf_counter()
     row["stand"] = stand_of(member, request["task"], rest)
     try:
