@@ -5028,6 +5028,7 @@ export interface components {
          *     of the top level it stands in.
          */
         PartsLineView: {
+            choice: components["schemas"]["Choice"];
             /** Components */
             components: string[];
             /** Document */

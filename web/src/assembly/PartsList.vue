@@ -65,7 +65,9 @@ function light(line: Line): void {
         @click="light(line)"
         @dblclick="line.kind !== 'gone' && router.push(`/d/${line.document}`)"
       >
-        <td class="picture"><DocumentPicture :id="line.document" :kind="line.kind" :revision="doc.view?.revision ?? 0" /></td>
+        <td class="picture">
+          <DocumentPicture :id="line.document" :kind="line.kind" :revision="doc.view?.revision ?? 0" :member="line.choice" />
+        </td>
         <td v-for="c in list.columns" :key="c.key" :class="{ r: c.number, name: c.key === 'name' }">
           <span v-if="c.key === 'name'" :style="{ paddingLeft: `${list.by ? 0 : 16 * line.level}px` }">
             <Icon :name="line.kind === 'assembly' ? 'assembly' : line.kind === 'gone' ? 'alert' : 'box'" :size="14" /> {{ line.name }}

@@ -4,6 +4,7 @@
 import { computed, onMounted, ref, shallowRef } from 'vue'
 import { call, type Schemas } from '../api/client'
 import { useDocument } from '../document/store'
+import DocumentPicture from '../shelf/DocumentPicture.vue'
 import Icon from '../ui/Icon.vue'
 import { type Condition, matching, OPS, valuesOf } from './choosing'
 import type { Members } from './store'
@@ -43,7 +44,6 @@ function add(): void {
   if (first) conditions.value.push({ column: first.id, op: 'is', value: '', to: '' })
 }
 const choice = computed<Chosen>(() => ({ variant: variant.value, options: options.value }))
-const picture = computed(() => `/api/documents/${props.document}/thumbnail.svg?member=${encodeURIComponent(JSON.stringify(choice.value))}`)
 const chosenOf = (o: Schemas['OptionView']): string => options.value[o.id] ?? o.default
 </script>
 
@@ -113,7 +113,14 @@ const chosenOf = (o: Schemas['OptionView']): string => options.value[o.id] ?? o.
         <li v-if="!matches.length" class="muted none">No member is like that: take a condition off.</li>
         <li v-else-if="matches.length > shown.length" class="muted none">… and {{ matches.length - shown.length }} more</li>
       </ul>
-      <img v-if="columns.length || found.options.length" :key="picture" :src="picture" alt="What it looks like" width="220" height="150" />
+      <DocumentPicture
+        v-if="columns.length || found.options.length"
+        :id="document"
+        class="look"
+        kind="box"
+        :revision="0"
+        :member="choice"
+      />
     </template>
     <footer>
       <span class="grow" />
@@ -178,8 +185,9 @@ li button.on {
   color: var(--accent);
   text-align: left;
 }
-img {
+.look {
   align-self: center;
+  width: 220px;
 }
 .grow {
   flex: 1;

@@ -13,6 +13,7 @@ import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { typed } from '../ui/units'
 import CellField from './CellField.vue'
+import CellText from './CellText.vue'
 import ChooseMember, { type Chosen } from './ChooseMember.vue'
 import IncomingRows from './IncomingRows.vue'
 import OptionCard from './OptionCard.vue'
@@ -274,8 +275,6 @@ async function go(p: Proved): Promise<void> {
   const [kind, id] = p.where.split(':')
   if (id) parameters.jump = { kind, id }
 }
-const picture = (p: Proved): string =>
-  `/api/documents/${doc.view?.id}/thumbnail.svg?member=${encodeURIComponent(JSON.stringify(p.choice))}&r=${doc.view?.revision}`
 </script>
 
 <template>
@@ -453,13 +452,9 @@ const picture = (p: Proved): string =>
               />
               <CellField v-else :column="c" :text="cell.text" :label="`${c.name} of ${row.name}`" @keep="keep" @leave="cell = null" />
             </template>
-            <template v-else
-              ><i v-if="c.cell === 'colour' && row.cells[c.id]?.text" class="swatch" :style="{ background: row.cells[c.id].text }" />{{
-                row.cells[c.id]?.text || '·'
-              }}<span v-if="row.cells[c.id]?.value" class="value">{{ row.cells[c.id].value }}</span></template
-            >
+            <CellText v-else :column="c" :cell="row.cells[c.id]" />
           </td>
-          <td class="found"><ProvedMark :proved="members.provedRow(row.id)" :picture="picture" @go="go" /></td>
+          <td class="found"><ProvedMark :proved="members.provedRow(row.id)" @go="go" /></td>
           <td>
             <NDropdown trigger="click" placement="bottom-end" :options="menu(row.id)" @select="(k: string) => act(k, row.id, index)">
               <button class="icon-btn" :aria-label="`More for ${row.name}`" title="Rename, copy, move, delete">
@@ -504,7 +499,7 @@ const picture = (p: Proved): string =>
           <button class="switch" :title="`Switch to ${p.name}`" @click="members.choose(p.choice.variant, p.choice.options)">
             {{ p.name }}
           </button>
-          <ProvedMark :proved="p" :picture="picture" @go="go" />
+          <ProvedMark :proved="p" @go="go" />
         </li>
       </ul>
     </section>
@@ -601,11 +596,6 @@ td {
 .gone {
   color: var(--bad);
 }
-.value {
-  margin-left: 8px;
-  color: var(--ink-3);
-  font-size: 12px;
-}
 .switch {
   display: inline-flex;
   align-items: center;
@@ -630,15 +620,6 @@ td {
 }
 .quiet {
   color: var(--accent);
-}
-.swatch {
-  display: inline-block;
-  width: 12px;
-  height: 12px;
-  margin-right: 6px;
-  border-radius: 3px;
-  vertical-align: -1px;
-  border: 1px solid var(--line-2);
 }
 .found {
   min-width: 150px;

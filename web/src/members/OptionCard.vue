@@ -7,6 +7,7 @@ import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
 import { typed } from '../ui/units'
 import CellField from './CellField.vue'
+import CellText from './CellText.vue'
 import { type Column, useMembers } from './store'
 
 const props = defineProps<{ option: Schemas['OptionView']; columns: Column[] }>()
@@ -152,11 +153,7 @@ function act(key: string): void {
               @keep="keep"
               @leave="cell = null"
             />
-            <template v-else
-              ><i v-if="c.cell === 'colour' && v.cells[c.id]?.text" class="swatch" :style="{ background: v.cells[c.id].text }" />{{
-                v.cells[c.id]?.text || '·'
-              }}</template
-            >
+            <CellText v-else :column="c" :cell="v.cells[c.id]" />
           </td>
         </tr>
       </tbody>
@@ -211,14 +208,6 @@ header {
 .tiny {
   width: 18px;
   height: 18px;
-}
-.swatch {
-  display: inline-block;
-  width: 12px;
-  height: 12px;
-  margin-right: 6px;
-  border-radius: 3px;
-  vertical-align: -1px;
 }
 p {
   margin: 4px 0;

@@ -2,12 +2,15 @@
 // What was proved of a member: a picture, mass and checks, or where and why it fails.
 import { NPopover } from 'naive-ui'
 import { computed } from 'vue'
+import { useDocument } from '../document/store'
+import DocumentPicture from '../shelf/DocumentPicture.vue'
 import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { shown } from '../ui/units'
 import type { Proved } from './store'
 
-const props = defineProps<{ proved?: Proved; picture: (p: Proved) => string }>()
+const props = defineProps<{ proved?: Proved }>()
+const doc = useDocument()
 const emit = defineEmits<{ go: [p: Proved] }>()
 const fails = computed(() => props.proved?.checks.filter((c) => c.state === 'fails' || c.state === 'trouble') ?? [])
 </script>
@@ -23,7 +26,14 @@ const fails = computed(() => props.proved?.checks.filter((c) => c.state === 'fai
         ></template
       >
       <div class="card">
-        <img :src="picture(proved)" alt="" width="150" height="110" loading="lazy" />
+        <DocumentPicture
+          v-if="doc.view"
+          :id="doc.view.id"
+          class="look"
+          :kind="doc.view.document.kind"
+          :revision="doc.view.revision"
+          :member="proved.choice"
+        />
         <p v-if="proved.size">{{ proved.size.map((s) => shown('length', s)).join(' × ') }}</p>
         <p v-for="c in proved.checks" :key="c.id" :class="{ bad: c.state === 'fails' || c.state === 'trouble' }">
           {{ c.name }}: {{ c.trouble ?? (c.state === 'open' ? 'asked when looked at' : `${c.shown} (${c.limit})`) }}
@@ -70,6 +80,9 @@ const fails = computed(() => props.proved?.checks.filter((c) => c.state === 'fai
   overflow: hidden;
   text-overflow: ellipsis;
   white-space: nowrap;
+}
+.look {
+  width: 150px;
 }
 .card p {
   margin: 2px 0;

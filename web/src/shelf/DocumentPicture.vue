@@ -3,7 +3,13 @@
 import { computed, onBeforeUnmount, ref, watch } from 'vue'
 import Icon from '../ui/Icon.vue'
 
-const props = defineProps<{ id: string; kind: string; revision: number }>()
+const props = defineProps<{
+  id: string
+  kind: string
+  revision: number
+  /** One of its members; else it is drawn as it stands. */
+  member?: { variant?: string | null; options?: Record<string, string> }
+}>()
 
 /** Waits before the picture is asked for again (ms). */
 const AGAIN = [1500, 4000, 10000]
@@ -11,10 +17,13 @@ const AGAIN = [1500, 4000, 10000]
 const made = ref(false)
 const tries = ref(0)
 let waiting = 0
-const source = computed(() => `/api/documents/${props.id}/thumbnail.svg?r=${props.revision}${tries.value ? `&again=${tries.value}` : ''}`)
+const which = computed(() => (props.member ? `&member=${encodeURIComponent(JSON.stringify(props.member))}` : ''))
+const source = computed(
+  () => `/api/documents/${props.id}/thumbnail.svg?r=${props.revision}${which.value}${tries.value ? `&again=${tries.value}` : ''}`,
+)
 
 watch(
-  () => [props.id, props.revision],
+  () => [props.id, props.revision, which.value],
   () => {
     made.value = false
     tries.value = 0

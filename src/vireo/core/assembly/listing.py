@@ -8,7 +8,7 @@ from functools import cached_property
 from typing import Literal
 
 from vireo.core.documents import Document
-from vireo.core.documents.base import key_parts
+from vireo.core.documents.base import Choice, key_parts
 from vireo.core.documents.kinds.assembly import Assembly, Component
 from vireo.core.documents.kinds.part import Part
 from vireo.core.documents.members import called
@@ -32,7 +32,8 @@ class Line:
     mass: float
     material: str
     properties: dict[str, str]
-    #: The member of the document it is; nothing where it is as drawn.
+    #: Which member of the document it is, and what that is called: nothing where it is as drawn.
+    choice: Choice = field(default_factory=Choice)
     variant: str = ""
     tags: list[str] = field(default_factory=list)
     paths: list[tuple[str, ...]] = field(default_factory=list)
@@ -97,6 +98,7 @@ def _line(id: str, own: str, level: int, around: Around) -> Line:
         mass=around.mass.get(id, 0.0),
         material=document.material if isinstance(document, Part) else "",
         properties={p.name: p.value for p in document.properties} if document else {},
+        choice=key_parts(id)[1],
         variant=called(document, document.active) if document and "@" in id else "",
     )
 

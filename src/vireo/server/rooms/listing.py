@@ -77,7 +77,8 @@ def parts(id: str, way: str | None) -> Any:
         "lines": [
             {
                 "position": position, "document": line.document, "kind": line.kind,
-                "name": line.name, "variant": line.variant, "level": line.level, "quantity": line.quantity,
+                "name": line.name, "variant": line.variant, "choice": line.choice.model_dump(mode="json"),
+                "level": line.level, "quantity": line.quantity,
                 "mass": line.mass, "total": line.total, "material": line.material,
                 "properties": line.properties, "tags": line.tags,
                 "components": sorted({p[0] for p in line.paths}),

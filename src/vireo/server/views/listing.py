@@ -4,6 +4,8 @@ from __future__ import annotations
 
 from pydantic import BaseModel
 
+from vireo.core.documents.base import Choice
+
 
 class PartsLineView(BaseModel):
     """A document that stands in the assembly `quantity` times; masses in g. `components` are those
@@ -15,6 +17,7 @@ class PartsLineView(BaseModel):
     name: str
     #: The member of the document it is; nothing where it is as drawn.
     variant: str
+    choice: Choice
     level: int
     quantity: int
     mass: float
