@@ -15,6 +15,12 @@ test:
 	@tools/setup.sh test
 	@tools/test.sh
 
+# The property tests on examples nobody has seen.
+.PHONY: fuzz
+fuzz:
+	@tools/setup.sh test
+	@VIREO_FUZZ=1 $(BIN)/pytest -n 2 --dist worksteal $$(grep -rl "given(" tests/core tests/server)
+
 bench:
 	@tools/setup.sh test
 	@$(BIN)/python -m tests.bench

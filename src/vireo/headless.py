@@ -13,8 +13,10 @@ from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from pathlib import Path
 from typing import Any
+from xml.etree import ElementTree
 
-from vireo.core.documents import kind_of
+from vireo.core.documents import kind_of, members
+from vireo.core.documents.base import Choice
 from vireo.core.trouble import BadInput, Trouble
 from vireo.store import DocumentRecord
 from vireo.work.archive import export_project, import_project
@@ -48,24 +50,97 @@ def guarded(name: str, run: Callable[[], int]) -> int:
         return 2
 
 
-def checks(path: str) -> dict[str, Any]:
-    """Every check of every document with what it found."""
-    rows = []
+def checks(path: str, variant: str | None = None) -> dict[str, Any]:
+    """Every check of every document with what it found; with `variant` of the documents that have a
+    variant of that name, as that, or of each of their variants for "all". Raises BadInput when none has it."""
+    rows: list[dict[str, Any]] = []
     with opened(path) as (services, project):
-        for record in services.store.documents_of(project):
-            names = {c.id: c for c in record.document.checks}
-            for answer in services.checks.run(record.id, wait=True):
-                check = names[answer["id"]]
-                trouble = (answer.get("trouble") or {}).get("text", "")
-                rows.append(
-                    {
-                        "document": record.document.name, "check": check.name,
-                        "holds": answer["state"] == "holds", "found": answer["shown"],
-                        "relation": check.relation, "limit": answer.get("limit"),
-                        "trouble": trouble,
-                    }
-                )  # fmt: skip
-    return {"checks": rows, "failed": sum(not r["holds"] for r in rows)}
+        records = services.store.documents_of(project)
+        for record in records:
+            for choice in _members(record, variant):
+                if choice is not None:
+                    _stand_as(services, record.id, choice)
+                rows += _checked(services, record.id)
+        if variant and not any(_members(r, variant) for r in records):
+            names = dict.fromkeys(v.name for r in records for v in r.document.variants)
+            there = (
+                f"there are: {', '.join(names)}" if names else "none of its documents has variants"
+            )
+            raise BadInput(f"there is no variant {variant}; {there}")
+    return {
+        "checks": rows,
+        "failed": sum(not r["holds"] and r["severity"] == "must" for r in rows),
+        "doubtful": sum(not r["holds"] and r["severity"] == "should" for r in rows),
+    }
+
+
+def _members(record: DocumentRecord, variant: str | None) -> list[Choice | None]:
+    """What the checks of a document are asked of: the members of its rows, or itself as it stands."""
+    if variant is None:
+        return [None]
+    if variant == "all":
+        return [*members.rows(record.document)] if record.document.variants else [None]
+    return [Choice(variant=v.id) for v in record.document.variants if v.name == variant]
+
+
+def _stand_as(services: Services, id: str, choice: Choice) -> None:
+    record = services.store.document(id)
+    command = {"do": "choose", **choice.model_dump(mode="json")}
+    after, label = services.builds.applied(record, [command])
+    services.store.commit(id, record.revision, after, label, {"commands": [command]})
+
+
+def _checked(services: Services, id: str) -> list[dict[str, Any]]:
+    document = services.store.document(id).document
+    names = {c.id: c for c in document.checks}
+    found = []
+    for answer in services.checks.run(id, wait=True):
+        check = names[answer["id"]]
+        found.append(
+            {
+                "document": document.name, "check": check.name,
+                "variant": members.called(document, document.active) if document.variants else "",
+                "holds": answer["state"] == "holds", "found": answer["shown"],
+                "relation": check.relation, "limit": answer.get("limit"),
+                "severity": check.severity, "note": check.note,
+                "trouble": (answer.get("trouble") or {}).get("text", ""),
+            }
+        )  # fmt: skip
+    return found
+
+
+def said_of(row: dict[str, Any]) -> str:
+    """What a check found, in words."""
+    sign = "at most" if row["relation"] == "at_most" else "at least"
+    return f"{row['found']}, {sign} {row['limit']}" if row["found"] else str(row["trouble"])
+
+
+def junit(found: dict[str, Any]) -> str:
+    """What checks found as JUnit XML, which build servers read: a suite for each document and variant, a
+    case for each check. One that should hold and does not is told as skipped, with why."""
+    suites = ElementTree.Element("testsuites", name="vireo check")
+    groups: dict[tuple[str, str], list[dict[str, Any]]] = {}
+    for row in found["checks"]:
+        groups.setdefault((row["document"], row["variant"]), []).append(row)
+    for (document, variant), rows in groups.items():
+        name = f"{document} {variant}".strip()
+        wrong = [r for r in rows if not r["holds"]]
+        counts = {
+            "tests": len(rows),
+            "failures": sum(r["severity"] == "must" and bool(r["found"]) for r in wrong),
+            "errors": sum(r["severity"] == "must" and not r["found"] for r in wrong),
+            "skipped": sum(r["severity"] == "should" for r in wrong),
+        }
+        told = {k: str(v) for k, v in counts.items()}
+        suite = ElementTree.SubElement(suites, "testsuite", {"name": name, **told})
+        for row in rows:
+            case = ElementTree.SubElement(suite, "testcase", classname=name, name=row["check"])
+            if row["holds"]:
+                continue
+            kind = "failure" if row["found"] else "error"
+            kind = kind if row["severity"] == "must" else "skipped"
+            ElementTree.SubElement(case, kind, message=said_of(row)).text = row["note"] or None
+    return ElementTree.tostring(suites, encoding="unicode", xml_declaration=True) + "\n"
 
 
 def info(path: str) -> dict[str, Any]:

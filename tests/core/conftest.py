@@ -1,15 +1,10 @@
 """What fits is looked for to its end also on a busy machine; gallery parts are built once."""
 
 import pytest
-from hypothesis import settings
 
 from tests.core import gallery
 from vireo.core.part import fitting
 from vireo.core.part.cache import Cache
-
-# Timings are never asserted: a busy machine takes what it takes.
-settings.register_profile("unhurried", deadline=None)
-settings.load_profile("unhurried")
 
 
 @pytest.fixture(autouse=True, scope="session")

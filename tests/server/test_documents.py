@@ -53,7 +53,7 @@ def test_a_stale_edit_gets_409_with_what_changed_and_overwrites_nothing(api):
     status, said = api.do(id, {"do": "edit_parameter", "name": "w", "formula": "10 mm"}, base=base)
     assert status == 409
     assert said["head"] == base + 1
-    assert said["changes"] == ["change w"]
+    assert said["changes"] == ["w = 70 mm"]
     assert api.get(f"/api/documents/{id}")[1]["document"]["parameters"][0]["formula"] == "70 mm"
 
 

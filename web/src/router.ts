@@ -5,6 +5,7 @@ export const router = createRouter({
   routes: [
     { path: '/', component: () => import('./shelf/ShelfPage.vue') },
     { path: '/settings', component: () => import('./settings/SettingsPage.vue') },
+    { path: '/p/:id/checks', component: () => import('./checks/ChecksPage.vue'), props: true },
     { path: '/d/:id', component: () => import('./document/DocumentPage.vue'), props: true },
     { path: '/:rest(.*)*', redirect: '/' },
   ],

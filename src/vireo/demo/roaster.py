@@ -147,6 +147,14 @@ def bearing_block(script: Script) -> PartScript:
         "add_check", kind="distance", name="Wall over the seat", relation="at_least", limit="8 mm",
         fields={"picks": [bore, crown]},
     )  # fmt: skip
+    part.do(
+        "add_check", kind="wall", name="Walls can be milled", relation="at_least", limit="4 mm",
+        note="thinner ones sing on the mill",
+    )  # fmt: skip
+    part.do("add_check", kind="hole_count", name="Two foot screws", relation="at_least", limit="2",
+            fields={"diameter": "6.6 mm"})  # fmt: skip
+    part.do("add_check", kind="size", name="Fits the base plate", limit="100 mm", fields={"axis": "x"},
+            severity="should", note="the plate is 200 mm wide, and two stand on it")  # fmt: skip
     return part
 
 

@@ -13,13 +13,26 @@ from typing import Any, NamedTuple, cast
 
 from alembic import command as alembic
 from alembic.config import Config
-from sqlalchemy import CursorResult, and_, create_engine, delete, event, func, select, update
+from sqlalchemy import (
+    CursorResult,
+    Select,
+    and_,
+    create_engine,
+    delete,
+    event,
+    func,
+    select,
+    update,
+)
 from sqlalchemy.orm import Session
 
 from vireo.core.documents import Document, dump, load_document
 from vireo.core.lately import Lately
 from vireo.core.trouble import Trouble
 from vireo.store.tables import BlobRow, CheckRow, DocumentRow, JobRow, ProjectRow, RevisionRow
+
+#: How many results of a check are kept, for each member.
+MOST_FOUND = 400
 
 
 class NotFound(Trouble):
@@ -84,6 +97,9 @@ class CheckRecord:
     state_of: str
     answer: dict[str, Any]
     variant: str = ""
+    #: The revisions of all documents that took part, by their ids.
+    reached: dict[str, int] = field(default_factory=dict)
+    created: float = 0.0
 
 
 def new_id(prefix: str) -> str:
@@ -408,36 +424,45 @@ class Store:
     # checks
 
     def put_check_result(self, found: CheckRecord) -> None:
-        """Keep what a check found, in the place of what it found at the same revision before. A
-        document that is gone by now keeps nothing."""
-        key = (found.document, found.check, found.variant, found.revision)
+        """Keep what a check found, after what it found before; in the place of that where nothing had
+        changed. A document that is gone by now keeps nothing."""
         with self._session() as s:
             if s.get(DocumentRow, found.document) is None:
                 return
-            row = s.get(CheckRow, key)
-            if row is None:
-                row = CheckRow(document_id=found.document, check_id=found.check,
-                               variant=found.variant, revision=found.revision)  # fmt: skip
-                s.add(row)
-            row.state_of, row.answer, row.created = found.state_of, found.answer, time.time()
-
-    def check_result(self, document: str, check: str, variant: str = "") -> CheckRecord | None:
-        """What a check found last, at whatever revision."""
-        with self._session() as s:
-            row = s.scalars(
-                select(CheckRow)
-                .where(
-                    CheckRow.document_id == document,
-                    CheckRow.check_id == check,
-                    CheckRow.variant == variant,
+            mine = _found_by(found.document, found.check).where(CheckRow.variant == found.variant)
+            row = s.scalars(mine.order_by(CheckRow.id.desc()).limit(1)).first()
+            if row is None or row.state_of != found.state_of:
+                row = CheckRow(
+                    document_id=found.document, check_id=found.check, variant=found.variant
                 )
-                .order_by(CheckRow.created.desc())
-                .limit(1)
-            ).first()
-            if row is None:
-                return None
-            return CheckRecord(row.document_id, row.check_id, row.revision, row.state_of,
-                               dict(row.answer), row.variant)  # fmt: skip
+                s.add(row)
+            row.revision, row.state_of, row.answer = found.revision, found.state_of, found.answer
+            row.reached, row.created = found.reached, time.time()
+            s.flush()
+            stale = mine.order_by(CheckRow.id.desc()).offset(MOST_FOUND)
+            for old in s.scalars(stale):
+                s.delete(old)
+
+    def last_check_results(self, document: str, variant: str = "") -> dict[str, CheckRecord]:
+        """What each check of a document, or of a member of it, found last, at whatever revision."""
+        with self._session() as s:
+            newest = (
+                select(func.max(CheckRow.id))
+                .where(CheckRow.document_id == document, CheckRow.variant == variant)
+                .group_by(CheckRow.check_id)
+            )
+            rows = s.scalars(select(CheckRow).where(CheckRow.id.in_(newest)))
+            return {row.check_id: _found(row) for row in rows}
+
+    def check_results(self, document: str, check: str) -> list[CheckRecord]:
+        """All that a check found, oldest first."""
+        with self._session() as s:
+            return [_found(r) for r in s.scalars(_found_by(document, check).order_by(CheckRow.id))]
+
+    def forget_job(self, id: str) -> None:
+        """As if a job had never been asked for."""
+        with self._session() as s:
+            s.execute(delete(JobRow).where(JobRow.id == id))
 
     def update_job(self, id: str, **changes: Any) -> bool:
         """Change a job's row. A job that has ended stays as it ended: late news of a worker change
@@ -446,6 +471,17 @@ class Store:
             alive = JobRow.state.in_(("queued", "running"))
             done = s.execute(update(JobRow).where(JobRow.id == id, alive).values(**changes))
             return bool(cast("CursorResult[Any]", done).rowcount)
+
+
+def _found_by(document: str, check: str) -> Select[CheckRow]:
+    return select(CheckRow).where(CheckRow.document_id == document, CheckRow.check_id == check)
+
+
+def _found(row: CheckRow) -> CheckRecord:
+    return CheckRecord(
+        row.document_id, row.check_id, row.revision, row.state_of, dict(row.answer), row.variant,
+        dict(row.reached), row.created,
+    )  # fmt: skip
 
 
 def _prepare(connection: Any, _record: Any) -> None:

@@ -65,19 +65,20 @@ class BlobRow(Base):
 
 
 class CheckRow(Base):
-    """What a check found at a revision of its document (and, once there are any, a variant of it);
-    `state_of` is the state of all that the answer came from."""
+    """What a check found of its document, or of a member of it: one row for each state it found
+    something at; `state_of` keys that, `reached` are the revisions of all that took part."""
 
     __tablename__ = "check_results"
-    document_id: Mapped[str] = mapped_column(
-        ForeignKey("documents.id", ondelete="CASCADE"), primary_key=True
-    )
-    check_id: Mapped[str] = mapped_column(String(24), primary_key=True)
-    variant: Mapped[str] = mapped_column(String(80), primary_key=True, default="")
-    revision: Mapped[int] = mapped_column(Integer, primary_key=True)
+    id: Mapped[int] = mapped_column(Integer, primary_key=True)
+    document_id: Mapped[str] = mapped_column(ForeignKey("documents.id", ondelete="CASCADE"))
+    check_id: Mapped[str] = mapped_column(String(24))
+    variant: Mapped[str] = mapped_column(Text, default="")
+    revision: Mapped[int] = mapped_column(Integer)
     state_of: Mapped[str] = mapped_column(String(40))
     answer: Mapped[dict[str, Any]] = mapped_column(JSON)
+    reached: Mapped[dict[str, int]] = mapped_column(JSON, default=dict)
     created: Mapped[float] = mapped_column(Float)
+    __table_args__ = (Index("ix_check_results", "document_id", "check_id"),)
 
 
 class JobRow(Base):

@@ -206,9 +206,8 @@ class Builds:
         """What a document of a project may ask of it."""
         return Project(self._store, project, self.materials, self._doomed, extra or {})
 
-    def state(self, record: DocumentRecord) -> str:
-        """What a document and all it reaches stand at, and what materials are: the same gives the
-        same answers."""
+    def reached(self, record: DocumentRecord) -> dict[str, int]:
+        """A document and all it reaches, by the revisions they stand at."""
         reached = {record.id: record.revision}
         waiting = [record.document]
         heads = self._store.heads(record.project)
@@ -217,8 +216,17 @@ class Builds:
             for id in kind_of(document).refers(document) & heads.keys() - reached.keys():
                 reached[id] = heads[id]
                 waiting.append(self._store.document_at(id, heads[id]))
-        own = self._store.settings(record.project).get("materials", [])
+        return reached
+
+    def state_of(self, project: str, reached: Mapping[str, int]) -> str:
+        """What documents at these revisions come to, and what materials are: the same gives the same
+        answers."""
+        own = self._store.settings(project).get("materials", [])
         return digest([__version__, sorted(reached.items()), own, self.standing])
+
+    def state(self, record: DocumentRecord) -> str:
+        """What a document and all it reaches stand at."""
+        return self.state_of(record.project, self.reached(record))
 
     def values(self, record: DocumentRecord) -> dict[str, Quantity]:
         """The parameters of a document that have values, and what is weighed. Kept: a drag asks at

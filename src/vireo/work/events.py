@@ -4,7 +4,7 @@ from __future__ import annotations
 
 import queue
 import threading
-from collections.abc import Iterator
+from collections.abc import Callable, Iterator
 from contextlib import contextmanager
 from typing import Any
 
@@ -16,8 +16,15 @@ class Events:
         self._lock = threading.Lock()
         self._queues: list[queue.Queue[dict[str, Any] | None]] = []
         self._most = most
+        self._hearers: list[Callable[[dict[str, Any]], None]] = []
+
+    def hear(self, heard: Callable[[dict[str, Any]], None]) -> None:
+        """Have all news told to somebody in this process, who must not take long over it."""
+        self._hearers.append(heard)
 
     def publish(self, kind: str, **data: Any) -> None:
+        for heard in self._hearers:
+            heard({"kind": kind, **data})
         with self._lock:
             queues = list(self._queues)
         for q in queues:

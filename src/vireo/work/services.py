@@ -7,6 +7,7 @@ from dataclasses import dataclass
 from pathlib import Path
 
 from vireo.store import Store
+from vireo.work.blame import Blaming
 from vireo.work.builds import Builds
 from vireo.work.checks import Checks
 from vireo.work.diskcache import MOST_BYTES, DiskCache
@@ -14,6 +15,7 @@ from vireo.work.events import Events
 from vireo.work.jobs import Jobs
 from vireo.work.lanes import Queue
 from vireo.work.scripts import Scripts
+from vireo.work.standing import Standing
 from vireo.work.worker import Bounds
 
 
@@ -28,6 +30,8 @@ class Services:
     events: Events
     jobs: Jobs
     checks: Checks
+    standing: Standing
+    blaming: Blaming
     scripts: Scripts
 
     @staticmethod
@@ -49,11 +53,16 @@ class Services:
         events = Events()
         builds = Builds(store, queue, events, steps)
         jobs = Jobs(store, builds, events)
-        checks = Checks(store, builds, jobs)
+        checks = Checks(store, builds, jobs, events)
+        blaming = Blaming(store, builds, jobs, checks)
+        standing = Standing(store, checks, events)
         scripts = Scripts(store, builds, events, data / "scripts")
         threading.Thread(target=disk.prune, daemon=True, name="prune").start()
-        return Services(store, disk, queue, builds, events, jobs, checks, scripts)
+        return Services(
+            store, disk, queue, builds, events, jobs, checks, standing, blaming, scripts
+        )
 
     def close(self) -> None:
+        self.standing.close()
         self.queue.close()
         self.store.close()

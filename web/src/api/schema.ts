@@ -243,6 +243,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/checks/{check}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What a check found, oldest first, and what is known of which change broke it. */
+        get: operations["check_history"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/checks/{check}/blame": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Build the states in between until it is known which change broke a check. */
+        post: operations["blame"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/commands": {
         parameters: {
             query?: never;
@@ -1369,6 +1403,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/projects/{id}/checks": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** All checks of a project with what is known of them; those out of date are run soon. */
+        get: operations["project_checks"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/projects/{id}/documents": {
         parameters: {
             query?: never;
@@ -2044,6 +2095,18 @@ export interface components {
             part: string;
         };
         /**
+         * BlameView
+         * @description The changes after which a check that held did not, the first made first; `broke` is the one that is
+         *     known to have done it.
+         */
+        BlameView: {
+            /** Between */
+            between: components["schemas"]["MadeView"][];
+            broke: components["schemas"]["MadeView"] | null;
+            /** Why */
+            why: string;
+        };
+        /**
          * BodyStateView
          * @description A body at some point of the build.
          */
@@ -2441,11 +2504,28 @@ export interface components {
             /** Name */
             name: string;
             /**
+             * Note
+             * @default
+             */
+            note: string;
+            /**
              * Relation
              * @default at_most
              * @enum {string}
              */
             relation: "at_most" | "at_least";
+            /**
+             * Severity
+             * @default must
+             * @enum {string}
+             */
+            severity: "must" | "should";
+        };
+        /** CheckHistoryView */
+        CheckHistoryView: {
+            blame: components["schemas"]["BlameView"];
+            /** Rows */
+            rows: components["schemas"]["FoundView"][];
         };
         /** CheckKindView */
         CheckKindView: {
@@ -2466,8 +2546,17 @@ export interface components {
             /** Relation */
             relation: string;
         };
-        /** CheckView */
+        /**
+         * CheckView
+         * @description What a check says now. `old`: it has yet to be run since something changed; `was` tells what it said
+         *     before. `value` and `bound` are what was found and allowed, in the base units of formulas.
+         */
         CheckView: {
+            /**
+             * Bound
+             * @default null
+             */
+            bound: number | null;
             /** Id */
             id: string;
             /**
@@ -2491,14 +2580,37 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "holds" | "fails" | "running" | "trouble";
+            state: "holds" | "fails" | "running" | "old" | "trouble";
             /** @default null */
             trouble: components["schemas"]["Report"] | null;
+            /**
+             * Value
+             * @default null
+             */
+            value: number | null;
             /**
              * Was
              * @default null
              */
             was: string | null;
+        };
+        /**
+         * CheckedDocumentView
+         * @description A document with checks; `member` is what it stands as.
+         */
+        CheckedDocumentView: {
+            /** Checks */
+            checks: components["schemas"]["ProjectCheckView"][];
+            /** Document */
+            document: string;
+            /** Kind */
+            kind: string;
+            /** Member */
+            member: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
         };
         /** ChecksView */
         ChecksView: {
@@ -3558,6 +3670,33 @@ export interface components {
             /** Title */
             title: string;
         };
+        /**
+         * FoundView
+         * @description What a check found once; `mine` where the document stood as it stands now.
+         */
+        FoundView: {
+            /** Bound */
+            bound: number | null;
+            /** Created */
+            created: number;
+            /** Limit */
+            limit: string | null;
+            /** Member */
+            member: string;
+            /** Mine */
+            mine: boolean;
+            /** Revision */
+            revision: number;
+            /** Shown */
+            shown: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "holds" | "fails" | "running" | "old" | "trouble";
+            /** Value */
+            value: number | null;
+        };
         /** FrameView */
         FrameView: {
             /** Origin */
@@ -4407,6 +4546,22 @@ export interface components {
         Made: {
             /** Id */
             id: string;
+        };
+        /**
+         * MadeView
+         * @description A change: the revision of a document it made, its words and when.
+         */
+        MadeView: {
+            /** Created */
+            created: number;
+            /** Document */
+            document: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
         };
         /**
          * MarkView
@@ -5344,6 +5499,80 @@ export interface components {
             ] | null;
             /** Text */
             text: string;
+        };
+        /**
+         * ProjectCheckView
+         * @description A check in the list of its project.
+         */
+        ProjectCheckView: {
+            /**
+             * Bound
+             * @default null
+             */
+            bound: number | null;
+            /** Id */
+            id: string;
+            /**
+             * Job
+             * @default null
+             */
+            job: string | null;
+            /** Label */
+            label: string;
+            /**
+             * Limit
+             * @default null
+             */
+            limit: string | null;
+            /** Name */
+            name: string;
+            /** Note */
+            note: string;
+            /**
+             * Progress
+             * @default null
+             */
+            progress: number | null;
+            /**
+             * Relation
+             * @enum {string}
+             */
+            relation: "at_most" | "at_least";
+            /**
+             * Severity
+             * @enum {string}
+             */
+            severity: "must" | "should";
+            /** Shown */
+            shown: string | null;
+            /**
+             * State
+             * @enum {string}
+             */
+            state: "holds" | "fails" | "running" | "old" | "trouble";
+            /** @default null */
+            trouble: components["schemas"]["Report"] | null;
+            /** Typed */
+            typed: string;
+            /**
+             * Value
+             * @default null
+             */
+            value: number | null;
+            /**
+             * Was
+             * @default null
+             */
+            was: string | null;
+        };
+        /** ProjectChecksView */
+        ProjectChecksView: {
+            /** Documents */
+            documents: components["schemas"]["CheckedDocumentView"][];
+            /** Name */
+            name: string;
+            /** Project */
+            project: string;
         };
         /** ProjectView */
         ProjectView: {
@@ -7615,6 +7844,70 @@ export interface operations {
             };
         };
     };
+    check_history: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                check: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CheckHistoryView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    blame: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                check: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["BlameView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     edit: {
         parameters: {
             query?: never;
@@ -9833,6 +10126,37 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["BroughtApartView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    project_checks: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ProjectChecksView"];
                 };
             };
             /** @description refused */

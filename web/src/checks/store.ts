@@ -18,11 +18,16 @@ export const useChecks = defineStore('checks', () => {
   let stop: (() => void) | null = null
   const turn = turns()
 
-  const counts = computed(() => ({
-    holds: found.value.filter((c) => c.state === 'holds').length,
-    fails: found.value.filter((c) => c.state === 'fails' || c.state === 'trouble').length,
-    stale: found.value.filter((c) => c.state === 'running').length,
-  }))
+  const counts = computed(() => {
+    const should = new Set(doc.view?.document.checks?.filter((c) => c.severity === 'should').map((c) => c.id))
+    const wrong = found.value.filter((c) => c.state === 'fails' || c.state === 'trouble')
+    return {
+      holds: found.value.filter((c) => c.state === 'holds').length,
+      fails: wrong.filter((c) => !should.has(c.id)).length,
+      doubts: wrong.filter((c) => should.has(c.id)).length,
+      stale: found.value.filter((c) => c.state === 'running' || c.state === 'old').length,
+    }
+  })
 
   async function refresh(): Promise<void> {
     const id = doc.view?.id
@@ -42,6 +47,8 @@ export const useChecks = defineStore('checks', () => {
   function open(): void {
     stop?.()
     stop = listen((news) => {
+      // Run by themselves after a change elsewhere, or at the end of a run.
+      if (news.kind === 'checks' && news.document === doc.view?.id) void refresh()
       if (news.kind === 'job' && news.document === doc.view?.id && news.state !== 'running' && news.state !== 'queued') void refresh()
     })
     void refresh()

@@ -2,7 +2,7 @@
 // Any document: opens it, the head bar, keys, and the page of its kind.
 import { useMessage } from 'naive-ui'
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
-import { onBeforeRouteLeave } from 'vue-router'
+import { onBeforeRouteLeave, useRoute } from 'vue-router'
 import { useChecks } from '../checks/store'
 import HelpPanel from '../help/HelpPanel.vue'
 import { refuse } from '../help/toast'
@@ -31,6 +31,7 @@ const measuring = useMeasuring()
 const jobs = useJobs()
 const registries = useRegistries()
 const message = useMessage()
+const route = useRoute()
 const drawer = ref<string | null>(null)
 const help = ref(false)
 const missing = ref('')
@@ -50,7 +51,8 @@ async function load(): Promise<void> {
     for (const t of registries.found?.troubles ?? []) doc.say(`Own step: ${t.text}`, 'bad')
     await jobs.open(props.id)
     checks.open()
-    drawer.value = doc.view?.document.parameters?.length ? 'parameters' : null
+    const asked = route.query.drawer
+    drawer.value = typeof asked === 'string' ? asked : doc.view?.document.parameters?.length ? 'parameters' : null
     document.title = `${doc.view?.document.name} — Vireo`
   } catch (error) {
     missing.value = error instanceof Error ? error.message : String(error)

@@ -77,11 +77,12 @@ describe('parameters', () => {
 describe('checks', () => {
   const check = (id: string, state: string): object => ({ id, state })
   it('are counted by what they say; a check in trouble counts as one that fails', async () => {
-    await opened(server, { checks: [{}] })
-    server.on('get /api/documents/*/checks', { checks: ['holds', 'fails', 'trouble', 'running', 'holds'].map((s, k) => check(`k${k}`, s)) })
+    await opened(server, { checks: [{ id: 'k5', severity: 'should' }] })
+    const states = ['holds', 'fails', 'trouble', 'running', 'holds', 'fails', 'old']
+    server.on('get /api/documents/*/checks', { checks: states.map((s, k) => check(`k${k}`, s)) })
     const c = useChecks()
     await c.refresh()
-    expect(c.counts).toEqual({ holds: 2, fails: 2, stale: 1 })
+    expect(c.counts).toEqual({ holds: 2, fails: 2, doubts: 1, stale: 2 })
   })
   it('are asked again when work of this document ends, not while it runs, nor for another', async () => {
     await opened(server, { checks: [{}] })
@@ -96,6 +97,10 @@ describe('checks', () => {
     expect(server.asked).toEqual([])
     await server.tell({ kind: 'job', document: 'd1', state: 'done' })
     expect(server.paths()).toEqual(['get /api/documents/d1/checks'])
+    // Run by themselves after a change elsewhere.
+    await server.tell({ kind: 'checks', document: 'd2' })
+    await server.tell({ kind: 'checks', document: 'd1' })
+    expect(server.asked.length).toBe(2)
   })
   it('ask nothing of a document that has none; picks for one are the last two', async () => {
     await opened(server)

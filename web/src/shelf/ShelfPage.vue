@@ -241,6 +241,9 @@ function pickFile(project: Project): void {
           >
             <Icon :name="k.icon" :size="15" /> {{ k.label }}
           </button>
+          <RouterLink class="btn small link" :to="`/p/${project.id}/checks`" data-testid="shelf-checks"
+            ><Icon name="check" :size="15" /> Checks</RouterLink
+          >
           <button class="btn small" @click="pickFile(project)"><Icon name="import" :size="15" /> From a file</button>
           <a class="btn small link" :href="`/api/projects/${project.id}/archive`" download><Icon name="download" :size="15" /> Zip</a>
           <button class="icon-btn" title="Delete project" aria-label="Delete project" @click="removeProject(project)">

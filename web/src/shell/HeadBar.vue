@@ -12,7 +12,7 @@ import Icon from '../ui/Icon.vue'
 import Brand from './Brand.vue'
 import QuickEntry from './QuickEntry.vue'
 
-defineProps<{ checks: { holds: number; fails: number; stale: number } }>()
+defineProps<{ checks: { holds: number; fails: number; doubts: number; stale: number } }>()
 const emit = defineEmits<{ help: []; checks: []; parameters: []; handover: [what: string]; quick: [action: string] }>()
 const doc = useDocument()
 const parameters = useParameters()
@@ -77,6 +77,9 @@ const handOver = computed(() => {
       <button class="badge checks" title="Checks of this document" data-testid="checks-badge" @click="emit('checks')">
         <span class="ok"><Icon name="check" :size="14" /> {{ checks.holds }}</span>
         <span v-if="checks.fails" class="no"><Icon name="cross" :size="14" /> {{ checks.fails }}</span>
+        <span v-if="checks.doubts" class="doubt" title="What should hold and does not"
+          ><Icon name="alert" :size="14" /> {{ checks.doubts }}</span
+        >
         <span v-if="checks.stale"><Icon name="clock" :size="14" /> {{ checks.stale }}</span>
         checks
       </button>
@@ -158,5 +161,8 @@ const handOver = computed(() => {
 }
 .no {
   color: #f3a99d;
+}
+.doubt {
+  color: #ecc475;
 }
 </style>

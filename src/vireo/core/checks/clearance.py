@@ -11,6 +11,7 @@ class ClearanceCheck(CheckKind):
 
     kind, label = "clearance", "Least clearance"
     documents = ("assembly",)
+    cost = 2
     dimension, unit = LENGTH, "mm"
     asks = ("run",)
     relation, limit = "at_least", "1 mm"

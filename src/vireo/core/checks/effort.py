@@ -13,6 +13,7 @@ class EffortCheck(CheckKind):
 
     kind, label = "effort", "Drive effort"
     documents = ("assembly",)
+    cost = 2
     dimension = ENERGY
     asks = ("run", "coordinate")
     limit = "1 N*m"

@@ -13,6 +13,7 @@ class InterferenceCheck(CheckKind):
 
     kind, label = "interference", "Interference"
     documents = ("assembly",)
+    cost = 2
     dimension = VOLUME
     limit = "0 mm**3"
     line = "Volume in which components overlap, but for what is meant and for drawn threads"

@@ -3,6 +3,7 @@ against its limit."""
 
 from __future__ import annotations
 
+from collections.abc import Mapping
 from typing import Any, ClassVar, Protocol, TypeVar
 
 from vireo.core.documents import Check
@@ -18,6 +19,11 @@ class CheckTrouble(Trouble):
 
 class Ask(Protocol):
     """What a check may ask for about the document it belongs to, as it stands."""
+
+    @property
+    def values(self) -> Mapping[str, Quantity]:
+        """Its parameters that have values, by name."""
+        ...
 
     def built(self) -> dict[str, Any]:
         """Its build as the screen gets it."""
@@ -46,9 +52,11 @@ class CheckKind:
     unit: ClassVar[str] = ""
     #: How many picks it takes.
     picks: ClassVar[int] = 0
-    #: What else it is told by fields of these names: ``run``, ``coordinate`` (of a ``joint``), ``side``, ``list`` (of
-    #: faults).
+    #: What else is chosen for it, each told by fields of its own (`ASKS`).
     asks: ClassVar[tuple[str, ...]] = ()
+    #: What it takes to measure: 0 what the build tells, 1 a look at it, 2 a run of its own. Checks are
+    #: run cheapest first.
+    cost: ClassVar[int] = 1
     #: What is offered first.
     relation: ClassVar[str] = "at_most"
     limit: ClassVar[str] = ""
@@ -62,6 +70,13 @@ class CheckKind:
         """A value, or its limit, as it is read."""
         return shown_in(value, units)
 
+    def axis(self, check: Check) -> int:
+        """Which axis it looks along: 0, 1 or 2. Raises CheckTrouble when none is chosen."""
+        chosen = check.fields.get("axis")
+        if chosen not in ("x", "y", "z"):
+            raise CheckTrouble("this check looks along an axis: add it again and choose x, y or z")
+        return "xyz".index(chosen)
+
     def taken(self, check: Check) -> list[dict[str, Any]]:
         """Its picks. Raises CheckTrouble when they are not as many as it takes."""
         found: list[dict[str, Any]] = check.fields.get("picks", [])
@@ -69,6 +84,15 @@ class CheckKind:
             raise CheckTrouble(f"this check needs {self.picks} picks")
         return found
 
+
+#: What may be chosen for a check besides picks and a limit, with the fields it is told by: a run; a
+#: coordinate of a joint; which way that goes; a list of faults; an axis; a parameter by name; a port of the
+#: part; a diameter as typed; whether sharp edges count.
+ASKS: Mapping[str, tuple[str, ...]] = {
+    "run": ("run",), "coordinate": ("joint", "coordinate"), "side": ("side",), "list": ("list",),
+    "axis": ("axis",), "parameter": ("parameter",), "port": ("port",), "diameter": ("diameter",),
+    "edges": ("edges",),
+}  # fmt: skip
 
 CHECK_KINDS: Registry[CheckKind] = Registry("check", "vireo.core.checks")
 K = TypeVar("K", bound="type[CheckKind]")
@@ -105,12 +129,15 @@ def reached(check: Check, ask: Ask, **more: Any) -> tuple[dict[str, Any], dict[s
 
 
 def judge(
-    check: Check, value: Quantity, names: dict[str, Quantity], units: Units = PLAIN
+    check: Check, value: Quantity, names: Mapping[str, Quantity], units: Units = PLAIN
 ) -> dict[str, Any]:
-    """State ``holds`` or ``fails`` with what was found and what was allowed."""
+    """State ``holds`` or ``fails`` with what was found and what was allowed, as read and as numbers in the
+    base units of formulas."""
     kind = CHECK_KINDS[check.kind]
     try:
         limit = evaluate(check.limit, names)
+        if limit.dimension.plain and not value.dimension.plain and kind.unit:
+            limit = evaluate(f"({check.limit})*(1 {kind.unit})", names)
     except FormulaError as error:
         raise CheckTrouble(f"{check.name}: its limit {error.text}") from error
     if limit.dimension != value.dimension:
@@ -128,4 +155,6 @@ def judge(
         "state": "holds" if good else "fails",
         "shown": kind.shown(value, units),
         "limit": kind.shown(limit, units),
+        "value": value.value,
+        "bound": limit.value,
     }

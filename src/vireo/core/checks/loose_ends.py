@@ -11,6 +11,7 @@ class LooseEndsCheck(CheckKind):
 
     kind, label = "loose_ends", "Loose ends"
     documents = ("assembly",)
+    cost = 2
     dimension = NUMBER
     asks = ("list",)
     limit = "0"

@@ -12,7 +12,7 @@ class MassCheck(CheckKind):
 
     kind, label = "mass", "Mass"
     documents = ("part", "assembly")
-    dimension, unit = MASS, "g"
+    dimension, unit, cost = MASS, "g", 0
     limit = "500 g"
     line = "Mass of everything, or of the chosen components, from volumes and materials"
 

@@ -11,6 +11,7 @@ class OpeningCheck(CheckKind):
 
     kind, label = "opening", "Opening"
     documents = ("assembly",)
+    cost = 2
     dimension, unit = LENGTH, "mm"
     picks = 2
     asks = ("coordinate", "side")

@@ -13,6 +13,7 @@ class ReachCheck(CheckKind):
 
     kind, label = "reach", "Reach of a joint"
     documents = ("assembly",)
+    cost = 2
     dimension = ANGLE
     asks = ("coordinate", "side")
     relation, limit = "at_least", "90 deg"

@@ -11,6 +11,7 @@ class RunClashCheck(CheckKind):
 
     kind, label = "run_clash", "Clash in a run"
     documents = ("assembly",)
+    cost = 2
     dimension, unit = LENGTH, "mm"
     asks = ("run",)
     limit = "0 mm"

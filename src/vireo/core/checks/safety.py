@@ -10,6 +10,7 @@ from vireo.core.quantity.units import NUMBER
 class SafetyCheck(CheckKind):
     kind, label = "safety", "Safety factor"
     documents = ("study",)
+    cost = 2
     dimension = NUMBER
     relation, limit = "at_least", "2"
     line = "Yield strength over the largest von Mises stress"

@@ -30,6 +30,10 @@ class Check(Data):
     fields: dict[str, Any] = Field(default_factory=dict)
     relation: Literal["at_most", "at_least"] = "at_most"
     limit: Formula
+    #: Whether the design is wrong where it fails, or worth another look.
+    severity: Literal["must", "should"] = "must"
+    #: Why it is held to this.
+    note: Annotated[str, Field(max_length=500)] = ""
 
 
 class Property(Data):

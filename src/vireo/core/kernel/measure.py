@@ -282,6 +282,15 @@ def sharp_inner_edges(body: Body) -> list[int]:
     return found
 
 
+def open_edges(body: Body) -> int:
+    """How many edges of a surface bound one face only; where a face closes on itself is none."""
+    return sum(
+        len(pair) == 1 and not BRep_Tool.Degenerated_s(edge)
+        and not BRep_Tool.IsClosed_s(edge, body.faces[pair[0]])
+        for edge, pair in zip(body.edges, body.edge_faces, strict=True)
+    )  # fmt: skip
+
+
 def _orientation_in(face: TopoDS_Face, edge: TopoDS_Edge) -> object:
     explorer = TopExp_Explorer(face, TopAbs_EDGE)
     while explorer.More():

@@ -1,4 +1,4 @@
-"""Long work: starting, watching, stopping; results to look at; checks."""
+"""Long work: starting, watching, stopping; results to look at."""
 
 from __future__ import annotations
 
@@ -7,7 +7,7 @@ from typing import Any
 from flask import Response
 
 from vireo.server.api import Room, services
-from vireo.server.views.jobs import ChecksView, CurrentView, JobsView, JobView, NewJob
+from vireo.server.views.jobs import CurrentView, JobsView, JobView, NewJob
 from vireo.store import JobRecord, NotFound
 
 room = Room("jobs")
@@ -48,12 +48,6 @@ def job(id: str) -> Any:
 def cancel_job(id: str) -> Any:
     """Stop a job."""
     return _view(services().jobs.cancel(id))
-
-
-@room.route("GET", "/documents/<id>/checks", answer=ChecksView)
-def checks(id: str) -> Any:
-    """All checks of a document as they stand; heavy ones start by themselves."""
-    return {"checks": services().checks.run(id)}
 
 
 @room.route("GET", "/fields/<key>")

@@ -39,11 +39,19 @@ class CurrentView(BaseModel):
     current: dict[str, bool]
 
 
+CheckState = Literal["holds", "fails", "running", "old", "trouble"]
+
+
 class CheckView(BaseModel):
+    """What a check says now. `old`: it has yet to be run since something changed; `was` tells what it said
+    before. `value` and `bound` are what was found and allowed, in the base units of formulas."""
+
     id: str
-    state: Literal["holds", "fails", "running", "trouble"]
+    state: CheckState
     shown: str | None
     limit: str | None = None
+    value: float | None = None
+    bound: float | None = None
     was: str | None = None
     job: str | None = None
     progress: float | None = None
@@ -52,3 +60,69 @@ class CheckView(BaseModel):
 
 class ChecksView(BaseModel):
     checks: list[CheckView]
+
+
+class ProjectCheckView(CheckView):
+    """A check in the list of its project."""
+
+    name: str
+    label: str
+    relation: Literal["at_most", "at_least"]
+    typed: str
+    severity: Literal["must", "should"]
+    note: str
+
+
+class CheckedDocumentView(BaseModel):
+    """A document with checks; `member` is what it stands as."""
+
+    document: str
+    name: str
+    kind: str
+    revision: int
+    member: str
+    checks: list[ProjectCheckView]
+
+
+class ProjectChecksView(BaseModel):
+    project: str
+    name: str
+    documents: list[CheckedDocumentView]
+
+
+class MadeView(BaseModel):
+    """A change: the revision of a document it made, its words and when."""
+
+    document: str
+    name: str
+    revision: int
+    label: str
+    created: float
+
+
+class BlameView(BaseModel):
+    """The changes after which a check that held did not, the first made first; `broke` is the one that is
+    known to have done it."""
+
+    between: list[MadeView]
+    broke: MadeView | None
+    why: str
+
+
+class FoundView(BaseModel):
+    """What a check found once; `mine` where the document stood as it stands now."""
+
+    revision: int
+    member: str
+    mine: bool
+    state: CheckState
+    shown: str | None
+    limit: str | None
+    value: float | None
+    bound: float | None
+    created: float
+
+
+class CheckHistoryView(BaseModel):
+    rows: list[FoundView]
+    blame: BlameView

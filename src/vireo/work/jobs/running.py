@@ -25,6 +25,20 @@ class Jobs:
         self._store, self._builds, self._events = store, builds, events
         self._lock = threading.Lock()
         self._cancels: dict[str, threading.Event] = {}
+        #: Jobs nobody waits for, by what they ask: they give way to those somebody asked for.
+        self._behind: dict[str, tuple[Any, ...]] = {}
+        self._gave_way: set[str] = set()
+
+    def known(self, kind: str, document: str, options: dict[str, Any]) -> JobRecord | None:
+        """The job that asked this as the documents stand now, whatever became of it; None when there is none."""
+        key, _ = self.asked(kind, document, options)
+        states = ("done", "running", "queued", "failed", "cancelled")
+        found = self._store.job_by_key(key, states)
+        return found if found is not None and found.document == document else None
+
+    def behind(self, document: str) -> bool:
+        """Whether a run that nobody waits for is under way for a document."""
+        return any(about[1] == document for about in list(self._behind.values()))
 
     def asked(self, kind: str, document: str, options: dict[str, Any]) -> tuple[str, Any]:
         """Content key and request of a job as the documents stand now. Raises BadInput."""
@@ -42,16 +56,20 @@ class Jobs:
 
     def start(
         self, kind: str, document: str, options: dict[str, Any], looked_at: bool = False,
-        again: bool = True,
+        again: bool = True, behind: bool = False,
     ) -> JobRecord:  # fmt: skip
         """A job for this question: the kept or running one when it was asked before. One that is asked
         for to be `looked_at` is the document's newest then. What failed or was stopped is not begun
-        `again` where nobody asks for that: the same question would fail once more."""
+        `again` where nobody asks for that: the same question would fail once more. One that is started
+        `behind` is stopped and forgotten when somebody asks for another, or when what it asks has
+        changed."""
         key, ask = self.asked(kind, document, options)
         with self._lock:
             known = self._store.job_by_key(key)
             alive = known is not None and (known.state == "done" or known.id in self._cancels)
             if known is not None and alive and known.document == document:
+                if not behind:
+                    self._behind.pop(known.id, None)
                 return self._store.renew_job(known.id) if looked_at else known
             if known is None and not again:
                 ended = self._store.job_by_key(key, ("failed", "cancelled"))
@@ -62,8 +80,19 @@ class Jobs:
                 # Another document asked the same before.
                 self._update(job, state="done", progress=1.0, result=known.result)
                 return self._store.job(job.id)
+            about = (kind, document, repr(sorted(options.items())))
+            for id, other in list(self._behind.items()):
+                if not behind or other == about:
+                    self._give_way(id)
+            if behind:
+                self._behind[job.id] = about
             self._launch(job, ask)
         return job
+
+    def _give_way(self, id: str) -> None:
+        del self._behind[id]
+        self._gave_way.add(id)
+        self._cancels[id].set()
 
     def view(self, job: JobRecord) -> dict[str, Any]:
         """A job as the screen gets it: names put into its result as they are now."""
@@ -124,7 +153,10 @@ class Jobs:
             )  # fmt: skip
             self._update(job, state="done", progress=1.0, stage="", result=result)
         except Cancelled:
-            if cancel.is_set():
+            if job.id in self._gave_way:
+                self._update(job, state="cancelled", stage="", result=None)
+                self._store.forget_job(job.id)
+            elif cancel.is_set():
                 self._update(job, state="cancelled", stage="", result=None)
             # Otherwise the server is stopping: the row stays and the job is taken up again.
         except Trouble as trouble:
@@ -137,6 +169,8 @@ class Jobs:
         finally:
             with self._lock:
                 self._cancels.pop(job.id, None)
+                self._behind.pop(job.id, None)
+                self._gave_way.discard(job.id)
 
     def _update(self, job: JobRecord, **changes: Any) -> None:
         if not self._store.update_job(job.id, **changes):

@@ -114,7 +114,7 @@ class EditParameter(Command):
         return update(document, parameters=replaced(document.parameters, index, changed))
 
     def label(self) -> str:
-        return f"change {self.name}"
+        return f"{self.name} = {self.formula}" if self.formula else f"change {self.name}"
 
 
 @command
@@ -205,12 +205,14 @@ class AddCheck(Command):
     fields: dict[str, Any] = Field(default_factory=dict)
     relation: Literal["at_most", "at_least"] = "at_most"
     limit: str
+    severity: Literal["must", "should"] = "must"
+    note: str = Field(default="", max_length=500)
 
     def apply(self, document: Document) -> Document:
         number = document.last_id + 1
         new = Check(
             id=f"k{number}", kind=self.kind, name=self.name, fields=self.fields,
-            relation=self.relation, limit=self.limit,
+            relation=self.relation, limit=self.limit, severity=self.severity, note=self.note,
         )  # fmt: skip
         return update(document, checks=(*document.checks, new), last_id=number)
 
@@ -226,6 +228,8 @@ class EditCheck(Command):
     fields: dict[str, Any] | None = None
     relation: Literal["at_most", "at_least"] | None = None
     limit: str | None = None
+    severity: Literal["must", "should"] | None = None
+    note: str | None = Field(default=None, max_length=500)
 
     def apply(self, document: Document) -> Document:
         return edited(document, "checks", self.id, "check", self.given("id"))

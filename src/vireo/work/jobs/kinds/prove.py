@@ -10,7 +10,6 @@ from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal
 
-import numpy as np
 from pydantic import Field, TypeAdapter
 
 from vireo.core.checks.kind import CHECK_KINDS, judge
@@ -33,15 +32,16 @@ from vireo.core.documents.members import (
     values_of,
 )
 from vireo.core.documents.membertexts import WORKED_OUT
-from vireo.core.kernel.measure import box_of
-from vireo.core.kernel.place import located
 from vireo.core.quantity import FormulaError, Quantity, evaluate
 from vireo.core.trouble import BadInput, Trouble
 from vireo.work.forking import shared_out
 from vireo.work.jobs.kind import Json, Options, Telling, job
+from vireo.work.tasks.gauging import size_of
 from vireo.work.worker import TASKS, Bench, no_files
 
 _CELLS = TypeAdapter(list[list[Cell]])
+#: What is said of a check and decides nothing.
+_SAID = {"name", "severity", "note"}
 #: Whoever samples twice gets the same members.
 _SEED = 20
 
@@ -122,7 +122,7 @@ def reads(request: Json, options: ProveOptions) -> Any:
     cells = [
         [said(document, o, c) for o in owned(document)] for c in choices
     ]  # fmt: skip
-    checks = [c.model_dump(mode="json", exclude={"name"}) for c in document.checks]
+    checks = [c.model_dump(mode="json", exclude=_SAID) for c in document.checks]
     return [
         deciding({"document": dump(drawn)}), deciding(request["rests"]), checks,
         _CELLS.dump_python(cells, mode="json"),
@@ -165,8 +165,7 @@ def stand_of(member: Document, task: str, rest: Json) -> str:
     date."""
     values = values_of(member)
     checks = [
-        [c.model_dump(mode="json", exclude={"name"}), _limit(c.limit, values)]
-        for c in member.checks
+        [c.model_dump(mode="json", exclude=_SAID), _limit(c.limit, values)] for c in member.checks
     ]
     return digest([task, content_of(kind_of(member).present(member)), deciding(rest), checks])
 
@@ -188,6 +187,7 @@ class _Asking:
     task_name: str
     request: Json
     found: Json
+    values: Mapping[str, Quantity]
 
     def built(self) -> Json:
         return self.found
@@ -281,7 +281,7 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
         built = TASKS[request["task"]](quiet, ask)
     except Trouble as trouble:
         return {**row, "why": trouble.report().text, "kept": names}
-    row |= {"mass": built.get("mass"), "volume": built.get("volume"), "size": _size(quiet, built)}
+    row |= {"mass": built.get("mass"), "volume": built.get("volume"), "size": size_of(quiet, built)}
     faults = kind_of(member).faults(member, built)
     first = next(iter(faults.items()), None)
     if first is not None:
@@ -289,7 +289,8 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
         row |= {"where": where, "step": name, "why": why}
     else:
         row["state"] = "ok"
-        row["checks"] = _checked(_Asking(quiet, request["task"], ask, built), member)
+        asking = _Asking(quiet, request["task"], ask, built, values_of(member))
+        row["checks"] = _checked(asking, member)
     row["seconds"] = time.perf_counter() - started
     row["kept"] = names
     return row
@@ -297,34 +298,15 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
 
 def _checked(asking: _Asking, member: Document) -> list[Json]:
     """What the checks of a member say: those its build answers."""
-    values = values_of(member)
     found = []
     for check in member.checks:
         answer: Json = {"id": check.id, "state": "trouble", "shown": None, "limit": None}
         try:
             kind = CHECK_KINDS.called(check.kind)
-            answer |= judge(check, kind.measure(check, asking), values, member.units)
+            answer |= judge(check, kind.measure(check, asking), asking.values, member.units)
         except _Heavy:
             answer["state"] = "open"
         except Trouble as trouble:
             answer["trouble"] = trouble.report().text
         found.append(answer)
     return found
-
-
-def _size(bench: Bench, built: Json) -> list[float] | None:
-    """The box of what a build handed over (mm along X, Y, Z)."""
-    lows, highs = [], []
-    for item in (*built.get("bodies", ()), *built.get("leaves", ())):
-        if item.get("tool") or item.get("reference") or item.get("form", "solid") == "reference":
-            continue
-        shape = bench.cache.body(item["key"]).shape
-        if "matrix" in item:
-            m = np.array(item["matrix"]).reshape(4, 4).T
-            shape = located(shape, m[:3, :3], m[:3, 3])
-        low, high = box_of(shape)
-        lows.append(low)
-        highs.append(high)
-    if not lows:
-        return None
-    return [float(v) for v in np.max(highs, axis=0) - np.min(lows, axis=0)]
