@@ -99,7 +99,7 @@ def archive(**changes):
 
 def test_project_zip_is_identical_after_a_round_trip():
     data = archive()
-    name, settings, documents, files = read_archive(data)
+    name, settings, documents, files, _ = read_archive(data)
     assert write_archive(name, settings, list(documents.items()), files) == data
 
 

@@ -175,7 +175,7 @@ HOSTILE = (
 WELL_FORMED = {
     "projects": "p0123456789ab", "documents": "d0123456789ab", "jobs": "j0123456789ab",
     "steps": "s1", "sketches": "s1", "layouts": "0" * 64, "meshes": "0" * 32, "fields": "0" * 32,
-    "envelopes": "0" * 32, "checks": "k1",
+    "envelopes": "0" * 32, "checks": "k1", "revisions": "5",
     "maps": "thickness", "pictures": "extrude", "scripts": "mine", "step-files": "0" * 64, "products": "5",
 }  # fmt: skip
 

@@ -60,6 +60,7 @@ ID_PATTERNS = {
     "fields": r"[0-9a-f]{32}",
     "envelopes": r"[0-9a-f]{32}",
     "maps": r"[a-z][a-z_]{0,31}",
+    "revisions": r"[0-9]{1,9}",
     "checks": r"[a-z][a-z0-9_]{0,23}",
     "pictures": r"[a-z][a-z0-9_]{0,63}",
     # Scripts are kept under names of people's own choosing, never in files.

@@ -5,7 +5,7 @@ from __future__ import annotations
 import hashlib
 import secrets
 import time
-from collections.abc import Iterator, Sequence
+from collections.abc import Iterator, Mapping, Sequence
 from contextlib import contextmanager
 from dataclasses import dataclass, field
 from pathlib import Path
@@ -102,6 +102,17 @@ class CheckRecord:
     created: float = 0.0
 
 
+@dataclass(frozen=True)
+class Past:
+    """What a new document comes with: the number it stands at, revisions from before (number, content,
+    name, when approved), and its own name and when it was approved."""
+
+    head: int = 1
+    before: Sequence[tuple[int, Document, str | None, float | None]] = ()
+    version: str | None = None
+    approved: float | None = None
+
+
 def new_id(prefix: str) -> str:
     return f"{prefix}{secrets.token_hex(6)}"
 
@@ -195,8 +206,10 @@ class Store:
         settings: dict[str, Any],
         documents: Sequence[tuple[str, Document]],
         files: Sequence[tuple[str, bytes]],
+        kept: Mapping[str, Past] | None = None,
     ) -> str:
-        """A whole project at once: all of it is there afterwards, or nothing."""
+        """A whole project at once: all of it is there afterwards, or nothing. Of documents that come with
+        a past, `kept` has that."""
         id = new_id("p")
         with self._session() as s:
             s.add(ProjectRow(id=id, name=name[:80], created=time.time(), settings=settings))
@@ -205,16 +218,25 @@ class Store:
                 digest = hashlib.sha256(data).hexdigest()
                 s.add(BlobRow(project_id=id, id=digest, name=file[:200], data=data))
             for document, content in documents:
-                _add_document(s, id, document, content)
+                _add_document(s, id, document, content, (kept or {}).get(document))
         return id
 
     # documents
 
-    def create_document(self, project: str, document: Document, id: str | None = None) -> str:
+    def create_document(
+        self,
+        project: str,
+        document: Document,
+        id: str | None = None,
+        origin: dict[str, Any] | None = None,
+    ) -> str:
+        """A new document; one with an `origin` is a branch of another."""
         id = id or new_id("d")
         with self._session() as s:
             _project(s, project)
             _add_document(s, project, id, document)
+            if origin is not None:
+                _document(s, id).origin = origin
         return id
 
     def document(self, id: str, revision: int | None = None) -> DocumentRecord:
@@ -264,6 +286,15 @@ class Store:
         """Write a new revision on top of `base`. Raises Stale when `base` is not the head."""
         with self._session() as s:
             return _write(s, Change(id, base, document, label, command))
+
+    def merge(self, change: Change, branch: str, own: int) -> DocumentRecord:
+        """Write the revision that takes a branch in, which has the same as its `own` revision then."""
+        with self._session() as s:
+            record = _write(s, change)
+            _document(s, branch).origin = {
+                "document": change.id, "revision": record.revision, "own": own,
+            }  # fmt: skip
+            return record
 
     def commit_all(
         self,
@@ -326,9 +357,28 @@ class Store:
             )
             return [
                 {"number": r.number, "parent": r.parent, "label": r.label, "created": r.created,
-                 "version": r.version}
+                 "version": r.version, "approved": r.approved}
                 for r in rows
             ]  # fmt: skip
+
+    def mark_revision(self, id: str, number: int, **marks: Any) -> None:
+        """Give a revision a name (``version``), or say when it was ``approved``; None takes that off."""
+        with self._session() as s:
+            row = _revision(s, id, number)
+            for name, value in marks.items():
+                setattr(row, name, value)
+
+    def origin(self, id: str) -> dict[str, Any] | None:
+        """Where a branch was branched off: ``document``, ``revision`` there and ``own`` revision."""
+        with self._session() as s:
+            return _document(s, id).origin
+
+    def branches(self, id: str) -> list[tuple[str, str]]:
+        """Ids and names of the branches of a document."""
+        with self._session() as s:
+            asked = select(DocumentRow).where(DocumentRow.origin.is_not(None))
+            rows = [r for r in s.scalars(asked) if r.origin and r.origin["document"] == id]
+            return [(r.id, r.name) for r in rows]
 
     # blobs
 
@@ -503,17 +553,21 @@ def _project(s: Session, id: str) -> ProjectRow:
     return row
 
 
-def _add_document(s: Session, project: str, id: str, document: Document) -> None:
-    now = time.time()
+def _add_document(
+    s: Session, project: str, id: str, document: Document, past: Past | None = None
+) -> None:
+    past, now = past or Past(), time.time()
     s.add(
-        DocumentRow(id=id, project_id=project, kind=document.kind, name=document.name, head=1,
+        DocumentRow(id=id, project_id=project, kind=document.kind, name=document.name, head=past.head,
                     created=now, changed=now)
     )  # fmt: skip
     s.flush()
-    s.add(
-        RevisionRow(document_id=id, number=1, parent=None, label="made", command=None,
-                    data=dump(document), created=now)
-    )  # fmt: skip
+    rows = [*past.before, (past.head, document, past.version, past.approved)]
+    for number, content, version, approved in rows:
+        s.add(
+            RevisionRow(document_id=id, number=number, parent=None, label="made", command=None,
+                        data=dump(content), created=now, version=version, approved=approved)
+        )  # fmt: skip
 
 
 def _document(s: Session, id: str) -> DocumentRow:

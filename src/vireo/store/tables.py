@@ -33,6 +33,9 @@ class DocumentRow(Base):
     head: Mapped[int] = mapped_column(Integer)
     created: Mapped[float] = mapped_column(Float)
     changed: Mapped[float] = mapped_column(Float)
+    #: Of a branch: the ``document`` it was branched off, at which ``revision``, and which of its ``own``
+    #: revisions had the same then.
+    origin: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 
 class RevisionRow(Base):
@@ -51,6 +54,8 @@ class RevisionRow(Base):
     created: Mapped[float] = mapped_column(Float)
     #: Set when the engineer named this state.
     version: Mapped[str | None] = mapped_column(String(80), nullable=True)
+    #: When it was approved.
+    approved: Mapped[float | None] = mapped_column(Float, nullable=True)
 
 
 class BlobRow(Base):

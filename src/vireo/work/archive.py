@@ -3,10 +3,10 @@
 from __future__ import annotations
 
 from vireo.core.documents import DOCUMENT_KINDS, Document, dump, kind_of, load_document
-from vireo.core.documents.archive import read_archive, write_archive
+from vireo.core.documents.archive import History, Kept, read_archive, write_archive
 from vireo.core.trouble import BadInput
-from vireo.store import NotFound, Store
-from vireo.store.store import new_id
+from vireo.store import DocumentRecord, NotFound, Store
+from vireo.store.store import Past, new_id
 
 
 def export_project(store: Store, id: str) -> tuple[str, bytes]:
@@ -14,20 +14,50 @@ def export_project(store: Store, id: str) -> tuple[str, bytes]:
     project = next((p for p in store.projects() if p["id"] == id), None)
     if project is None:
         raise NotFound("there is no such project")
-    documents = [(d.id, d.document) for d in store.documents_of(id)]
-    data = write_archive(project["name"], store.settings(id), documents, store.blobs(id))
+    records = store.documents_of(id)
+    documents = [(d.id, d.document) for d in records]
+    histories = {d.id: _history(store, d, _pinned(records, d.id)) for d in records}
+    data = write_archive(project["name"], store.settings(id), documents, store.blobs(id), histories)
     return project["name"], data
+
+
+def _pinned(records: list[DocumentRecord], id: str) -> set[int]:
+    """The revisions of a document that others are pinned to."""
+    chosen = (kind_of(r.document).chosen(r.document) for r in records)
+    return {c.revision for each in chosen for _, of, c in each if of == id and c.revision}
+
+
+def _history(store: Store, record: DocumentRecord, pinned: set[int]) -> History:
+    rows = store.revisions(record.id)
+    kept = [
+        Kept(r["number"], store.document_at(record.id, r["number"]), r["version"], r["approved"])
+        for r in rows
+        if r["number"] != record.revision
+        and (r["version"] or r["approved"] or r["number"] in pinned)
+    ]
+    own = next(r for r in rows if r["number"] == record.revision)
+    return History(record.revision, tuple(reversed(kept)), own["version"], own["approved"])
 
 
 def import_project(store: Store, data: bytes) -> str:
     """A new project from a zip; its id. Raises BadInput when the zip cannot be used."""
-    name, settings, documents, files = read_archive(data)
+    name, settings, documents, files, histories = read_archive(data)
     fresh = {old: new_id("d") for old in documents}
-    renewed = [
-        (fresh[old], load_document(kind_of(document).redirected(dump(document), fresh)))
-        for old, document in documents.items()
-    ]
-    return store.import_project(name, settings, renewed, [(f, content) for _, f, content in files])
+
+    def renewed(document: Document) -> Document:
+        return load_document(kind_of(document).redirected(dump(document), fresh))
+
+    made = [(fresh[old], renewed(document)) for old, document in documents.items()]
+    kept = {
+        fresh[old]: Past(
+            h.head, tuple((k.number, renewed(k.document), k.version, k.approved) for k in h.kept),
+            h.version, h.approved,
+        )
+        for old, h in histories.items()
+    }  # fmt: skip
+    return store.import_project(
+        name, settings, made, [(f, content) for _, f, content in files], kept
+    )
 
 
 def copied(store: Store, id: str, project: str, name: str) -> Document:

@@ -15,7 +15,7 @@ from typing import Any
 from vireo import __version__
 from vireo.core.digest import digest
 from vireo.core.documents import Document, kind_of
-from vireo.core.documents.base import Choice, key_parts
+from vireo.core.documents.base import Choice, key_parts, member_key
 from vireo.core.documents.commands import apply_all
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.documents.kinds.part import as_part
@@ -25,7 +25,7 @@ from vireo.core.material import LIBRARY, Material, find
 from vireo.core.measure.mass import dimension_weighed
 from vireo.core.quantity import Quantity, evaluate_parameters
 from vireo.core.trouble import BadInput, NotAllowed
-from vireo.store import DocumentRecord, Store
+from vireo.store import DocumentRecord, NotFound, Store
 from vireo.work.events import Events
 from vireo.work.lanes import Cancelled, Queue, WorkerLost
 from vireo.work.userkinds import Stamp, put_in, stamp_of
@@ -49,9 +49,8 @@ class Project:
         if own in self.extra:
             document: Document | None = self.extra[own]
         else:
-            revision = self._heads.get(own)
-            document = None if revision is None else self.store.document_at(own, revision)
-        if document is None or document.active == choice:
+            document = self._at(own, choice.revision)
+        if document is None or document.active == choice.member:
             return document
         if id not in self._members:
             try:
@@ -59,6 +58,16 @@ class Project:
             except BadInput:
                 self._members[id] = None
         return self._members[id]
+
+    def _at(self, id: str, pinned: int | None) -> Document | None:
+        """A document where it stands, or where it is pinned; None where it is not there."""
+        newest = self._heads.get(id)
+        if newest is None:
+            return None
+        try:
+            return self.store.document_at(id, pinned or newest)
+        except NotFound:
+            return None
 
     @cached_property
     def _members(self) -> dict[str, Document | None]:
@@ -136,10 +145,14 @@ class Builds:
         """What a document is after commands, fit for its project, and their label. Raises
         BadInput and the troubles of the commands."""
         after, label = apply_all(record.document, commands)
+        self.fits(record, after)
+        return after, label
+
+    def fits(self, record: DocumentRecord, after: Document) -> None:
+        """That what a document would become is fit for its project. Raises BadInput or NotAllowed."""
         self._check_materials(record.project, record.document, after)
         self._check_circles(record, after)
         self._check_members(record, after)
-        return after, label
 
     def _check_members(self, record: DocumentRecord, after: Document) -> None:
         """That a change takes no member away that stands somewhere, and speaks of none that is not there.
@@ -149,7 +162,10 @@ class Builds:
         if gone or before.options != after.options:
             for other in self._store.documents_of(record.project):
                 for name, id, choice in kind_of(other.document).chosen(other.document):
-                    if id == record.id and _there(before, choice) and not _there(after, choice):
+                    pinned = choice.revision is not None
+                    if id != record.id or pinned or not _there(before, choice):
+                        continue
+                    if not _there(after, choice):
                         raise NotAllowed(
                             f"{called(before, choice)} stands in {other.document.name} as {name}; "
                             "choose another there first"
@@ -157,7 +173,9 @@ class Builds:
         fresh = [c for c in kind_of(after).chosen(after) if c not in kind_of(before).chosen(before)]
         others = self.around(record.project)
         for name, id, choice in fresh:
-            document = others.other(id)
+            document = others.other(member_key(id, Choice(revision=choice.revision)))
+            if document is None and choice.revision and others.other(id) is not None:
+                raise BadInput(f"{name}: there is no revision {choice.revision} of its document")
             if document is not None:
                 try:
                     checked(document, choice)

@@ -134,6 +134,25 @@ class Checks:
                 found.append(_not_yet(check, before) | ({"state": "running"} if running else {}))
         return found
 
+    def of(self, record: DocumentRecord, builds: Builds) -> list[dict[str, Any]]:
+        """What the checks of a document at any state of it say, nothing being kept or begun: those that take a
+        run of their own as they were told at that revision."""
+        if not record.document.checks:
+            return []
+        asking = Asking(record, builds, self._jobs, builds.values(record), wait=False)
+        mine = variant_of(record.document)
+        found = []
+        for check in record.document.checks:
+            if cost_of(check) < HEAVY:
+                found.append(self._asked(check, asking, None))
+                continue
+            rows = [
+                r for r in self._store.check_results(record.id, check.id)
+                if (r.revision, r.variant) == (record.revision, mine)
+            ]  # fmt: skip
+            found.append(told(check, rows[-1]) if rows else _not_yet(check, None))
+        return found
+
     def history(self, document: str, check: str) -> list[CheckRecord]:
         """What a check found, oldest first: of the document as it stands, and of each of its members."""
         self.one(document, check)

@@ -10,10 +10,12 @@ from vireo.store import Store
 from vireo.work.blame import Blaming
 from vireo.work.builds import Builds
 from vireo.work.checks import Checks
+from vireo.work.comparing import Comparing
 from vireo.work.diskcache import MOST_BYTES, DiskCache
 from vireo.work.events import Events
 from vireo.work.jobs import Jobs
 from vireo.work.lanes import Queue
+from vireo.work.revisions import Revisions
 from vireo.work.scripts import Scripts
 from vireo.work.standing import Standing
 from vireo.work.worker import Bounds
@@ -32,6 +34,8 @@ class Services:
     checks: Checks
     standing: Standing
     blaming: Blaming
+    revisions: Revisions
+    comparing: Comparing
     scripts: Scripts
 
     @staticmethod
@@ -55,12 +59,14 @@ class Services:
         jobs = Jobs(store, builds, events)
         checks = Checks(store, builds, jobs, events)
         blaming = Blaming(store, builds, jobs, checks)
+        revisions, comparing = Revisions(store, builds), Comparing(store, builds, checks)
         standing = Standing(store, checks, events)
         scripts = Scripts(store, builds, events, data / "scripts")
         threading.Thread(target=disk.prune, daemon=True, name="prune").start()
         return Services(
-            store, disk, queue, builds, events, jobs, checks, standing, blaming, scripts
-        )
+            store, disk, queue, builds, events, jobs, checks, standing, blaming, revisions, comparing,
+            scripts,
+        )  # fmt: skip
 
     def close(self) -> None:
         self.standing.close()

@@ -192,6 +192,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/back": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Have the document as it was at a revision, as a new revision. */
+        post: operations["go_back"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/branches": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A document of its own that begins as this one is at a revision. */
+        post: operations["branch"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/bring": {
         parameters: {
             query?: never;
@@ -288,6 +322,23 @@ export interface paths {
         put?: never;
         /** Apply commands to the revision they were made against; 409 when it is stale. */
         post: operations["edit"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/compare": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What differs between two states of a document, or of two. */
+        post: operations["compare"];
         delete?: never;
         options?: never;
         head?: never;
@@ -687,6 +738,40 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/merge": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Take what was changed in a branch in, as a new revision. */
+        post: operations["merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/merge-look": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** What taking a branch in would bring; nothing is kept. */
+        post: operations["look_at_merge"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/parameters.csv": {
         parameters: {
             query?: never;
@@ -834,6 +919,40 @@ export interface paths {
         put?: never;
         /** Let steps that took the kernel down be tried again. */
         post: operations["retry"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/revisions": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was done to a document, newest first, its branches, and who follows it. */
+        get: operations["timeline"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/revisions/{revision}": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        /** Name a revision, or approve it; what is not said stays. */
+        put: operations["mark_revision"];
+        post?: never;
         delete?: never;
         options?: never;
         head?: never;
@@ -1000,7 +1119,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A small picture of a document, made from its model; of one of its members where one is said. */
+        /** A small picture of a document, made from its model; of one of its members where one is said, or as it */
         get: operations["thumbnail"];
         put?: never;
         post?: never;
@@ -1865,11 +1984,21 @@ export interface components {
              */
             type: "arc";
         };
+        /** AspectView */
+        AspectView: {
+            /** After */
+            after: string;
+            /** Before */
+            before: string;
+            /** Label */
+            label: string;
+        };
         /** Assembly */
         Assembly: {
             /**
              * @default {
              *       "options": {},
+             *       "revision": null,
              *       "variant": null
              *     }
              */
@@ -2049,6 +2178,13 @@ export interface components {
             troubles: components["schemas"]["Report"][];
             /** Weighed */
             weighed: components["schemas"]["WeighedView"][];
+        };
+        /** Back */
+        Back: {
+            /** Base */
+            base: number;
+            /** Revision */
+            revision: number;
         };
         /**
          * BadCell
@@ -2620,13 +2756,19 @@ export interface components {
         /**
          * Choice
          * @description Which member of a document is meant: a row of its variants (None: as drawn), and what is chosen
-         *     of its options by their ids; what is not said is as the option has it by itself.
+         *     of its options by their ids; what is not said is as the option has it by itself. `revision` pins the
+         *     document where it stood then; without it follows the newest.
          */
         Choice: {
             /** Options */
             options?: {
                 [key: string]: string;
             };
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
             /**
              * Variant
              * @default null
@@ -2712,6 +2854,58 @@ export interface components {
                 [key: string]: string;
             };
         };
+        /** CompareAsk */
+        CompareAsk: {
+            after: components["schemas"]["SideAsk"];
+            before: components["schemas"]["SideAsk"];
+        };
+        /** CompareView */
+        CompareView: {
+            after: components["schemas"]["SideView"];
+            before: components["schemas"]["SideView"];
+            /** Checks */
+            checks: components["schemas"]["ComparedCheckView"][];
+            /** Differences */
+            differences: components["schemas"]["DifferenceView"][];
+            geometry: components["schemas"]["GeometryView"] | null;
+        };
+        /**
+         * ComparedBodyView
+         * @description A body that differs: volumes in mm3, how far it was moved (mm, rad). Not `whole` where the kernel
+         *     could not take the two states apart.
+         */
+        ComparedBodyView: {
+            /** Added */
+            added: number;
+            /** Id */
+            id: string;
+            /** Kept */
+            kept: number;
+            /** Moved */
+            moved: number | null;
+            /** Name */
+            name: string;
+            /** Removed */
+            removed: number;
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "came" | "went" | "moved" | "changed";
+            /** Turned */
+            turned: number | null;
+            /** Whole */
+            whole: boolean;
+        };
+        /** ComparedCheckView */
+        ComparedCheckView: {
+            after: components["schemas"]["CheckView"] | null;
+            before: components["schemas"]["CheckView"] | null;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /**
          * Component
          * @description An occurrence of a part or assembly. A `moving` assembly goes by its own joints here; `inside`
@@ -2791,6 +2985,21 @@ export interface components {
             /** Matrix */
             matrix: number[];
             placement: components["schemas"]["PlacementView"];
+        };
+        /** ConflictView */
+        ConflictView: {
+            /** Base */
+            base: string;
+            /** Key */
+            key: string;
+            /** Label */
+            label: string;
+            /** Name */
+            name: string;
+            /** Ours */
+            ours: string;
+            /** Theirs */
+            theirs: string;
         };
         /**
          * Conic
@@ -3119,6 +3328,24 @@ export interface components {
              */
             units: components["schemas"]["Units"];
         };
+        /** DifferenceView */
+        DifferenceView: {
+            /** Aspects */
+            aspects: components["schemas"]["AspectView"][];
+            /** Group */
+            group: string;
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "added" | "removed" | "changed" | "moved";
+            /** Word */
+            word: string;
+        };
         /** Dissolve */
         Dissolve: {
             /** Base */
@@ -3171,6 +3398,15 @@ export interface components {
              * @default false
              */
             template: boolean;
+        };
+        /** DocumentRefView */
+        DocumentRefView: {
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Name */
+            name: string;
         };
         /** DocumentView */
         DocumentView: {
@@ -3283,6 +3519,20 @@ export interface components {
              * @default []
              */
             links: components["schemas"]["Link"][];
+        };
+        /** DrawnView */
+        DrawnView: {
+            /** Id */
+            id: string;
+            /** Key */
+            key: string;
+            /** Matrix */
+            matrix: number[];
+            /**
+             * Sign
+             * @enum {string}
+             */
+            sign: "kept" | "moved" | "added" | "removed";
         };
         /**
          * DriveRequest
@@ -3512,16 +3762,6 @@ export interface components {
             steps: components["schemas"]["ApartStep"][];
         };
         /**
-         * FaultView
-         * @description Something wrong and what has it.
-         */
-        FaultView: {
-            /** Name */
-            name: string;
-            /** Text */
-            text: string;
-        };
-        /**
          * FieldView
          * @description One field of a step kind, as the editor needs it.
          */
@@ -3618,13 +3858,13 @@ export interface components {
          */
         ForeseenView: {
             /** Breaks */
-            breaks: components["schemas"]["FaultView"][];
+            breaks: components["schemas"]["vireo__server__views__parameters__FaultView"][];
             /** Mass After */
             mass_after: number | null;
             /** Mass Before */
             mass_before: number | null;
             /** Mends */
-            mends: components["schemas"]["FaultView"][];
+            mends: components["schemas"]["vireo__server__views__parameters__FaultView"][];
             /** Values */
             values: components["schemas"]["MovedValue"][];
         };
@@ -3757,6 +3997,19 @@ export interface components {
             components: string[];
             /** Name */
             name: string;
+        };
+        /** GeometryView */
+        GeometryView: {
+            /** Drawn */
+            drawn: components["schemas"]["DrawnView"][];
+            /** Rows */
+            rows: components["schemas"]["ComparedBodyView"][];
+            /** Trouble */
+            trouble: string | null;
+            /** Volumes */
+            volumes: {
+                [key: string]: number;
+            };
         };
         /** GhostRequest */
         GhostRequest: {
@@ -4564,6 +4817,22 @@ export interface components {
             revision: number;
         };
         /**
+         * Mark
+         * @description A name for a revision (None takes it off), and whether it is approved.
+         */
+        Mark: {
+            /**
+             * Approved
+             * @default null
+             */
+            approved: boolean | null;
+            /**
+             * Version
+             * @default null
+             */
+            version: string | null;
+        };
+        /**
          * MarkView
          * @description A thread that is only drawn: a helix about z of its frame. Lengths in mm.
          */
@@ -4763,6 +5032,32 @@ export interface components {
             was: components["schemas"]["Pick"];
         };
         /**
+         * MergeAsk
+         * @description Which branch is taken in, and what is kept of what both changed.
+         */
+        MergeAsk: {
+            /** Base */
+            base: number;
+            /** Branch */
+            branch: string;
+            /** Chosen */
+            chosen?: {
+                [key: string]: "ours" | "theirs";
+            };
+        };
+        /**
+         * MergeView
+         * @description What taking a branch in would bring, what both changed, and what would not build.
+         */
+        MergeView: {
+            /** Brings */
+            brings: components["schemas"]["DifferenceView"][];
+            /** Conflicts */
+            conflicts: components["schemas"]["ConflictView"][];
+            /** Faults */
+            faults: components["schemas"]["vireo__server__views__revisions__FaultView"][];
+        };
+        /**
          * Motion
          * @description A coordinate of a joint: where it is driven to, and its limits, in mm or degrees as
          *     formulas. None lets it move, or has no limit.
@@ -4814,6 +5109,16 @@ export interface components {
             now: string | null;
             /** Was */
             was: string | null;
+        };
+        /** NewBranch */
+        NewBranch: {
+            /** Name */
+            name: string;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
         };
         /** NewDocument */
         NewDocument: {
@@ -4966,6 +5271,18 @@ export interface components {
             values: components["schemas"]["OptionValueView"][];
         };
         /**
+         * OriginView
+         * @description What a branch was branched off, and at which revision of it.
+         */
+        OriginView: {
+            /** Document */
+            document: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * Paint
          * @description A colour on a face, or on all faces of a set.
          */
@@ -5071,6 +5388,7 @@ export interface components {
             /**
              * @default {
              *       "options": {},
+             *       "revision": null,
              *       "variant": null
              *     }
              */
@@ -5876,6 +6194,26 @@ export interface components {
             where?: string[];
         };
         /**
+         * RevisionView
+         * @description A revision in words; `mine` where it is on the way to where the document stands.
+         */
+        RevisionView: {
+            /** Approved */
+            approved: number | null;
+            /** Created */
+            created: number;
+            /** Mine */
+            mine: boolean;
+            /** Number */
+            number: number;
+            /** Parent */
+            parent: number | null;
+            /** Version */
+            version: string | null;
+            /** Words */
+            words: string;
+        };
+        /**
          * RowView
          * @description A row; without an id that of what is as drawn.
          */
@@ -6250,6 +6588,46 @@ export interface components {
         ShelfView: {
             /** Projects */
             projects: components["schemas"]["ProjectView"][];
+        };
+        /**
+         * SideAsk
+         * @description One of two states: of another document than the one asked, at a revision, as a member.
+         */
+        SideAsk: {
+            /** @default null */
+            choice: components["schemas"]["Choice"] | null;
+            /**
+             * Document
+             * @default null
+             */
+            document: string | null;
+            /**
+             * Revision
+             * @default null
+             */
+            revision: number | null;
+        };
+        /**
+         * SideView
+         * @description g, mm3, mm.
+         */
+        SideView: {
+            /** Document */
+            document: string;
+            /** Faults */
+            faults: components["schemas"]["vireo__server__views__revisions__FaultView"][];
+            /** Mass */
+            mass: number | null;
+            /** Member */
+            member: string;
+            /** Name */
+            name: string;
+            /** Revision */
+            revision: number;
+            /** Size */
+            size: number[] | null;
+            /** Volume */
+            volume: number | null;
         };
         /**
          * SizeView
@@ -6679,6 +7057,7 @@ export interface components {
             /**
              * @default {
              *       "options": {},
+             *       "revision": null,
              *       "variant": null
              *     }
              */
@@ -6927,6 +7306,23 @@ export interface components {
              * @enum {string}
              */
             type: "text";
+        };
+        /**
+         * TimelineView
+         * @description Newest first; `more` where there are older ones. `followers` have this document at its newest.
+         */
+        TimelineView: {
+            /** Branches */
+            branches: components["schemas"]["DocumentRefView"][];
+            /** Followers */
+            followers: components["schemas"]["DocumentRefView"][];
+            /** Head */
+            head: number;
+            /** More */
+            more: boolean;
+            origin: components["schemas"]["OriginView"] | null;
+            /** Revisions */
+            revisions: components["schemas"]["RevisionView"][];
         };
         /** ToolSizeView */
         ToolSizeView: {
@@ -7336,6 +7732,23 @@ export interface components {
              * @default 0
              */
             size: number;
+        };
+        /**
+         * FaultView
+         * @description Something wrong and what has it.
+         */
+        vireo__server__views__parameters__FaultView: {
+            /** Name */
+            name: string;
+            /** Text */
+            text: string;
+        };
+        /** FaultView */
+        vireo__server__views__revisions__FaultView: {
+            /** Name */
+            name: string;
+            /** Why */
+            why: string;
         };
     };
     responses: never;
@@ -7748,6 +8161,76 @@ export interface operations {
             };
         };
     };
+    go_back: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Back"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    branch: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["NewBranch"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Made"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     keep_file: {
         parameters: {
             query?: never;
@@ -7930,6 +8413,41 @@ export interface operations {
                 };
                 content: {
                     "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    compare: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["CompareAsk"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["CompareView"];
                 };
             };
             /** @description refused */
@@ -8758,6 +9276,76 @@ export interface operations {
             };
         };
     };
+    merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeAsk"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["DocumentView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    look_at_merge: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["MergeAsk"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["MergeView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     as_table: {
         parameters: {
             query?: never;
@@ -9032,6 +9620,75 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    timeline: {
+        parameters: {
+            query?: {
+                before?: number;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["TimelineView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    mark_revision: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+                revision: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["Mark"];
+            };
+        };
         responses: {
             /** @description done */
             200: {
@@ -9342,6 +9999,7 @@ export interface operations {
         parameters: {
             query?: {
                 member?: string;
+                revision?: number;
             };
             header?: never;
             path: {

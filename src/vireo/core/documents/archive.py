@@ -8,7 +8,10 @@ import json
 import re
 import zipfile
 from collections.abc import Mapping, Sequence
+from dataclasses import dataclass
 from typing import Any
+
+from pydantic import BaseModel, Field, TypeAdapter, ValidationError
 
 from vireo.core.documents import load_document
 from vireo.core.documents.base import Document, dump
@@ -23,13 +26,38 @@ _STAMP = (2000, 1, 1, 0, 0, 0)  # the same project gives the same bytes
 Documents = dict[str, Document]
 
 
+@dataclass(frozen=True)
+class Kept:
+    """A revision that is kept beside the newest: it is pinned somewhere, named, or approved (when)."""
+
+    number: int
+    document: Document
+    version: str | None = None
+    approved: float | None = None
+
+
+@dataclass(frozen=True)
+class History:
+    """At which revision a document stands, what that is named and when it was approved, and which others
+    are kept of it."""
+
+    head: int
+    kept: tuple[Kept, ...] = ()
+    version: str | None = None
+    approved: float | None = None
+
+
+Histories = dict[str, History]
+
+
 def write_archive(
     name: str,
     settings: Mapping[str, Any],
     documents: Sequence[tuple[str, Document]],
     files: Sequence[tuple[str, str, bytes]],
+    histories: Mapping[str, History] | None = None,
 ) -> bytes:
-    """The zip: project.json, documents/<id>.json, files/<sha256>."""
+    """The zip: project.json, documents/<id>.json, revisions/<id>/<number>.json, files/<sha256>."""
     stream = io.BytesIO()
     with zipfile.ZipFile(stream, "w", zipfile.ZIP_DEFLATED) as z:
 
@@ -43,9 +71,20 @@ def write_archive(
             "documents": [id for id, _ in documents],
             "files": {id: file for id, file, _ in files},
         }
+        kept = {id: h for id, h in (histories or {}).items() if h.kept or h.version or h.approved}
+        if kept:
+            project["revisions"] = {
+                id: {"head": h.head, "version": h.version, "approved": h.approved, "kept": [
+                    {"number": k.number, "version": k.version, "approved": k.approved} for k in h.kept
+                ]}
+                for id, h in kept.items()
+            }  # fmt: skip
         put("project.json", _json(project))
         for id, document in documents:
             put(f"documents/{id}.json", _json(dump(document)))
+        for id, history in kept.items():
+            for each in history.kept:
+                put(f"revisions/{id}/{each.number}.json", _json(dump(each.document)))
         for id, _, data in files:
             put(f"files/{id}", data)
     return stream.getvalue()
@@ -57,8 +96,8 @@ def _json(data: Any) -> bytes:
 
 def read_archive(
     data: bytes,
-) -> tuple[str, dict[str, Any], Documents, list[tuple[str, str, bytes]]]:
-    """Name, settings, documents and files of a zip made by `write_archive`.
+) -> tuple[str, dict[str, Any], Documents, list[tuple[str, str, bytes]], Histories]:
+    """Name, settings, documents, files and kept revisions of a zip made by `write_archive`.
 
     Raises BadInput for anything else: not a zip, too large once unpacked, unknown format,
     broken JSON, a file whose content is not what its name says.
@@ -92,7 +131,42 @@ def read_archive(
                 raise BadInput(f"the file {file} in the zip is damaged")
             files.append((id, str(file), content))
         settings = project.get("settings") or {}
-        return str(project.get("name") or "Project"), dict(settings), documents, files
+        histories = _histories(z, project.get("revisions"), documents)
+        name = str(project.get("name") or "Project")
+        return name, dict(settings), documents, files, histories
+
+
+class _Mark(BaseModel):
+    number: int = Field(ge=1)
+    version: str | None = Field(default=None, max_length=80)
+    approved: float | None = None
+
+
+class _Marks(BaseModel):
+    head: int = Field(ge=1)
+    version: str | None = Field(default=None, max_length=80)
+    approved: float | None = None
+    kept: list[_Mark] = Field(max_length=MOST_FILES)
+
+
+def _histories(z: zipfile.ZipFile, data: Any, documents: Documents) -> Histories:
+    found: Histories = {}
+    try:
+        told = TypeAdapter(dict[str, _Marks]).validate_python(data or {})
+    except ValidationError as error:
+        raise BadInput("the zip tells of revisions in a way that is not known here") from error
+    for id, marks in told.items():
+        numbers = [k.number for k in marks.kept]
+        if id not in documents or len({*numbers, marks.head}) != len(numbers) + 1:
+            raise BadInput(
+                "the zip tells of revisions of a document it does not hold, or of one twice"
+            )
+        kept = tuple(
+            Kept(k.number, load_document(_load(z, f"revisions/{id}/{k.number}.json")), k.version, k.approved)
+            for k in marks.kept
+        )  # fmt: skip
+        found[id] = History(marks.head, kept, marks.version, marks.approved)
+    return found
 
 
 def _read(z: zipfile.ZipFile, path: str) -> bytes:

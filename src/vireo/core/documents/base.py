@@ -52,12 +52,19 @@ class Amount(Data):
 
 class Choice(Data):
     """Which member of a document is meant: a row of its variants (None: as drawn), and what is chosen
-    of its options by their ids; what is not said is as the option has it by itself."""
+    of its options by their ids; what is not said is as the option has it by itself. `revision` pins the
+    document where it stood then; without it follows the newest."""
 
     variant: Id | None = None
     options: dict[Id, Annotated[str, Field(max_length=500)]] = Field(
         default_factory=dict, max_length=100
     )
+    revision: int | None = Field(default=None, ge=1)
+
+    @property
+    def member(self) -> Choice:
+        """The same member, wherever the document stands."""
+        return Choice(variant=self.variant, options=self.options)
 
 
 def member_key(document: str, choice: Choice | None) -> str:
@@ -68,8 +75,9 @@ def member_key(document: str, choice: Choice | None) -> str:
     """
     if choice is None or choice == Choice():
         return document
-    said = Choice(variant=choice.variant, options=dict(sorted(choice.options.items())))
-    return f"{document}@{said.model_dump_json()}"
+    said = choice.model_copy(update={"options": dict(sorted(choice.options.items()))})
+    unpinned = {"revision"} if said.revision is None else None
+    return f"{document}@{said.model_dump_json(exclude=unpinned)}"
 
 
 def key_parts(key: str) -> tuple[str, Choice]:

@@ -133,6 +133,10 @@ class DocumentKind(Generic[D]):
         """Ids of the other documents it needs."""
         return set()
 
+    def follows(self, document: D) -> set[str]:
+        """Ids of those it has at their newest revision, whatever that becomes."""
+        return self.refers(document)
+
     def chosen(self, document: D) -> list[tuple[str, str, Choice]]:
         """Which members of other documents it speaks of: as what, of which, and the choice."""
         return []

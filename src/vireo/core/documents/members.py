@@ -274,6 +274,8 @@ def called(document: Document, choice: Choice) -> str:
             words += [option.name] if text == "yes" else []
         else:
             words.append(text)
+    if choice.revision is not None:
+        words.append(f"r {choice.revision}")
     return " · ".join(words) or AS_DRAWN
 
 

@@ -298,10 +298,11 @@ def sketch_svg(id: str, step: str) -> Response:
     return attachment(data, f"{name}.svg", "image/svg+xml")
 
 
-@room.route("GET", "/documents/<id>/thumbnail.svg", query={"member": str})
-def thumbnail(id: str, member: str | None) -> Response:
-    """A small picture of a document, made from its model; of one of its members where one is said."""
-    record = services().store.document(id)
+@room.route("GET", "/documents/<id>/thumbnail.svg", query={"member": str, "revision": int})
+def thumbnail(id: str, member: str | None, revision: int | None) -> Response:
+    """A small picture of a document, made from its model; of one of its members where one is said, or as it
+    was at a revision."""
+    record = services().store.document(id, revision)
     key = f"thumbnail-{THUMBNAIL_VERSION}-{id}-{record.revision}"
     if member:
         record = as_member(record, _choice(member))

@@ -407,6 +407,12 @@ class AssemblyKind(DocumentKind[Assembly]):
     def refers(self, document: Assembly) -> set[str]:
         return {c.document for c in document.components}
 
+    def follows(self, document: Assembly) -> set[str]:
+        return {
+            c.document for c in document.components
+            if c.choice is None or c.choice.revision is None
+        }  # fmt: skip
+
     def present(self, document: Assembly) -> Assembly:
         return without_absent(document)
 
