@@ -88,7 +88,7 @@ def test_what_is_in_one_alone_is_weighed_by_the_kernel(api):
     assert volumes["kept"] == pytest.approx(60 * 40 * 10 - bore, rel=1e-9)
     (row,) = found["geometry"]["rows"]
     assert (row["sign"], row["whole"]) == ("changed", True)
-    assert {d["sign"] for d in found["geometry"]["drawn"]} == {"kept", "added", "removed"}
+    assert {d["sign"] for d in found["geometry"]["drawn"]} == {"was", "is", "added", "removed"}
     said = {(d["group"], d["name"], d["sign"]) for d in found["differences"]}
     assert said == {("parameters", "w", "changed"), ("steps", "Bore", "added")}
     assert [found[k]["volume"] for k in ("before", "after")] == pytest.approx(

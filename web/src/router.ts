@@ -6,6 +6,7 @@ export const router = createRouter({
     { path: '/', component: () => import('./shelf/ShelfPage.vue') },
     { path: '/settings', component: () => import('./settings/SettingsPage.vue') },
     { path: '/p/:id/checks', component: () => import('./checks/ChecksPage.vue'), props: true },
+    { path: '/d/:id/compare', component: () => import('./revisions/ComparePage.vue'), props: true },
     { path: '/d/:id', component: () => import('./document/DocumentPage.vue'), props: true },
     { path: '/:rest(.*)*', redirect: '/' },
   ],

@@ -3520,7 +3520,11 @@ export interface components {
              */
             links: components["schemas"]["Link"][];
         };
-        /** DrawnView */
+        /**
+         * DrawnView
+         * @description What is drawn: bodies that are in both states, what a changed one `was` and `is`, and what of the
+         *     material is in one alone.
+         */
         DrawnView: {
             /** Id */
             id: string;
@@ -3532,7 +3536,7 @@ export interface components {
              * Sign
              * @enum {string}
              */
-            sign: "kept" | "moved" | "added" | "removed";
+            sign: "kept" | "was" | "is" | "moved" | "added" | "removed";
         };
         /**
          * DriveRequest

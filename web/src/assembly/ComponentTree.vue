@@ -132,7 +132,7 @@ function menu(row: Row): Entry[] {
     { key: 'rename', label: 'Rename' },
     { key: 'anchor', label: c.anchored ? 'Let go' : 'Anchor' },
     { key: 'reference', label: c.reference ? 'A part of the assembly' : 'Reference only' },
-    { key: 'member', label: own(row).length > 1 ? `Variant of these ${own(row).length} …` : 'Variant …' },
+    { key: 'member', label: own(row).length > 1 ? `Variant and revision of these ${own(row).length} …` : 'Variant and revision …' },
     { key: 'absent', label: c.absent ? 'Have it in' : 'Leave it out' },
     { key: 'copy', label: 'Copy' },
     ...(own(row).length === 1
@@ -351,7 +351,7 @@ watch(
           <ChooseMember
             :document="top(row)!.document"
             :name="row.name"
-            :chosen="{ variant: top(row)!.choice?.variant ?? null, options: top(row)!.choice?.options ?? {} }"
+            :chosen="{ variant: null, options: {}, ...top(row)!.choice }"
             verb="Take it"
             @take="takeMember"
             @leave="membered = null"

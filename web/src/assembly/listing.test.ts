@@ -14,7 +14,7 @@ const line = (position: string, name: string, quantity: number, mass: number, mo
   kind: 'part',
   name,
   variant: '',
-  choice: { variant: null, options: {} },
+  choice: { variant: null, options: {}, revision: null },
   level: position.split('.').length - 1,
   quantity,
   mass,

@@ -7,6 +7,7 @@ import { listen } from '../api/events'
 import Icon from '../ui/Icon.vue'
 import type { BodySpec } from '../viewport/body'
 import type { Engine } from '../viewport/engine'
+import { follow } from '../viewport/linked'
 import { usePanes } from '../viewport/panes'
 import ViewPane from '../viewport/ViewPane.vue'
 import type { Beside } from './bodies'
@@ -65,12 +66,8 @@ const stop = listen((news) => {
 })
 onUnmounted(stop)
 
-/** Whoever moved last leads. */
 function link(): void {
-  const [a, b] = [props.main?.camera, engine.value?.camera]
-  if (!panes.linked || !a || !b) return
-  if (a.moved > b.moved) b.copy(a)
-  else if (b.moved > a.moved) a.copy(b)
+  if (panes.linked) follow(props.main, engine.value)
 }
 watch(() => props.tick, link)
 watch(

@@ -115,6 +115,7 @@ export const useDocument = defineStore('document', () => {
     }
   }
 
+  /** The document as an answer of the server has it. */
   async function take(found: DocumentView): Promise<void> {
     view.value = found
     touched.value++
@@ -230,6 +231,7 @@ export const useDocument = defineStore('document', () => {
     open,
     close,
     edit,
+    taken: take,
     answered,
     undo: () => travel('undo'),
     redo: () => travel('redo'),

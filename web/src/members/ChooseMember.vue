@@ -12,6 +12,8 @@ import type { Members } from './store'
 export interface Chosen {
   variant: string | null
   options: Record<string, string>
+  /** Pinned where the document stood then; else it follows the newest. */
+  revision?: number | null
 }
 const props = defineProps<{ document: string; name: string; chosen: Chosen; verb: string }>()
 const emit = defineEmits<{ take: [choice: Chosen]; leave: [] }>()
@@ -19,11 +21,14 @@ const doc = useDocument()
 const found = shallowRef<Members | null>(null)
 const variant = ref<string | null>(props.chosen.variant)
 const options = ref<Record<string, string>>({ ...props.chosen.options })
+const revision = ref<number | null>(props.chosen.revision ?? null)
 const conditions = ref<Condition[]>([])
+const past = shallowRef<Schemas['RevisionView'][]>([])
 
 onMounted(async () => {
   try {
     found.value = await call('get', '/api/documents/{id}/members', { path: { id: props.document } })
+    past.value = (await call('get', '/api/documents/{id}/revisions', { path: { id: props.document } })).revisions
   } catch (error) {
     doc.refused(error)
   }
@@ -43,7 +48,12 @@ function add(): void {
   const first = columns.value[0]
   if (first) conditions.value.push({ column: first.id, op: 'is', value: '', to: '' })
 }
-const choice = computed<Chosen>(() => ({ variant: variant.value, options: options.value }))
+const choice = computed<Chosen>(() => ({ variant: variant.value, options: options.value, revision: revision.value }))
+/** Where it can be pinned: what is named or approved first, then what was on the way. */
+const pins = computed(() => {
+  const marked = past.value.filter((r) => r.version || r.approved)
+  return [...marked, ...past.value.filter((r) => r.mine && !marked.includes(r))]
+})
 const chosenOf = (o: Schemas['OptionView']): string => options.value[o.id] ?? o.default
 </script>
 
@@ -56,6 +66,16 @@ const chosenOf = (o: Schemas['OptionView']): string => options.value[o.id] ?? o.
     <p v-if="found && !columns.length && !found.options.length" class="muted">
       It has no variants: open it, and choose in its Variants tab what differs.
     </p>
+    <label class="option">
+      <span class="muted">Revision</span>
+      <select v-model="revision" class="field" data-testid="choose-revision">
+        <option :value="null">follows the newest</option>
+        <option v-if="revision && !pins.some((r) => r.number === revision)" :value="revision">r {{ revision }}</option>
+        <option v-for="r in pins" :key="r.number" :value="r.number">
+          {{ `r ${r.number}${r.approved ? ' approved' : ''} · ${r.version ?? r.words}`.slice(0, 60) }}
+        </option>
+      </select>
+    </label>
     <template v-if="found">
       <div v-for="o in found.options" :key="o.id" class="option">
         <span class="muted">{{ o.name }}</span>
@@ -145,6 +165,9 @@ footer,
   align-items: center;
   justify-content: space-between;
   gap: 8px;
+}
+.option select {
+  min-width: 0;
 }
 .condition {
   display: flex;

@@ -9,7 +9,7 @@ import { fetchMesh } from '../viewport/mesh'
 import { usePanes } from '../viewport/panes'
 import { volume } from '../ui/units'
 
-const TONES = { added: '#2f8f5b', removed: '#b5483b' }
+export const TONES = { added: '#2f8f5b', removed: '#b5483b' }
 
 export const useCompare = defineStore('compare', () => {
   const doc = useDocument()

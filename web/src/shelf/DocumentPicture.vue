@@ -9,6 +9,8 @@ const props = defineProps<{
   revision: number
   /** One of its members; else it is drawn as it stands. */
   member?: { variant?: string | null; options?: Record<string, string> }
+  /** As it was at this revision. */
+  at?: number
 }>()
 
 /** Waits before the picture is asked for again (ms). */
@@ -17,7 +19,11 @@ const AGAIN = [1500, 4000, 10000]
 const made = ref(false)
 const tries = ref(0)
 let waiting = 0
-const which = computed(() => (props.member ? `&member=${encodeURIComponent(JSON.stringify(props.member))}` : ''))
+const which = computed(
+  () =>
+    (props.member ? `&member=${encodeURIComponent(JSON.stringify(props.member))}` : '') +
+    (props.at === undefined ? '' : `&revision=${props.at}`),
+)
 const source = computed(
   () => `/api/documents/${props.id}/thumbnail.svg?r=${props.revision}${which.value}${tries.value ? `&again=${tries.value}` : ''}`,
 )

@@ -18,6 +18,7 @@ import VerbRail, { type Verb } from './VerbRail.vue'
 
 const ScriptPane = defineAsyncComponent(() => import('../scripts/ScriptPane.vue'))
 const MembersTable = defineAsyncComponent(() => import('../members/MembersTable.vue'))
+const RevisionsTable = defineAsyncComponent(() => import('../revisions/RevisionsTable.vue'))
 const BesidePane = defineAsyncComponent(() => import('../document/BesidePane.vue'))
 
 const props = defineProps<{
@@ -63,6 +64,7 @@ const tabs = computed<Tab[]>(() => [
   ...(props.more ?? []),
   { key: 'variants', label: 'Variants', badge: doc.view?.document.variants?.length },
   { key: 'properties', label: 'Properties' },
+  { key: 'revisions', label: 'Revisions' },
   { key: 'script', label: 'Script' },
   { key: 'messages', label: 'Messages', badge: doc.messages.filter((m) => m.tone === 'bad').length, tone: 'bad' },
 ])
@@ -83,6 +85,7 @@ const tabs = computed<Tab[]>(() => [
         <template v-for="t in more" :key="t.key" #[t.key]><slot :name="t.key" /></template>
         <template #variants><MembersTable /></template>
         <template #properties><PropertiesTable /></template>
+        <template #revisions><RevisionsTable /></template>
         <template #script><ScriptPane /></template>
         <template #messages><MessagesTable /></template>
       </Drawer>

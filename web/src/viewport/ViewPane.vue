@@ -42,6 +42,8 @@ const props = withDefaults(
     counted?: string | null
     /** The pane beside: it cannot open another. */
     secondary?: boolean
+    /** The panes are those of the page: none is opened or shut. */
+    fixed?: boolean
     /** Places to be pointed at with numbers (mm). */
     spots?: Triple[]
     /** The centre of gravity, while it is looked at. */
@@ -70,6 +72,7 @@ const props = withDefaults(
     centre: null,
     caption: null,
     secondary: false,
+    fixed: false,
     views: null,
     keepCamera: false,
   },
@@ -375,7 +378,7 @@ const control: PaneControl = {
   faceOn,
   previous: () => engine.value?.camera.previous(),
 }
-if (!props.secondary) panes.control = control
+if (!props.secondary && !props.fixed) panes.control = control
 onUnmounted(() => {
   if (panes.control === control) panes.control = null
 })
@@ -418,7 +421,7 @@ onUnmounted(() => {
       />
       <slot name="bar" />
       <button
-        v-if="!taken"
+        v-if="!taken && !fixed"
         class="icon-btn"
         :aria-label="secondary ? 'Shut this pane' : 'Second pane'"
         :title="secondary ? 'Shut this pane (B)' : 'Second pane (B)'"

@@ -160,10 +160,13 @@ class ComparedBodyView(BaseModel):
 
 
 class DrawnView(BaseModel):
+    """What is drawn: bodies that are in both states, what a changed one `was` and `is`, and what of the
+    material is in one alone."""
+
     id: str
     key: str
     matrix: list[float]
-    sign: Literal["kept", "moved", "added", "removed"]
+    sign: Literal["kept", "was", "is", "moved", "added", "removed"]
 
 
 class GeometryView(BaseModel):

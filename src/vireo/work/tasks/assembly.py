@@ -29,7 +29,7 @@ from vireo.core.assembly.tones import toned
 from vireo.core.declared.copying import about
 from vireo.core.declared.joint import Coordinate, EndTrouble
 from vireo.core.documents import load_document
-from vireo.core.documents.base import key_parts
+from vireo.core.documents.base import Choice, key_parts
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
 from vireo.core.documents.frames import JointEnd
@@ -271,7 +271,7 @@ def _members(request: dict[str, Any]) -> dict[str, str]:
         inner = load_document(
             entry["assembly"] if "assembly" in entry else entry["part"]["document"]
         )
-        found[component.id] = called(inner, inner.active)
+        found[component.id] = called(inner, component.choice or Choice())
     return found
 
 

@@ -94,7 +94,8 @@ def _row(bench: Bench, was: Thing | None, now: Thing | None, draw: Draw) -> dict
         draw(f"{now.id}:was", was.key, was.matrix, "removed")
         return {**row, "sign": "moved", **motion}
     before, after = _volume(bench, was.key), _volume(bench, now.key)
-    draw(now.id, now.key, now.matrix, "kept")
+    draw(now.id, was.key, was.matrix, "was")
+    draw(now.id, now.key, now.matrix, "is")
     pieces = _pieces(bench, was.key, now.key)
     for n, (sign, volume, key) in enumerate(pieces):
         row[sign] += volume
