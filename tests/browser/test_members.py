@@ -164,7 +164,7 @@ def test_a_member_is_chosen_by_conditions_where_it_comes_in_and_swapped_later(pa
         "document.querySelector('[data-testid=component-c1]').dispatchEvent("
         "new MouseEvent('contextmenu', {bubbles: true, clientX: 1000, clientY: 300}))"
     )
-    page.press_text("Variant …")
+    page.press_text("Variant and revision …")
     page.press(f"member-{rows['30 x 60']}")
     page.press("take-member")
     page.idle()

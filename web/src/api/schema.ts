@@ -1998,7 +1998,6 @@ export interface components {
             /**
              * @default {
              *       "options": {},
-             *       "revision": null,
              *       "variant": null
              *     }
              */
@@ -5392,7 +5391,6 @@ export interface components {
             /**
              * @default {
              *       "options": {},
-             *       "revision": null,
              *       "variant": null
              *     }
              */
@@ -7061,7 +7059,6 @@ export interface components {
             /**
              * @default {
              *       "options": {},
-             *       "revision": null,
              *       "variant": null
              *     }
              */

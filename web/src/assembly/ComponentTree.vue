@@ -485,5 +485,6 @@ watch(
 }
 .wide {
   flex-basis: 100%;
+  min-width: 0;
 }
 </style>

@@ -167,6 +167,7 @@ footer,
   gap: 8px;
 }
 .option select {
+  flex: 0 1 auto;
   min-width: 0;
 }
 .condition {

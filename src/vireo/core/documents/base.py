@@ -59,7 +59,7 @@ class Choice(Data):
     options: dict[Id, Annotated[str, Field(max_length=500)]] = Field(
         default_factory=dict, max_length=100
     )
-    revision: int | None = Field(default=None, ge=1)
+    revision: int | None = Field(default=None, ge=1, exclude_if=lambda v: v is None)
 
     @property
     def member(self) -> Choice:
@@ -76,8 +76,7 @@ def member_key(document: str, choice: Choice | None) -> str:
     if choice is None or choice == Choice():
         return document
     said = choice.model_copy(update={"options": dict(sorted(choice.options.items()))})
-    unpinned = {"revision"} if said.revision is None else None
-    return f"{document}@{said.model_dump_json(exclude=unpinned)}"
+    return f"{document}@{said.model_dump_json()}"
 
 
 def key_parts(key: str) -> tuple[str, Choice]:

@@ -127,8 +127,8 @@ def _lists(
 
 
 def _order(was: list[str], here: list[str], there: list[str]) -> list[str]:
-    """The order of both: that of who changed it, what is only in the other put behind what it follows
-    there."""
+    """The order of both: that of who changed it, what is only in the other put behind all that it follows
+    there: it may stand on any of that."""
     common = [k for k in was if k in here and k in there]
     changed = [k for k in here if k in common] != common
     first, second = (here, there) if changed else (there, here)
@@ -136,6 +136,6 @@ def _order(was: list[str], here: list[str], there: list[str]) -> list[str]:
     for n, id in enumerate(second):
         if id in found:
             continue
-        before = next((k for k in reversed(second[:n]) if k in found), None)
-        found.insert(found.index(before) + 1 if before is not None else 0, id)
+        before = [found.index(k) for k in second[:n] if k in found]
+        found.insert(max(before, default=-1) + 1, id)
     return found
