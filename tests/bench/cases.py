@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from tests.bench import assemblies, joints, members, motion, rooms, steps, witnesses
+from tests.bench import assemblies, checks, joints, members, motion, rooms, steps, witnesses
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
@@ -574,4 +574,5 @@ ALL: list[tuple[str, str, Callable[[], str]]] = [
     *motion.ROWS,
     *joints.ROWS,
     *members.ROWS,
+    *checks.ROWS,
 ]

@@ -48,20 +48,26 @@ def lose_a_pick(page: Page, server: Server, ids: dict[str, str]) -> None:
     time.sleep(1.5)
 
 
+def compared(page: Page, server: Server, ids: dict[str, str]) -> None:
+    """The bearing block for another shaft beside what it was."""
+    id = ids["Bearing block"]
+    before = server.call("GET", f"/api/documents/{id}")[1]["revision"]
+    edit = {"do": "edit_parameter", "name": "shaft_d", "formula": "32 mm"}
+    server.call("POST", f"/api/documents/{id}/commands", {"base": before, "commands": [edit]})
+    page.go(f"/d/{id}/compare?before=[null,{before},null]")
+    page.wait(lambda: page.has("volumes"), "compared", 60)
+    time.sleep(2.0)
+    page.shot(OUT / "compare.png")
+
+
 def new_looks(page: Page, open_) -> None:
-    """Wall thickness, a step before and after, parameters being typed, a script that ran."""
+    """Wall thickness, parameters being typed, a script that ran."""
     open_("Hopper throat")
     page.press_option("style", "Wall thickness")
     page.wait(lambda: page.has("place-0"), "the thinnest places")
     time.sleep(0.8)
     page.shot(OUT / "thickness.png")
     open_("Bearing block")
-    page.find("card-s5").find_element("css selector", "button.more").click()
-    page.press_text("Before and after")
-    page.wait(lambda: page.has("beside-caption"), "two panes")
-    time.sleep(1.5)
-    page.shot(OUT / "compare.png")
-    page.press("end-compare")
     page.driver.find_element("css selector", '[data-cell="wall/formula"]').click()
     page.keys("2*s")
     page.wait(lambda: page.has("completions"), "completion")
@@ -231,7 +237,10 @@ def take(page: Page, server: Server) -> None:
     page.press("tab-checks")
     page.press_text("Part")
     time.sleep(1)
+    page.driver.find_element("css selector", '[data-testid^="open-check-"]').click()
+    time.sleep(1.5)
     shot("checks")
+    compared(page, server, ids)
     page.js("localStorage.setItem('vireo-theme', 'dark')")
     open_("Tabletop roaster")
     page.press("tree-fold")

@@ -26,7 +26,7 @@ def bar(server):
        {"do": "add_step", "kind": "primitive", "fields": {
            "form": "box", "width": "long", "depth": "20 mm", "height": "10 mm"}})  # fmt: skip
     do(whole, {"do": "add_component", "document": part, "name": "One"})
-    return do, part, whole, project
+    return do, part, whole
 
 
 def choose(page, testid, text):
@@ -34,7 +34,7 @@ def choose(page, testid, text):
 
 
 def test_a_check_is_made_broken_and_the_change_named(page, server, bar):
-    do, part, whole, project = bar
+    do, part, _ = bar
     page.go(f"/d/{part}?drawer=checks")
     page.idle()
     page.press("add-check-size")
@@ -64,7 +64,7 @@ def test_a_check_is_made_broken_and_the_change_named(page, server, bar):
 
 
 def test_two_states_are_compared_named_and_gone_back_to(page, server, bar):
-    do, part, whole, _ = bar
+    do, part, whole = bar
     do(part, {"do": "edit_parameter", "name": "long", "formula": "70 mm"})
     head = server.call("GET", f"/api/documents/{part}")[1]["revision"]
     page.go(f"/d/{part}?drawer=revisions")
@@ -98,9 +98,14 @@ def test_two_states_are_compared_named_and_gone_back_to(page, server, bar):
     page.go(f"/d/{whole}")
     page.idle()
     component = server.call("GET", f"/api/documents/{whole}")[1]["document"]["components"][0]["id"]
-    page.js(f"document.querySelector('[data-testid=component-{component}] [aria-label^=More]').click()")
+    page.js(
+        f"document.querySelector('[data-testid=component-{component}] [aria-label^=More]').click()"
+    )
     page.press_text("Variant and revision …")
-    page.wait(lambda: page.has("choose-revision") and "approved" in page.text("choose-revision"), "offered")
+    page.wait(
+        lambda: page.has("choose-revision") and "approved" in page.text("choose-revision"),
+        "offered",
+    )
     Select(page.find("choose-revision")).select_by_index(1)
     page.press("take-member")
     page.idle()
@@ -109,7 +114,7 @@ def test_two_states_are_compared_named_and_gone_back_to(page, server, bar):
 
 
 def test_a_branch_is_tried_and_brought_back_with_a_choice(page, server, bar):
-    do, part, _, _ = bar
+    do, part, _ = bar
     page.go(f"/d/{part}?drawer=revisions")
     page.idle()
     head = server.call("GET", f"/api/documents/{part}")[1]["revision"]

@@ -19,7 +19,9 @@ def start(count=8):
         commands.append({"do": "add_parameter", "name": f"p{n}", "formula": f"{n + 1} mm"})
     for n in range(count):
         fields = {"form": "box", "width": f"p{n}", "depth": "5 mm", "height": "5 mm"}
-        commands.append({"do": "add_step", "kind": "primitive", "name": f"Box {n}", "fields": fields})
+        commands.append(
+            {"do": "add_step", "kind": "primitive", "name": f"Box {n}", "fields": fields}
+        )
     return apply_all(new_document("part", "Stack"), commands)[0]
 
 

@@ -473,25 +473,16 @@ class Store:
 
     # checks
 
-    def put_check_result(self, found: CheckRecord) -> None:
-        """Keep what a check found, after what it found before; in the place of that where nothing had
-        changed. A document that is gone by now keeps nothing."""
+    def put_check_results(self, results: Sequence[CheckRecord]) -> None:
+        """Keep what checks of a document found, each after what it found before; in the place of that where
+        nothing had changed. A document that is gone by now keeps nothing."""
+        if not results:
+            return
         with self._session() as s:
-            if s.get(DocumentRow, found.document) is None:
+            if s.get(DocumentRow, results[0].document) is None:
                 return
-            mine = _found_by(found.document, found.check).where(CheckRow.variant == found.variant)
-            row = s.scalars(mine.order_by(CheckRow.id.desc()).limit(1)).first()
-            if row is None or row.state_of != found.state_of:
-                row = CheckRow(
-                    document_id=found.document, check_id=found.check, variant=found.variant
-                )
-                s.add(row)
-            row.revision, row.state_of, row.answer = found.revision, found.state_of, found.answer
-            row.reached, row.created = found.reached, time.time()
-            s.flush()
-            stale = mine.order_by(CheckRow.id.desc()).offset(MOST_FOUND)
-            for old in s.scalars(stale):
-                s.delete(old)
+            for found in results:
+                _keep_found(s, found)
 
     def last_check_results(self, document: str, variant: str = "") -> dict[str, CheckRecord]:
         """What each check of a document, or of a member of it, found last, at whatever revision."""
@@ -525,6 +516,20 @@ class Store:
 
 def _found_by(document: str, check: str) -> Select[CheckRow]:
     return select(CheckRow).where(CheckRow.document_id == document, CheckRow.check_id == check)
+
+
+def _keep_found(s: Session, found: CheckRecord) -> None:
+    mine = _found_by(found.document, found.check).where(CheckRow.variant == found.variant)
+    newest = mine.order_by(CheckRow.id.desc())
+    row = s.scalars(newest.limit(1)).first()
+    if row is None or row.state_of != found.state_of:
+        row = CheckRow(document_id=found.document, check_id=found.check, variant=found.variant)
+        s.add(row)
+    row.revision, row.state_of, row.answer = found.revision, found.state_of, found.answer
+    row.reached, row.created = found.reached, time.time()
+    s.flush()
+    for old in s.scalars(newest.offset(MOST_FOUND)):
+        s.delete(old)
 
 
 def _found(row: CheckRow) -> CheckRecord:

@@ -45,6 +45,8 @@ class Asking:
     #: The last job asked for.
     last: str | None = None
     _built: dict[str, Any] | None = field(default=None)
+    #: What was asked already: several checks may look at the same.
+    _found: dict[str, Any] = field(default_factory=dict)
 
     def built(self) -> dict[str, Any]:
         if self._built is None:
@@ -53,9 +55,12 @@ class Asking:
         return self._built
 
     def task(self, name: str, more: dict[str, Any]) -> Any:
-        kind, request = self.builds.request(self.record.project, self.record.document)
-        ask = {"kind": kind, "request": request, **more}
-        return self.builds.run(name, ask, sticky=self.record.id)
+        asked = f"{name} {more!r}"
+        if asked not in self._found:
+            kind, request = self.builds.request(self.record.project, self.record.document)
+            ask = {"kind": kind, "request": request, **more}
+            self._found[asked] = self.builds.run(name, ask, sticky=self.record.id)
+        return self._found[asked]
 
     def job(self, kind: str, options: dict[str, Any] | None = None) -> dict[str, Any]:
         id, asked = self.record.id, options or {}
@@ -103,6 +108,7 @@ class Checks:
             )
             kept = self._kept(record)
             found = {}
+            made: list[CheckRecord] = []
             fresh = False
             for check in sorted(record.document.checks, key=cost_of):
                 before = kept.get(check.id)
@@ -111,8 +117,9 @@ class Checks:
                     continue
                 answer = found[check.id] = self._asked(check, asking, before)
                 if answer["state"] in ("holds", "fails", "trouble"):
-                    self._keep(check, record, state, reached, answer)
+                    made.append(_record(check, record, state, reached, answer))
                     fresh = fresh or before is None or _told_apart(before.answer, answer)
+            self._store.put_check_results(made)
         if fresh:
             self._events.publish("checks", document=document, project=record.project)
         return [found[c.id] for c in record.document.checks]
@@ -175,12 +182,16 @@ class Checks:
         reached = self._builds.reached(record)
         state = self._builds.state_of(record.project, reached)
         checks = {c.id: c for c in record.document.checks}
+        made = []
         for row in self._jobs.told(job)["rows"]:
             variant = member_key("", Choice.model_validate(row["choice"]))
             for answer in row["checks"]:
                 if answer["state"] in ("holds", "fails") and answer["id"] in checks:
                     said = {**answer, "member": row["name"]}
-                    self._keep(checks[answer["id"]], record, state, reached, said, variant)
+                    made.append(
+                        _record(checks[answer["id"]], record, state, reached, said, variant)
+                    )
+        self._store.put_check_results(made)
 
     def _kept(self, record: DocumentRecord) -> dict[str, CheckRecord]:
         return self._store.last_check_results(record.id, variant_of(record.document))
@@ -205,17 +216,15 @@ class Checks:
             answer["job"] = asking.last
         return answer
 
-    def _keep(
-        self, check: Check, record: DocumentRecord, state: str, reached: Mapping[str, int],
-        answer: dict[str, Any], variant: str | None = None,
-    ) -> None:  # fmt: skip
-        kept = {k: v for k, v in answer.items() if k not in ("id", "was")}
-        kept.setdefault("member", called(record.document, record.document.active))
-        if variant is None:
-            variant = variant_of(record.document)
-        self._store.put_check_result(
-            CheckRecord(record.id, check.id, record.revision, state, kept, variant, dict(reached))
-        )
+
+def _record(
+    check: Check, record: DocumentRecord, state: str, reached: Mapping[str, int],
+    answer: dict[str, Any], variant: str | None = None,
+) -> CheckRecord:  # fmt: skip
+    kept = {k: v for k, v in answer.items() if k not in ("id", "was")}
+    kept.setdefault("member", called(record.document, record.document.active))
+    variant = variant_of(record.document) if variant is None else variant
+    return CheckRecord(record.id, check.id, record.revision, state, kept, variant, dict(reached))
 
 
 def variant_of(document: Document) -> str:

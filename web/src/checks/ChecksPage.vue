@@ -6,7 +6,7 @@ import { call, Refusal, type Schemas } from '../api/client'
 import { listen } from '../api/events'
 import { turns } from '../api/newest'
 import { refuse } from '../help/toast'
-import Brand from '../shell/Brand.vue'
+import PageHead from '../shell/PageHead.vue'
 import { raised } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { foundOf, said, sign, tone } from './words'
@@ -75,15 +75,14 @@ const CHOICES: { key: Show; label: string }[] = [
 </script>
 
 <template>
-  <div class="page">
-    <header class="head">
-      <Brand />
-      <nav class="where" aria-label="Where you are">
-        <RouterLink to="/">{{ found?.name ?? 'Shelf' }}</RouterLink><span>/</span><b>Checks</b>
-      </nav>
-      <span class="grow" />
+  <div class="whole-page">
+    <PageHead>
+      <template #where
+        ><RouterLink to="/">{{ found?.name ?? 'Shelf' }}</RouterLink
+        ><span>/</span><b>Checks</b></template
+      >
       <RouterLink to="/" class="btn ghost">To the shelf</RouterLink>
-    </header>
+    </PageHead>
     <main class="scroll" data-testid="project-checks">
       <div class="title">
         <h1>Checks</h1>
@@ -124,39 +123,6 @@ const CHOICES: { key: Show; label: string }[] = [
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-.head {
-  height: 48px;
-  flex: none;
-  background: var(--head);
-  color: var(--head-ink);
-  display: flex;
-  align-items: center;
-  gap: 14px;
-  padding: 0 14px;
-}
-.where {
-  display: flex;
-  gap: 7px;
-}
-.where a {
-  color: inherit;
-  opacity: 0.75;
-  text-decoration: none;
-}
-.head .ghost {
-  background: transparent;
-  color: inherit;
-  border-color: var(--head-2);
-  text-decoration: none;
-}
-.grow {
-  flex: 1;
-}
 main {
   flex: 1;
   overflow: auto;

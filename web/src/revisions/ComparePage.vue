@@ -8,7 +8,7 @@ import { foundOf, said, tone } from '../checks/words'
 import { KINDS } from '../document/kinds'
 import { useDocument, useRegistries } from '../document/store'
 import { TONES } from '../part/compare'
-import Brand from '../shell/Brand.vue'
+import PageHead from '../shell/PageHead.vue'
 import { change, mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
 import { angle, length, shown, volume } from '../ui/units'
@@ -126,13 +126,12 @@ const checks = computed(() =>
 </script>
 
 <template>
-  <div class="page">
-    <header class="head">
-      <Brand />
-      <nav class="where" aria-label="Where you are">
-        <RouterLink :to="`/d/${id}?drawer=revisions`">{{ doc.view?.document.name ?? 'Document' }}</RouterLink><span>/</span><b>Compare</b>
-      </nav>
-      <span class="grow" />
+  <div class="whole-page">
+    <PageHead>
+      <template #where
+        ><RouterLink :to="`/d/${id}?drawer=revisions`">{{ doc.view?.document.name ?? 'Document' }}</RouterLink
+        ><span>/</span><b>Compare</b></template
+      >
       <SideField :side="asked.before" label="before" v-bind="choices" @change="(s) => set('before', s)" />
       <button class="icon-btn" title="Swap the two" aria-label="Swap the two" @click="swap"><Icon name="swap" :size="16" /></button>
       <SideField :side="asked.after" label="after" v-bind="choices" @change="(s) => set('after', s)" />
@@ -140,7 +139,7 @@ const checks = computed(() =>
         <button :class="{ on: !apart }" data-testid="compare-one" @click="apart = false">In one</button>
         <button :class="{ on: apart }" data-testid="compare-apart" @click="apart = true">Side by side</button>
       </span>
-    </header>
+    </PageHead>
     <main>
       <div class="panes">
         <p v-if="busy" class="over muted">comparing …</p>
@@ -224,39 +223,10 @@ const checks = computed(() =>
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-.head {
-  height: 48px;
-  flex: none;
-  background: var(--head);
-  color: var(--head-ink);
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  padding: 0 14px;
-}
-.head select {
-  color: var(--ink);
+select {
   width: 230px;
   min-width: 90px;
   flex: 0 1 230px;
-}
-.where {
-  display: flex;
-  gap: 7px;
-  white-space: nowrap;
-}
-.where a {
-  color: inherit;
-  opacity: 0.75;
-  text-decoration: none;
-}
-.grow {
-  flex: 1;
 }
 main {
   flex: 1;

@@ -2,7 +2,7 @@
 // Settings of the person at this browser. Documents keep their own units.
 import { onMounted, ref } from 'vue'
 import { call, type Material } from '../api/client'
-import Brand from '../shell/Brand.vue'
+import PageHead from '../shell/PageHead.vue'
 import { dark } from '../ui/theme'
 import MouseFields from './MouseFields.vue'
 import { useHabits } from './store'
@@ -17,8 +17,8 @@ onMounted(async () => {
 </script>
 
 <template>
-  <div class="page">
-    <header class="head"><Brand /><span class="grow" /><RouterLink to="/" class="btn ghost">To the shelf</RouterLink></header>
+  <div class="whole-page">
+    <PageHead><RouterLink to="/" class="btn ghost">To the shelf</RouterLink></PageHead>
     <main class="scroll" data-testid="settings">
       <h1>Settings</h1>
       <p class="muted">
@@ -55,30 +55,6 @@ onMounted(async () => {
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-.head {
-  height: 48px;
-  background: var(--head);
-  color: var(--head-ink);
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  padding: 0 14px;
-  flex: none;
-}
-.head .ghost {
-  background: transparent;
-  color: inherit;
-  border-color: var(--head-2);
-  text-decoration: none;
-}
-.grow {
-  flex: 1;
-}
 main {
   flex: 1;
   padding: 22px 28px 40px;

@@ -17,7 +17,7 @@ import { useTour } from '../help/tour'
 import MouseFields from '../settings/MouseFields.vue'
 import { useHabits } from '../settings/store'
 import UnitsFields from '../settings/UnitsFields.vue'
-import Brand from '../shell/Brand.vue'
+import PageHead from '../shell/PageHead.vue'
 import Icon from '../ui/Icon.vue'
 import { dark } from '../ui/theme'
 import DocumentPicture from './DocumentPicture.vue'
@@ -187,10 +187,8 @@ function pickFile(project: Project): void {
 
 <template>
   <StepTree />
-  <div class="page">
-    <header class="head">
-      <Brand />
-      <span class="grow" />
+  <div class="whole-page">
+    <PageHead>
       <button
         class="icon-btn"
         :title="dark ? 'Light theme' : 'Dark theme'"
@@ -213,7 +211,7 @@ function pickFile(project: Project): void {
       </button>
       <button class="btn ghost" @click="zip?.click()"><Icon name="upload" :size="16" /> Bring in project</button>
       <button class="btn main" data-testid="new-project" @click="ask({ what: 'project' })"><Icon name="plus" :size="16" /> Project</button>
-    </header>
+    </PageHead>
     <main class="scroll">
       <section v-if="loaded && !projects.length" class="empty">
         <h2>Nothing on the shelf yet</h2>
@@ -322,27 +320,6 @@ function pickFile(project: Project): void {
 </template>
 
 <style scoped>
-.page {
-  height: 100%;
-  display: flex;
-  flex-direction: column;
-}
-.head {
-  height: 48px;
-  background: var(--head);
-  color: var(--head-ink);
-  display: flex;
-  align-items: center;
-  gap: 10px;
-  padding: 0 14px;
-  flex: none;
-}
-.head .ghost {
-  background: transparent;
-  color: inherit;
-  border-color: var(--head-2);
-}
-
 .habits {
   display: grid;
   gap: 6px;
@@ -353,9 +330,6 @@ function pickFile(project: Project): void {
 .habits b {
   font-weight: 600;
   color: var(--ink-2);
-}
-.head .icon-btn {
-  color: inherit;
 }
 .grow {
   flex: 1;
