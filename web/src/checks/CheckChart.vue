@@ -49,7 +49,7 @@ const told = (r: Schemas['FoundView']): string =>
       <path :d="`M${s.x} ${s.at}h${step}`" class="limit" />
     </g>
     <path :d="line" class="found" />
-    <text v-if="last" :x="LEFT + 2" :y="Math.max(13, shut[0].at - 4)">limit {{ rows[0].limit }}</text>
+    <text v-if="last" :x="LEFT + 2" :y="shut[0].at < 20 ? shut[0].at + 13 : shut[0].at - 4">limit {{ rows[0].limit }}</text>
     <g v-for="(r, n) in rows" :key="n">
       <circle :cx="x(n)" :cy="y(r.value as number)" r="3.6" :class="r.state">
         <title>{{ told(r) }}</title>

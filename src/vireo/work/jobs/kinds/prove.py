@@ -6,17 +6,15 @@ from __future__ import annotations
 import random
 import time
 from collections.abc import Mapping
-from dataclasses import dataclass, replace
 from functools import partial
 from typing import Any, Literal
 
 from pydantic import Field, TypeAdapter
 
-from vireo.core.checks.kind import CHECK_KINDS, judge
 from vireo.core.digest import digest
 from vireo.core.documents import Document, dump, kind_of, load_document
 from vireo.core.documents.base import Amount, Cell, Choice
-from vireo.core.documents.content import alone, content_of, deciding
+from vireo.core.documents.content import content_of, deciding
 from vireo.core.documents.driver import DRIVERS
 from vireo.core.documents.kind import Around
 from vireo.core.documents.members import (
@@ -34,10 +32,10 @@ from vireo.core.documents.members import (
 from vireo.core.documents.membertexts import WORKED_OUT
 from vireo.core.quantity import FormulaError, Quantity, evaluate
 from vireo.core.trouble import BadInput, Trouble
+from vireo.work.examining import examined, nothing_known
 from vireo.work.forking import shared_out
 from vireo.work.jobs.kind import Json, Options, Telling, job
-from vireo.work.tasks.gauging import size_of
-from vireo.work.worker import TASKS, Bench, no_files
+from vireo.work.worker import Bench
 
 _CELLS = TypeAdapter(list[list[Cell]])
 #: What is said of a check and decides nothing.
@@ -179,30 +177,6 @@ def _limit(formula: str, values: Mapping[str, Quantity]) -> Any:
     return [found.value, found.dimension.name]
 
 
-@dataclass
-class _Asking:
-    """What the checks of a member ask for (`core.checks.kind.Ask`): what its build tells, at once."""
-
-    bench: Bench
-    task_name: str
-    request: Json
-    found: Json
-    values: Mapping[str, Quantity]
-
-    def built(self) -> Json:
-        return self.found
-
-    def task(self, name: str, more: Json) -> Any:
-        return TASKS[name](self.bench, {"kind": self.task_name, "request": self.request, **more})
-
-    def job(self, kind: str, options: Json | None = None) -> Json:
-        raise _Heavy("asked when the member is looked at: it takes a run of its own")
-
-
-class _Heavy(Trouble):
-    """What a check asks for takes a run of its own."""
-
-
 @job("prove", ("part", "assembly"), ProveOptions, reads=reads, told=told, gather=gather)
 def prove(bench: Bench, request: Json, options: ProveOptions) -> dict[str, Any]:
     """A row for each member, in the order asked for; as they come, too."""
@@ -250,10 +224,7 @@ def files_in(data: Any) -> set[tuple[str, str]]:
 
 
 def _blank(member: Json) -> Json:
-    return {
-        "choice": member["choice"], "state": "failed", "where": "", "step": "", "why": "", "mass": None,
-        "volume": None, "size": None, "checks": [], "stand": "", "seconds": 0.0,
-    }  # fmt: skip
+    return {"choice": member["choice"], "stand": "", **nothing_known()}
 
 
 def _lost(member: Json) -> Json:
@@ -266,47 +237,8 @@ def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
     row = _blank(entry)
     if entry["rest"] is None:
         return {**row, "why": entry["why"]}
-    names: list[str] = []
-    # Others share the way to the supervisor: nothing may be told or asked for by it here.
-    quiet = replace(
-        bench, fetch=no_files,
-        report=lambda news: names.append(news["kept"]) if "kept" in news else None,
-    )  # fmt: skip
     member = applied(document, Choice.model_validate(entry["choice"]))
     rest = request["rests"][entry["rest"]]
-    ask = {**rest, "document": dump(alone(kind_of(member).present(member)))}
-    started = time.perf_counter()
-    row["stand"] = stand_of(member, request["task"], rest)
-    try:
-        built = TASKS[request["task"]](quiet, ask)
-    except Trouble as trouble:
-        return {**row, "why": trouble.report().text, "kept": names}
-    row |= {"mass": built.get("mass"), "volume": built.get("volume"), "size": size_of(quiet, built)}
-    faults = kind_of(member).faults(member, built)
-    first = next(iter(faults.items()), None)
-    if first is not None:
-        where, (name, why) = first
-        row |= {"where": where, "step": name, "why": why}
-    else:
-        row["state"] = "ok"
-        asking = _Asking(quiet, request["task"], ask, built, values_of(member))
-        row["checks"] = _checked(asking, member)
-    row["seconds"] = time.perf_counter() - started
-    row["kept"] = names
-    return row
-
-
-def _checked(asking: _Asking, member: Document) -> list[Json]:
-    """What the checks of a member say: those its build answers."""
-    found = []
-    for check in member.checks:
-        answer: Json = {"id": check.id, "state": "trouble", "shown": None, "limit": None}
-        try:
-            kind = CHECK_KINDS.called(check.kind)
-            answer |= judge(check, kind.measure(check, asking), asking.values, member.units)
-        except _Heavy:
-            answer["state"] = "open"
-        except Trouble as trouble:
-            answer["trouble"] = trouble.report().text
-        found.append(answer)
-    return found
+    return {**row, "stand": stand_of(member, request["task"], rest)} | examined(
+        bench, member, request["task"], rest
+    )
