@@ -1119,7 +1119,7 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** A small picture of a document, made from its model; of one of its members where one is said, or as it */
+        /** A small picture of a document, made from its model; of one of its members where one is said, as it was at */
         get: operations["thumbnail"];
         put?: never;
         post?: never;
@@ -10001,6 +10001,7 @@ export interface operations {
             query?: {
                 member?: string;
                 revision?: number;
+                set?: string;
             };
             header?: never;
             path: {

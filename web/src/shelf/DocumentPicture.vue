@@ -11,6 +11,8 @@ const props = defineProps<{
   member?: { variant?: string | null; options?: Record<string, string> }
   /** As it was at this revision. */
   at?: number
+  /** With parameters set so. */
+  set?: Record<string, string>
 }>()
 
 /** Waits before the picture is asked for again (ms). */
@@ -19,11 +21,9 @@ const AGAIN = [1500, 4000, 10000]
 const made = ref(false)
 const tries = ref(0)
 let waiting = 0
-const which = computed(
-  () =>
-    (props.member ? `&member=${encodeURIComponent(JSON.stringify(props.member))}` : '') +
-    (props.at === undefined ? '' : `&revision=${props.at}`),
-)
+const said = (name: string, value: unknown): string =>
+  value === undefined ? '' : `&${name}=${encodeURIComponent(typeof value === 'number' ? value : JSON.stringify(value))}`
+const which = computed(() => said('member', props.member) + said('revision', props.at) + said('set', props.set))
 const source = computed(
   () => `/api/documents/${props.id}/thumbnail.svg?r=${props.revision}${which.value}${tries.value ? `&again=${tries.value}` : ''}`,
 )

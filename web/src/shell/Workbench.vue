@@ -19,6 +19,7 @@ import VerbRail, { type Verb } from './VerbRail.vue'
 const ScriptPane = defineAsyncComponent(() => import('../scripts/ScriptPane.vue'))
 const MembersTable = defineAsyncComponent(() => import('../members/MembersTable.vue'))
 const RevisionsTable = defineAsyncComponent(() => import('../revisions/RevisionsTable.vue'))
+const ExplorePane = defineAsyncComponent(() => import('../explore/ExplorePane.vue'))
 const BesidePane = defineAsyncComponent(() => import('../document/BesidePane.vue'))
 
 const props = defineProps<{
@@ -62,6 +63,7 @@ const tabs = computed<Tab[]>(() => [
   { key: 'checks', label: 'Checks', badge: checks.counts.fails, tone: 'bad' },
   ...(slots.results ? [{ key: 'results', label: 'Results', badge: props.running }] : []),
   ...(props.more ?? []),
+  ...(doc.part || doc.assembly ? [{ key: 'explore', label: 'Explore' }] : []),
   { key: 'variants', label: 'Variants', badge: doc.view?.document.variants?.length },
   { key: 'properties', label: 'Properties' },
   { key: 'revisions', label: 'Revisions' },
@@ -83,6 +85,7 @@ const tabs = computed<Tab[]>(() => [
         <template #checks><ChecksTable /></template>
         <template #results><slot name="results" /></template>
         <template v-for="t in more" :key="t.key" #[t.key]><slot :name="t.key" /></template>
+        <template #explore><ExplorePane /></template>
         <template #variants><MembersTable /></template>
         <template #properties><PropertiesTable /></template>
         <template #revisions><RevisionsTable /></template>

@@ -9,7 +9,7 @@ from dataclasses import asdict, replace
 from typing import Any
 
 from flask import Response, request
-from pydantic import ValidationError
+from pydantic import TypeAdapter, ValidationError
 
 from vireo.core.digest import digest
 from vireo.core.documents import kind_of, new_document
@@ -40,6 +40,7 @@ from vireo.work import archive
 from vireo.work.apart import put_apart
 from vireo.work.files import file_of
 from vireo.work.lanes import WorkerLost
+from vireo.work.varying import set_to
 
 room = Room("exchange")
 
@@ -298,15 +299,20 @@ def sketch_svg(id: str, step: str) -> Response:
     return attachment(data, f"{name}.svg", "image/svg+xml")
 
 
-@room.route("GET", "/documents/<id>/thumbnail.svg", query={"member": str, "revision": int})
-def thumbnail(id: str, member: str | None, revision: int | None) -> Response:
-    """A small picture of a document, made from its model; of one of its members where one is said, or as it
-    was at a revision."""
+@room.route(
+    "GET", "/documents/<id>/thumbnail.svg", query={"member": str, "revision": int, "set": str}
+)
+def thumbnail(id: str, member: str | None, revision: int | None, set: str | None) -> Response:
+    """A small picture of a document, made from its model; of one of its members where one is said, as it was at
+    a revision, or with parameters `set`."""
     record = services().store.document(id, revision)
     key = f"thumbnail-{THUMBNAIL_VERSION}-{id}-{record.revision}"
     if member:
         record = as_member(record, _choice(member))
         key += f"-{digest(member)}"
+    if set:
+        record = replace(record, document=set_to(record.document, _values(set)))
+        key += f"-{digest(set)}"
     if kind_of(record.document).alone:
         kept = services().disk.get(key)
         if kept is not None:
@@ -323,6 +329,13 @@ def as_member(record: DocumentRecord, choice: Choice) -> DocumentRecord:
         name = f"{document.name} {called(document, choice)}"[:80]
         document = document.model_copy(update={"name": name})
     return replace(record, document=document)
+
+
+def _values(text: str) -> dict[str, str]:
+    try:
+        return TypeAdapter(dict[str, str]).validate_json(text)
+    except ValidationError as error:
+        raise BadInput("parameters are set by their names and formulas") from error
 
 
 def _choice(text: str) -> Choice:
