@@ -183,6 +183,11 @@ def test_a_branch_is_taken_in_thing_by_thing_and_conflicts_are_chosen(api):
     values = {p["name"]: p["formula"] for p in found["document"]["parameters"]}
     assert values == {"w": "70 mm", "d": "6 mm"}
     assert api.build(id)["volume"] == pytest.approx(70 * 40 * 10 - 2 * math.pi * 90)
+    # Taken back, it brings the same again.
+    assert api.post(f"/api/documents/{id}/undo", {"base": base_of(api, id)})[0] == 200
+    ask["base"] = base_of(api, id)
+    assert len(api.post(f"/api/documents/{id}/merge-look", ask)[1]["conflicts"]) == 1
+    assert api.post(f"/api/documents/{id}/merge", ask)[0] == 200
     # Taken in once, it brings nothing new; what is done there later comes alone.
     ask = {"base": base_of(api, id), "branch": branch, "chosen": {}}
     assert (

@@ -291,9 +291,10 @@ class Store:
         """Write the revision that takes a branch in, which has the same as its `own` revision then."""
         with self._session() as s:
             record = _write(s, change)
-            _document(s, branch).origin = {
-                "document": change.id, "revision": record.revision, "own": own,
-            }  # fmt: skip
+            row = _document(s, branch)
+            assert row.origin is not None
+            taken = [*row.origin.get("taken", ()), [record.revision, own]]
+            row.origin = {**row.origin, "taken": taken}
             return record
 
     def commit_all(
@@ -369,7 +370,8 @@ class Store:
                 setattr(row, name, value)
 
     def origin(self, id: str) -> dict[str, Any] | None:
-        """Where a branch was branched off: ``document``, ``revision`` there and ``own`` revision."""
+        """Where a branch was branched off: ``document``, ``revision`` there and ``own`` revision; ``taken``
+        are the revisions there that took it in, with its own then."""
         with self._session() as s:
             return _document(s, id).origin
 

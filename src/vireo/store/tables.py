@@ -34,7 +34,7 @@ class DocumentRow(Base):
     created: Mapped[float] = mapped_column(Float)
     changed: Mapped[float] = mapped_column(Float)
     #: Of a branch: the ``document`` it was branched off, at which ``revision``, and which of its ``own``
-    #: revisions had the same then.
+    #: revisions had the same then; ``taken`` are the revisions there that took it in, with its own then.
     origin: Mapped[dict[str, Any] | None] = mapped_column(JSON(none_as_null=True), nullable=True)
 
 

@@ -3,6 +3,7 @@ follows a change."""
 
 from __future__ import annotations
 
+import secrets
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Any
@@ -10,15 +11,17 @@ from typing import Any
 from vireo.core.documents import Document, kind_of
 from vireo.core.documents.difference import Difference, differences, in_words
 from vireo.core.documents.merging import Conflict, Which, merged
+from vireo.core.lately import Lately
 from vireo.core.trouble import BadInput, NotAllowed
 from vireo.store import DocumentRecord, Store
 from vireo.store.store import Change
 from vireo.work.builds import Builds
 
-#: What a branch gives its things are numbers from here on, so that both may add without being at odds.
+#: A branch numbers its new things from some multiple of this on, so that it and others may add without being
+#: at odds: no branch shares one with another but by one chance in ten thousand.
 APART = 100_000
 #: How many revisions are told in words at a time.
-MOST_TOLD = 100
+MOST_TOLD = 50
 
 
 @dataclass(frozen=True)
@@ -35,23 +38,20 @@ class Merge:
 class Revisions:
     def __init__(self, store: Store, builds: Builds) -> None:
         self._store, self._builds = store, builds
+        #: A revision never changes, nor do the words for it.
+        self._told = Lately[tuple[str, int], str](4000)
 
     def timeline(self, id: str, before: int | None = None) -> list[dict[str, Any]]:
         """The revisions of a document, newest first, from before a number on: what each changed, whether it
         is on the way to where the document stands (`mine`) or was left by an undo."""
-        rows = self._store.revisions(id)
-        parents = {r["number"]: r["parent"] for r in rows}
-        line: set[int] = set()
-        at: int | None = self._store.document(id).revision
-        while at is not None and at not in line:
-            line.add(at)
-            at = parents.get(at)
-        # What came with a project zip has no way to where it stands.
-        line |= {n for n, parent in parents.items() if parent is None}
+        rows, line = self._store.revisions(id), self._line(id)
         chosen = [r for r in rows if before is None or r["number"] < before][:MOST_TOLD]
         return [{**r, "mine": r["number"] in line, "words": self._words(id, r)} for r in chosen]
 
     def _words(self, id: str, row: Mapping[str, Any]) -> str:
+        return self._told.get((id, row["number"]), lambda: self._in_words(id, row))
+
+    def _in_words(self, id: str, row: Mapping[str, Any]) -> str:
         if row["parent"] is None:
             return str(row["label"])
         before = self._store.document_at(id, row["parent"])
@@ -74,8 +74,7 @@ class Revisions:
     def branch(self, id: str, number: int | None, name: str) -> str:
         """A document of its own that begins as another is at a revision, to try something; its id."""
         record = self._store.document(id, number)
-        others = len(self._store.branches(id)) + 1
-        last = record.document.last_id + APART * others
+        last = record.document.last_id + APART * (1 + secrets.randbelow(10_000))
         copy = record.document.model_copy(update={"name": name, "last_id": last})
         origin = {"document": id, "revision": record.revision, "own": 1}
         return self._store.create_document(record.project, copy, origin=origin)
@@ -86,12 +85,30 @@ class Revisions:
         origin = self._store.origin(branch)
         if origin is None or origin["document"] != id:
             raise BadInput(f"{theirs.document.name} is no branch of {record.document.name}")
-        base = self._store.document_at(branch, origin["own"])
+        base = self._store.document_at(branch, self._shared(id, origin))
         made, conflicts = merged(base, record.document, theirs.document, chosen)
         self._builds.fits(record, made)
         built = self._builds.show(id, record.project, made) if kind_of(made).measurable else {}
         faults = kind_of(made).faults(made, built) if built else {}
         return Merge(made, differences(record.document, made), conflicts, faults)
+
+    def _shared(self, id: str, origin: Mapping[str, Any]) -> int:
+        """The revision of a branch that the document has: that it was last taken in with, as far as that was
+        not taken back since."""
+        line = self._line(id)
+        taken = [own for revision, own in origin.get("taken", ()) if revision in line]
+        return int(taken[-1] if taken else origin["own"])
+
+    def _line(self, id: str) -> set[int]:
+        """The revisions on the way to where a document stands."""
+        parents = {r["number"]: r["parent"] for r in self._store.revisions(id)}
+        line: set[int] = set()
+        at: int | None = self._store.document(id).revision
+        while at is not None and at not in line:
+            line.add(at)
+            at = parents.get(at)
+        # What came with a project zip has no way to where it stands.
+        return line | {n for n, parent in parents.items() if parent is None}
 
     def take_in(
         self, id: str, base: int, branch: str, chosen: Mapping[str, Which]

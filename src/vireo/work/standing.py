@@ -3,6 +3,7 @@ what is cheap at once, what takes a run of its own when it has been calm for a w
 
 from __future__ import annotations
 
+import logging
 import threading
 import time
 from typing import Any
@@ -84,10 +85,14 @@ class Standing:
                 ready = self._ready()
                 if ready:
                     del self._due[ready]
-            for news in jobs:
-                self._job_ended(news)
-            if ready:
-                self._look(*ready)
+            try:
+                for news in jobs:
+                    self._job_ended(news)
+                if ready:
+                    self._look(*ready)
+            except Exception:  # one project that cannot be looked at must not end it for all
+                if not self._ended:
+                    logging.getLogger(__name__).exception("checks could not be run by themselves")
 
     def _ready(self) -> tuple[str, bool] | None:
         now = time.monotonic()
