@@ -26,6 +26,8 @@ _WORDS = {
 #: What no engineer asks about: counters and what a document stands as, which is told by its name.
 _QUIET = ("schema_version", "last_id", "kind", "active")
 _MANY = 3
+#: Stored names that are letters.
+_SHORT = {"p": "position", "q": "turn (w, x, y, z)", "a": "one end", "b": "other end"}
 
 
 @dataclass(frozen=True)
@@ -186,7 +188,7 @@ def _labels(thing: Json) -> dict[str, tuple[str, Mapping[str, str]]]:
 
 def label_of(name: str) -> str:
     """How a stored field is called where nobody gave it a label."""
-    return name.replace("_", " ").capitalize()
+    return _SHORT.get(name, name).replace("_", " ").capitalize()
 
 
 def _aspects(
