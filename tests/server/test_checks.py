@@ -185,3 +185,36 @@ def test_what_proving_found_of_members_stands_in_the_history_of_a_check(api):
         time.sleep(0.1)
     assert api.get(f"/api/jobs/{job['id']}")[1]["state"] == "done"
     assert {(r["member"], r["mine"], r["state"]) for r in rows} >= {("Long", False, "fails")}
+
+
+def test_gaps_of_components_and_places_of_ports(api):
+    """Two plates one over the other, moved: apart, touching, and into each other."""
+    project = api.project()
+    plate = api.plate(project)
+    document = must(
+        api, plate, {"do": "add_step", "kind": "port", "name": "Foot", "fields": {"x": "7 mm", "z": "3 mm"}},
+    )  # fmt: skip
+    port = document["steps"][-1]["id"]
+    must(api, plate, add("port_place", "x", "7 mm", port=port, axis="x"),
+         add("port_place", "z", "2 mm", port=port, axis="z"))  # fmt: skip
+    assert [c["value"] for c in settled_checks(api, plate)] == pytest.approx([7.0, 3.0])
+    assert [c["state"] for c in settled_checks(api, plate)] == ["holds", "fails"]
+    whole = api.document("assembly", project=project)
+    document = must(api, whole, *(
+        {"do": "add_component", "document": plate, "name": n, "anchored": True} for n in "AB"))  # fmt: skip
+    a, b = (c["id"] for c in document["components"])
+    pick = api.picks(plate, "b_s2", "face")[0]
+    ends = [{"component": c, "pick": pick} for c in (a, b)]
+    must(api, whole, add("gap", "Air", "1 mm", "at_least", picks=ends),
+         add("gap", "Self", "1 mm", "at_least", picks=[ends[0], ends[0]]))  # fmt: skip
+    for place, gap in (
+        ([0, 0, 12], 2.0),
+        ([63, 44, 22], 13.0),
+        ([0, 0, 10], 0.0),
+        ([0, 0, 9.5], -0.5),
+    ):
+        must(api, whole, {"do": "place_components", "placements": {b: {"p": place}}})
+        found, own = settled_checks(api, whole)
+        assert found["value"] == pytest.approx(gap, abs=1e-6), place
+        assert found["state"] == ("holds" if gap >= 1 else "fails")
+        assert "both picks are on one component" in own["trouble"]["text"]
