@@ -107,6 +107,56 @@ def test_wall_radius_and_draft_are_those_of_the_closed_form(seed):
     assert read("draft", groove, axis="z") < -1.0
 
 
+@settings(max_examples=6)
+@given(st.integers(0, 10_000))
+def test_the_thinnest_of_a_wall_between_round_faces_is_found_to_the_last(seed):
+    """Two bores beside each other and a bore beside the middle of a rod: thinnest along one line, which no
+    sampled place lies on."""
+    rng = np.random.default_rng(seed)
+    gap, turn = float(rng.uniform(0.3, 3.0)), float(rng.uniform(0, 2 * math.pi))
+    one, two = rng.uniform(5.0, 14.0, 2)
+    apart = (one + two) / 2 + gap
+    to = (apart * math.cos(turn), apart * math.sin(turn), -1.0)
+    plate = less(box(120.0, 90.0, 10.0), rod(one, 12.0, (0.0, 0.0, -1.0)), rod(two, 12.0, to))
+    assert read("wall", stood(plate, seed)) == pytest.approx(gap, abs=1e-6)
+    off = float(rng.uniform(1.0, 4.0))
+    bore = rod(28.0, 40.0, (off * math.cos(turn), off * math.sin(turn), -2.0))
+    tube = less(rod(40.0, 30.0, (0.0, 0.0, 0.0)), bore)
+    assert read("wall", stood(tube, seed)) == pytest.approx(6.0 - off, abs=1e-6)
+
+
+@settings(max_examples=8)
+@given(st.floats(2.0, 40.0), st.integers(0, 10_000))
+def test_round_faces_that_turn_away_have_no_draft_and_no_undercut(lean, seed):
+    """A rod and a cone leant over: along the line where they turn away from the pull the draft is nothing,
+    or what the cone has more than it leans. A notch across is an undercut however it is turned."""
+    t = math.radians(lean)
+    turn = np.array([[math.cos(t), 0, math.sin(t)], [0, 1, 0], [-math.sin(t), 0, math.cos(t)]])
+
+    def leant(body):
+        return Body(located(body.shape, turn, np.zeros(3)), body.names)
+
+    assert read("draft", leant(rod(20.0, 30.0, (0.0, 0.0, 0.0))), axis="z") == 0.0
+    cone = primitive("cone", {"diameter": 40.0, "top": 20.0, "height": 30.0}, Frame(), "s6")
+    own = math.atan2(10.0, 30.0)
+    assert read("draft", leant(cone), axis="z") == pytest.approx(max(0.0, own - t), abs=2e-3)
+    ball = primitive("sphere", {"diameter": 30.0}, Frame(), "s5")
+    assert [read("draft", ball, axis=a) for a in "xyz"] == [0.0, 0.0, 0.0]
+    notch = less(rod(20.0, 30.0, (0.0, 0.0, 0.0)), box(40.0, 40.0, 4.0, (14.0, 0.0, 12.0)))
+    assert read("draft", leant(notch), axis="z") == pytest.approx(t - math.pi / 2, abs=1e-6)
+
+
+@settings(max_examples=8)
+@given(st.floats(0.0, 6.28), st.floats(4.0, 12.0))
+def test_a_bore_that_a_side_or_a_slot_opens_is_no_hole(turn, wide):
+    disc = rod(100.0, 10.0, (0.0, 0.0, 0.0))
+    c, s = math.cos(turn), math.sin(turn)
+    assert round_holes(less(disc, rod(wide, 12.0, (49.0 * c, 49.0 * s, -1.0)))) == []
+    along = Frame(origin=(0.0, 0.0, -1.0), x=(c, s, 0.0), z=(0.0, 0.0, 1.0))
+    slot = primitive("box", {"width": 30.0, "depth": wide / 4, "height": 12.0}, along, "s7")
+    assert round_holes(less(disc, rod(wide, 12.0, (0.0, 0.0, -1.0)), slot)) == []
+
+
 def test_open_edges_are_those_one_face_has():
     assert read("open", box(5.0, 5.0, 5.0)) == 0.0
     tube = rod(6.0, 20.0, (0.0, 0.0, 0.0))

@@ -10,13 +10,14 @@ from OCP.BOPTools import BOPTools_AlgoTools3D
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_CompCurve, BRepAdaptor_Curve, BRepAdaptor_Surface
 from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire
+from OCP.BRepClass import BRepClass_FaceClassifier
 from OCP.BRepLProp import BRepLProp_SLProps
 from OCP.GCPnts import GCPnts_AbscissaPoint
 from OCP.GeomAPI import GeomAPI_ProjectPointOnSurf
 from OCP.gp import gp_Dir, gp_Lin, gp_Pnt, gp_Pnt2d, gp_Vec
 from OCP.IntCurvesFace import IntCurvesFace_ShapeIntersector
 from OCP.IntTools import IntTools_Context
-from OCP.TopAbs import TopAbs_REVERSED
+from OCP.TopAbs import TopAbs_IN, TopAbs_ON, TopAbs_REVERSED
 from OCP.TopoDS import TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
 from vireo.core.geometry import Frame, Run, Triple, plane_frame, unit
@@ -42,6 +43,12 @@ def foot_on(face: TopoDS_Face, at: Triple) -> tuple[Triple, Triple]:
     if face.Orientation() == TopAbs_REVERSED:
         n = (-n[0], -n[1], -n[2])
     return _triple(found.NearestPoint()), n
+
+
+def within(face: TopoDS_Face, at: Triple) -> bool:
+    """Whether a place on a face's surface lies inside its border, or on it."""
+    state = BRepClass_FaceClassifier(face, point(at), 1e-7).State()
+    return state in (TopAbs_IN, TopAbs_ON)
 
 
 def inner_point(face: TopoDS_Face) -> gp_Pnt:

@@ -9,7 +9,7 @@ from numpy.typing import NDArray
 
 from vireo.core.geometry import Triple
 from vireo.core.kernel.gate import KernelTrouble
-from vireo.core.kernel.locate import ahead, foot_on
+from vireo.core.kernel.locate import ahead, foot_on, within
 from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
 from vireo.core.maps.kind import FieldMap, Floats, Ints, MapKind, Place, add
@@ -24,6 +24,8 @@ _FACING = math.cos(math.radians(45.0))
 #: beside it they come as near each other as one likes, and are no thin wall.
 _SHARP = math.cos(math.radians(20.0))
 _MOST_PLACES = 8
+#: How often a foot is taken on one and the other of two faces.
+_MOST_FEET = 200
 
 
 def thickness(body: Body, way: Triple = (0.0, 0.0, 1.0)) -> FieldMap:
@@ -44,8 +46,11 @@ def thickness(body: Body, way: Triple = (0.0, 0.0, 1.0)) -> FieldMap:
     wall = np.isfinite(far) & (facing >= _FACING)
     values = np.where(wall, far, np.nan)
     across = (np.searchsorted(mesh.face_starts, met, side="right") - 1).astype(np.int32)
-    edge = (facing < _SHARP) & _meeting(body, found.face_of_point(), across)
-    places = _thinnest(body, found, starts, np.where(edge, np.nan, values))
+    meet = _meeting(body, found.face_of_point(), across)
+    edge = (facing < _SHARP) & meet
+    # Faces that meet come together without end: where such a wall is thinnest is at its edge.
+    opposite = np.where(meet, -1, across)
+    places = _thinnest(body, found, starts, np.where(edge, np.nan, values), opposite)
     least = places[0].value if places else None
     return FieldMap(
         found.points, found.normals, found.triangles, values[:, None], places,
@@ -61,8 +66,11 @@ def _meeting(body: Body, some: Ints, others: Ints) -> NDArray[np.bool_]:
     return np.isin(some.astype(np.int64) * count + others, sorted(shared))
 
 
-def _thinnest(body: Body, found: Samples, starts: Floats, values: Floats) -> tuple[Place, ...]:
-    """The thinnest places, away from each other, measured on the true faces."""
+def _thinnest(
+    body: Body, found: Samples, starts: Floats, values: Floats, opposite: Ints
+) -> tuple[Place, ...]:
+    """The thinnest places, away from each other, measured on the true faces and followed to where they
+    are thinnest; `opposite` is the face across, or -1 where that is not to be followed."""
     face_of: Ints = found.face_of_point()
     order = np.argsort(values)
     order = order[~np.isnan(values[order])]
@@ -79,6 +87,8 @@ def _thinnest(body: Body, found: Samples, starts: Floats, values: Floats) -> tup
         place = _measured(body, int(face_of[i]), at, float(values[i])) or _as_meshed(
             at, found.normals[i], values[i]
         )
+        if opposite[i] >= 0:
+            place = _followed(body, int(face_of[i]), int(opposite[i]), place)
         away = max(3.0 * float(values[i]), 4.0 * found.spacing)
         taken |= np.linalg.norm(starts - starts[i], axis=1) < away
         if place.to is not None:
@@ -103,6 +113,30 @@ def _measured(body: Body, face: int, near: Triple, about: float) -> Place | None
         return None
     to = (at[0] - through * n[0], at[1] - through * n[1], at[2] - through * n[2])
     return Place(through, at, to)
+
+
+def _followed(body: Body, face: int, across: int, place: Place) -> Place:
+    """The place nearby where two faces are nearest to each other: by feet on one and the other in turn, as
+    far as those lie on the faces and the way between runs through the material."""
+    one, other = body.faces[face], body.faces[across]
+    found = place
+    try:
+        for _ in range(_MOST_FEET):
+            to, _ = foot_on(other, found.at)
+            if not within(other, to):
+                break
+            at, _ = foot_on(one, to)
+            apart = math.dist(at, to)
+            if not within(one, at) or not 0.5 * place.value < apart < found.value - 1e-10:
+                break
+            found = Place(apart, at, to)
+        if found is place or found.to is None:
+            return place
+        way = tuple((b - a) / found.value for a, b in zip(found.at, found.to, strict=True))
+        through = ahead(body.shape, found.at, way, 0.5 * found.value)  # type: ignore[arg-type]
+    except KernelTrouble:
+        return place
+    return found if through is not None and abs(through - found.value) < 1e-6 else place
 
 
 def _as_meshed(at: Triple, n: Floats, value: float) -> Place:

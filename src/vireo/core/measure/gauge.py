@@ -3,21 +3,31 @@
 from __future__ import annotations
 
 import math
+from collections import Counter
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
+from numpy.typing import NDArray
 
+from vireo.core.geometry import triple
 from vireo.core.kernel.curvature import bends
 from vireo.core.kernel.holes import round_holes
+from vireo.core.kernel.locate import ahead, foot_on
 from vireo.core.kernel.measure import open_edges, sharp_inner_edges
+from vireo.core.kernel.mesh import tessellate
 from vireo.core.kernel.shape import Body
+from vireo.core.maps.kind import Floats
+from vireo.core.maps.sampling import Samples, sampled
 from vireo.core.maps.thickness import thickness
 from vireo.core.maps.undercut import NEITHER, undercut
 
 #: Raise when a body would be read otherwise.
-VERSION = 1
+VERSION = 2
+#: On how many places of a face an undercut is looked for again, and how far off the skin (mm).
+_TRIED = 12
+_OFF = 1e-4
 
 
 @dataclass(frozen=True)
@@ -48,13 +58,44 @@ def _radius(body: Body, asked: dict[str, Any]) -> float | None:
 
 def _draft(body: Body, asked: dict[str, Any]) -> float | None:
     """Least lean (rad) of the skin against a pull; what neither half of the mould lets go counts below
-    nothing."""
+    nothing. Nothing where a round face turns from one half to the other."""
     pull = np.eye(3)["xyz".index(asked["axis"])]
-    found = undercut(body, (float(pull[0]), float(pull[1]), float(pull[2])))
-    lean = np.abs(np.arcsin(np.clip(found.normals @ pull, -1.0, 1.0)))
-    lean[lean < 1e-7] = 0.0
-    shut = found.values[:, 0] == NEITHER
-    return float(np.where(shut, -np.maximum(lean, math.radians(0.01)), lean).min())
+    skin = sampled(tessellate(body))
+    along = skin.normals @ pull
+    lean = np.abs(np.arcsin(np.clip(along, -1.0, 1.0)))
+    told = undercut(body, triple(pull)).values[:, 0] == NEITHER
+    shut = _shut(body, skin, np.flatnonzero(told), lean, pull)
+    if shut is not None:
+        return -max(shut, math.radians(0.01))
+    turns = along[skin.triangles]
+    if ((turns.min(axis=1) < -1e-9) & (turns.max(axis=1) > 1e-9)).any():
+        return 0.0
+    least = float(lean.min())
+    return least if least > 1e-7 else 0.0
+
+
+def _shut(
+    body: Body, skin: Samples, told: NDArray[np.intp], lean: Floats, pull: Floats
+) -> float | None:
+    """The largest lean of what is undercut; None where nothing is. What the mesh tells is tried again
+    on the true faces: where a round face turns away from the pull its chords shade it."""
+    faces, places = skin.face_of_point(), skin.inset()
+    tried: Counter[int] = Counter()
+    for i in told[np.argsort(-lean[told])]:
+        face = int(faces[i])
+        if tried[face] >= _TRIED:
+            continue
+        tried[face] += 1
+        at, n = foot_on(body.faces[face], triple(places[i]))
+        along = float(np.array(n) @ pull)
+        start = triple(np.array(at) + _OFF * np.array(n))
+        free = (
+            sign * along > -1e-9 and ahead(body.shape, start, triple(sign * pull)) is None
+            for sign in (1.0, -1.0)
+        )  # fmt: skip
+        if not any(free):
+            return abs(math.asin(max(-1.0, min(1.0, along))))
+    return None
 
 
 def _holes(body: Body, asked: dict[str, Any]) -> float | None:
