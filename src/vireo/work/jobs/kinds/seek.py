@@ -6,11 +6,12 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Mapping, Sequence
+from contextlib import suppress
 from typing import Any, Literal
 
 import numpy as np
 from pydantic import Field
-from scipy.optimize import NonlinearConstraint, minimize
+from scipy.optimize import NonlinearConstraint, brentq, minimize
 
 from vireo.core.documents import Document, load_document
 from vireo.core.documents.kind import Around
@@ -102,6 +103,14 @@ def seek(bench: Bench, request: Json, options: SeekOptions) -> dict[str, Any]:
     return Seeking(bench, request, options).run()
 
 
+class _Spent(Exception):
+    """As many were tried as may be."""
+
+
+class _Hole(Exception):
+    """Something on the way does not build."""
+
+
 class Seeking:
     def __init__(self, bench: Bench, request: Json, options: SeekOptions) -> None:
         self.bench, self.request, self.options = bench, request, options
@@ -139,21 +148,64 @@ class Seeking:
         """Look along what can be any number, from where it is now and, with room, from the middle."""
         now = [(s.like.value - s.least) / (s.most - s.least) for s in free]
         starts = [np.clip(now, 0.0, 1.0), np.full(len(free), 0.5)]
+        goal: float | None = self.request["goal"]
         end = len(self.rows) + budget
+        seen: list[tuple[Any, Json]] = []
 
         def look(x: Any) -> Json:
-            return self._at(free, np.clip(x, 0.0, 1.0), fixed)
+            if len(self.rows) >= end:
+                raise _Spent
+            at = np.clip(x, 0.0, 1.0)
+            seen.append((at, self._at(free, at, fixed)))
+            return seen[-1][1]
 
-        for start in starts:
-            left = end - len(self.rows)
-            if left < 4:
-                break
-            how: Any = {
-                "method": "COBYQA", "bounds": [(0.0, 1.0)] * len(free), "constraints": self._held(look),
-                "options": {"maxfev": left, "initial_tr_radius": 0.25, "final_tr_radius": 1e-6},
-            }  # fmt: skip
-            small: Any = lambda x: self._smooth(look(x))  # noqa: E731
-            minimize(small, start, **how)
+        with suppress(_Spent):
+            if goal is not None:
+                # One number is met by one parameter as soon as it lies between two that were tried.
+                for x in (starts[0], np.zeros(len(free)), np.ones(len(free))):
+                    look(x)
+                self._between(goal, seen, look)
+            for start in starts:
+                if goal is not None and any(self._feasible(r) and self._hits(r) for _, r in seen):
+                    break
+                left = end - len(self.rows)
+                how: Any = {
+                    "method": "COBYQA", "bounds": [(0.0, 1.0)] * len(free),
+                    "constraints": self._held(look),
+                    "options": {
+                        "maxfev": max(left // 2, 1), "initial_tr_radius": 0.25, "final_tr_radius": 1e-6,
+                    },
+                }  # fmt: skip
+                small: Any = lambda x: self._smooth(look(x))  # noqa: E731
+                minimize(small, start, **how)
+                if goal is not None:
+                    self._between(goal, seen, look)
+
+    def _between(
+        self, goal: float, seen: Sequence[tuple[Any, Json]], look: Callable[[Any], Json]
+    ) -> None:
+        """Where the goal lies between two that were tried, on the line between them: by Brent's method. Those
+        where all that must hold does first, then the nearest to each other."""
+        told = [
+            (x, r, value - goal)
+            for x, r in seen
+            if (value := measured(r, self.options.of)) is not None
+        ]
+        pairs = [(a, b) for a in told if a[2] <= 0.0 for b in told if b[2] >= 0.0]
+        if not pairs:
+            return
+        low, high = min(pairs, key=lambda p: (
+            sum(not self._feasible(r) for _, r, _ in p), p[1][2] - p[0][2], float(np.linalg.norm(p[1][0] - p[0][0])),
+        ))  # fmt: skip
+
+        def off(t: float) -> float:
+            value = measured(look(low[0] + t * (high[0] - low[0])), self.options.of)
+            if value is None:
+                raise _Hole
+            return value - goal
+
+        with suppress(_Hole):
+            brentq(off, 0.0, 1.0, xtol=1e-9, rtol=1e-9, maxiter=40, disp=False)
 
     def _held(self, look: Callable[[Any], Json]) -> list[NonlinearConstraint]:
         """What must hold, for the method."""
@@ -178,8 +230,6 @@ class Seeking:
         }
         key = tuple(round(values[s.name], 12) for s in self.spans)
         if key not in self.rows:
-            if len(self.rows) > 2 * self.options.tries:
-                return self.rows[next(reversed(self.rows))]
             row = self._look({s.name: s.formula(values[s.name]) for s in self.spans})
             self.rows[key] = row
             self.bench.report({
@@ -264,6 +314,6 @@ class Seeking:
         if not self._feasible(best):
             wrong = next(c for c in self.document.checks if c.id in self.must and c.id in {
                 x["id"] for x in best["checks"] if x["state"] not in ("holds", "open")})  # fmt: skip
-            return f"within the ranges {wrong.name} never holds, or was not found to"
+            return f"in {len(self.rows)} tries within the ranges {wrong.name} never held"
         nearest = measured(best, self.options.of)
-        return f"within the ranges it comes no nearer than {nearest:.6g}"
+        return f"in {len(self.rows)} tries within the ranges it came no nearer than {nearest:.6g}"
