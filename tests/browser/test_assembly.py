@@ -37,11 +37,11 @@ def test_two_parts_are_placed_and_joined_by_their_round_edges(page, server, demo
     )[1]
     page.go(f"/d/{made['id']}")
     page.idle()
-    for name in ("Bearing block", "Drum shaft"):
+    for c, name in (("c1", "Bearing block"), ("c2", "Drum shaft")):
         page.press("verb-place")
         page.press(f"place-{name}")
-        page.wait(lambda n=name: n in page.text("assembly-panel").split("Joints")[0], name)
         page.idle()
+        page.wait(lambda c=c: page.has(f"component-{c}"), name)
     assert page.text("freedom") == "6 freedoms"
     page.wait(lambda: page.topology(leaf_of(server, made["id"], "c2")), "both shown")
     page.driver.find_element("tag name", "body").click()

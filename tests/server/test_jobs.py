@@ -19,47 +19,59 @@ from vireo.core.naming import make_pick
 from vireo.core.trouble import BadInput
 from vireo.core.viewmesh import topology_from
 from vireo.script.sketch import Sketch
+from vireo.store.store import NotFound
 from vireo.work.jobs.kind import JOBS
 from vireo.work.lanes import Cancelled
 from vireo.work.services import Services
 
 
+class Cluster:
+    """A Dask scheduler on loopback and machines lent to it."""
+
+    def __init__(self, machines):
+        port = free_port()
+        self.address, self.lent = f"tcp://127.0.0.1:{port}", []
+        self.scheduler = self._begin(
+            "distributed.cli.dask_scheduler", "--host", "127.0.0.1", "--port", str(port),
+            "--no-dashboard",
+        )  # fmt: skip
+        for _ in range(machines):
+            self.lend()
+
+    def _begin(self, module, *words):
+        return subprocess.Popen(
+            [sys.executable, "-m", module, *words], stdout=subprocess.DEVNULL,
+            stderr=subprocess.DEVNULL, env={**os.environ, "OPENBLAS_NUM_THREADS": "1"},
+        )  # fmt: skip
+
+    def lend(self):
+        self.lent.append(self._begin("vireo.cli", "lend", self.address))
+
+    def end(self):
+        for process in [*self.lent, self.scheduler]:
+            process.terminate()
+            process.wait(20)
+
+
 @pytest.fixture(scope="module")
 def cluster():
-    """A Dask scheduler and two workers on loopback; its address."""
-    port = free_port()
-    address = f"tcp://127.0.0.1:{port}"
-    env = {**os.environ, "OPENBLAS_NUM_THREADS": "1"}
-    quiet = {"stdout": subprocess.DEVNULL, "stderr": subprocess.DEVNULL, "env": env}
-    scheduler = subprocess.Popen(
-        [sys.executable, "-m", "distributed.cli.dask_scheduler", "--host", "127.0.0.1",
-         "--port", str(port), "--no-dashboard"], **quiet,
-    )  # fmt: skip
-    lent = [
-        subprocess.Popen([sys.executable, "-m", "vireo.cli", "lend", address], **quiet)
-        for _ in range(2)
-    ]
-    yield address
-    for process in [*lent, scheduler]:
-        process.terminate()
-        process.wait(20)
+    """The address of one with two machines."""
+    found = Cluster(2)
+    yield found.address
+    found.end()
 
 
 @pytest.fixture(scope="module", params=["local", "cluster"])
 def work(request, tmp_path_factory):
     """Services whose jobs run in processes here, or on the cluster."""
-    folder = tmp_path_factory.mktemp("jobs")
-    before = os.environ.pop("VIREO_DASK", None)
-    if request.param == "cluster":
-        os.environ["VIREO_DASK"] = request.getfixturevalue("cluster")
-    try:
-        services = Services.open(folder, workers=1)
-    finally:
-        os.environ.pop("VIREO_DASK", None)
-        if before is not None:
-            os.environ["VIREO_DASK"] = before
-    yield Project(services, far=request.param == "cluster")
+    far = request.param == "cluster"
+    services = serve(tmp_path_factory, request.getfixturevalue("cluster") if far else None)
+    yield Project(services, far)
     services.close()
+
+
+def serve(folders, address=None):
+    return Services.open(folders.mktemp("jobs"), workers=1, cluster=address)
 
 
 class Project:
@@ -73,6 +85,7 @@ class Project:
         s = Sketch()
         corners = s.box(0, 0, 60, 40)
         s.put("distance_x", corners[0], corners[2], formula="w")
+        self.drawing = s.drawing
         self.do(
             self.part, {"do": "add_parameter", "name": "w", "formula": "60 mm"},
             {"do": "add_parameter", "name": "thick", "formula": "10 mm"},
@@ -253,8 +266,14 @@ def test_stored_files_travel(work):
     file = work.store.put_blob(work.id, "plate.step", data)
     part = work.make(
         "part", {"do": "set_material", "material": "S235"},
+        {"do": "add_parameter", "name": "bore", "formula": "4 mm"},
         {"do": "add_step", "kind": "import", "fields": {"file": file, "form": "step"}},
     )  # fmt: skip
+    # Nobody has built it yet: those who share the points out have the file, too.
+    points = work.run(
+        "vary", part, ranges=[{"name": "bore", "least": "3", "most": "9", "count": 5}]
+    )
+    assert [r["volume"] for r in points.result["rows"]] == pytest.approx([24000] * 5)
     pair = work.make(
         "assembly",
         {"do": "add_component", "document": part, "name": "Taken"},
@@ -265,6 +284,63 @@ def test_stored_files_travel(work):
     job = work.run("interference", pair)
     assert job.state == "done", job.error
     assert job.result["volume"] == pytest.approx(24000)
+
+
+def family(work, count):
+    """A plate in so many lengths, and what each weighs (g)."""
+    part = work.make(
+        "part", {"do": "set_material", "material": "S235"},
+        {"do": "add_parameter", "name": "w", "formula": "60 mm"},
+        {"do": "add_step", "kind": "sketch", "fields": {"drawing": work.drawing}},
+        {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": "10 mm"}},
+        {"do": "add_column", "drives": "parameter", "of": {"name": "w"}},
+    )  # fmt: skip
+    column = work.store.document(part).document.columns[0].id
+    work.do(part, *(
+        {"do": "add_variant", "name": f"No {n}", "cells": {column: {"formula": f"{20 + n} mm"}}}
+        for n in range(count)
+    ))  # fmt: skip
+    return part, [(20 + n) * 40 * 10 * 7.85e-3 for n in range(count)]
+
+
+def plain(job):
+    """Rows without how long they took."""
+    assert job.state == "done", job.error
+    return [{k: v for k, v in row.items() if k != "seconds"} for row in job.result["rows"]]
+
+
+def test_two_hundred_variants_are_the_same_on_a_cluster_and_a_machine_that_dies_costs_nothing(
+    tmp_path_factory,
+):
+    cluster = Cluster(2)
+    here, far = (Project(serve(tmp_path_factory, a)) for a in (None, cluster.address))
+    try:
+        rows = []
+        for work in (here, far):
+            part, weights = family(work, 200)
+            ids = [v.id for v in work.store.document(part).document.variants]
+            job = work.services.jobs.start("prove", part, {"variants": ids})
+            if work is far:
+                while (halfway := work.store.job(job.id)).progress < 0.2:
+                    assert halfway.state in ("queued", "running"), halfway.error
+                    time.sleep(0.01)
+                assert halfway.progress < 0.8
+                cluster.lent[0].kill()
+                cluster.lent[0].wait(20)
+            rows.append(plain(work.services.jobs.wait(job.id, 300)))
+        assert rows[0] == rows[1]
+        assert [r["mass"] for r in rows[0]] == pytest.approx(weights)
+        # With the scheduler gone that is said, in words; nothing else is hindered.
+        cluster.scheduler.kill()
+        cluster.scheduler.wait(20)
+        lost = far.run("vary", part, ranges=[{"name": "w", "least": "20 mm", "most": "30 mm"}])
+        assert (lost.state, lost.error["code"]) == ("failed", "cluster_lost")
+        assert "does not answer" in lost.error["text"]
+        assert far.services.builds.build(part)["mass"] == pytest.approx(60 * 40 * 10 * 7.85e-3)
+    finally:
+        cluster.end()
+        here.services.close()
+        far.services.close()
 
 
 def test_waiting_jobs_stop_at_once_and_running_ones_soon(work):
@@ -291,6 +367,22 @@ def test_waiting_jobs_stop_at_once_and_running_ones_soon(work):
         assert work.services.jobs.wait(job.id, 60).state == "cancelled"
     # The lane is free again.
     assert work.run("interference", work.assembly).state == "done"
+
+
+def test_a_run_nobody_waits_for_gives_way_and_is_as_if_never_asked_for(work):
+    jobs = work.services.jobs
+    slow = work.make("study", {"do": "add_support", "faces": [work.left]},
+                     {"do": "add_load", "kind": "force", "faces": [work.right], "size": "5 N"},
+                     {"do": "set_mesh", "size": "1.1 mm"}, part=work.part)  # fmt: skip
+    behind = jobs.start("strength", slow, {}, behind=True)
+    assert work.run("interference", work.assembly, clearance=1.0).state == "done"
+    # Whoever saw it is told what became of it; nobody else sees it.
+    assert jobs.wait(behind.id, 60).state == "forgotten"
+    assert work.store.jobs(slow) == []
+    assert jobs.known("strength", slow, {}) is None
+    work.store.clear_forgotten()
+    with pytest.raises(NotFound):
+        work.store.job(behind.id)
 
 
 def test_news_that_come_late_change_no_job_that_has_ended(work):

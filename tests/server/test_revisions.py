@@ -217,6 +217,21 @@ def test_a_pinned_component_stays_as_it_was_and_comes_through_a_zip(api):
     must(api, plate, width("120 mm"))
     assert weigh() == pytest.approx(188.4 * 3)
     assert settled_checks(api, whole)[0]["state"] == "fails"
+    # What is pinned alone has nothing to measure again, and says so in lists.
+    still = api.document("assembly", project=project)
+    must(api, still, {"do": "add_component", "document": plate, "name": "Only", "choice": {"revision": pin}},
+         add("mass", "Still", "200 g"))  # fmt: skip
+    assert settled_checks(api, still)[0]["value"] == pytest.approx(0.1884)
+    must(api, plate, width("130 mm"))
+    found = {
+        d["document"]: d["checks"]
+        for d in api.get(f"/api/projects/{project}/checks")[1]["documents"]
+    }
+    assert [c["state"] for c in found[still]] == ["holds"]
+    assert found[whole][0]["state"] != "holds"
+    (line,) = api.get(f"/api/documents/{still}/parts")[1]["lines"]
+    assert line["variant"] == f"r {pin}"
+    must(api, plate, width("120 mm"))
     api.server.call("PUT", f"/api/documents/{plate}/revisions/{pin}", {"version": "Cast"})
     status, made = api.post(
         "/api/projects/archive",

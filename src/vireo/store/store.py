@@ -427,9 +427,14 @@ class Store:
             return _job(row)
 
     def jobs(self, document: str | None = None, states: Sequence[str] = ()) -> list[JobRecord]:
-        """Newest first."""
+        """Newest first; but for those that are forgotten."""
         with self._session() as s:
-            query = select(JobRow).order_by(JobRow.created.desc()).limit(200)
+            query = (
+                select(JobRow)
+                .where(JobRow.state != "forgotten")
+                .order_by(JobRow.created.desc())
+                .limit(200)
+            )
             if document:
                 query = query.where(JobRow.document_id == document)
             if states:
@@ -448,6 +453,12 @@ class Store:
                 .limit(1)
             ).first()
             return _job(row) if row else None
+
+    def clear_forgotten(self) -> None:
+        """Jobs that count as never asked for are kept for those who still ask what became of them: let go
+        when nobody can."""
+        with self._session() as s:
+            s.execute(delete(JobRow).where(JobRow.state == "forgotten"))
 
     def renew_job(self, id: str) -> JobRecord:
         """A job as if it had been asked only now: the newest of its document."""
@@ -501,11 +512,6 @@ class Store:
         """All that a check found, oldest first."""
         with self._session() as s:
             return [_found(r) for r in s.scalars(_found_by(document, check).order_by(CheckRow.id))]
-
-    def forget_job(self, id: str) -> None:
-        """As if a job had never been asked for."""
-        with self._session() as s:
-            s.execute(delete(JobRow).where(JobRow.id == id))
 
     def update_job(self, id: str, **changes: Any) -> bool:
         """Change a job's row. A job that has ended stays as it ended: late news of a worker change

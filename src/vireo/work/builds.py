@@ -5,6 +5,7 @@ from __future__ import annotations
 import threading
 from collections import OrderedDict
 from collections.abc import Callable, Mapping
+from contextlib import suppress
 from copy import copy
 from dataclasses import dataclass, field
 from difflib import get_close_matches
@@ -46,7 +47,7 @@ class Project:
         """A document as drawn, or the member of it that a key (`documents.base.member_key`) says;
         None for a member that is not there, too."""
         own, choice = key_parts(id)
-        if own in self.extra:
+        if own in self.extra and choice.revision is None:
             document: Document | None = self.extra[own]
         else:
             document = self._at(own, choice.revision)
@@ -225,15 +226,22 @@ class Builds:
         return Project(self._store, project, self.materials, self._doomed, extra or {})
 
     def reached(self, record: DocumentRecord) -> dict[str, int]:
-        """A document and all it reaches, by the revisions they stand at."""
+        """A document and all it follows, by the revisions they stand at. What it has pinned changes with
+        itself alone; what that follows in turn is among them."""
         reached = {record.id: record.revision}
-        waiting = [record.document]
+        waiting, pinned = [record.document], set[tuple[str, int]]()
         heads = self._store.heads(record.project)
         while waiting:
             document = waiting.pop()
-            for id in kind_of(document).refers(document) & heads.keys() - reached.keys():
+            kind = kind_of(document)
+            for id in kind.follows(document) & heads.keys() - reached.keys():
                 reached[id] = heads[id]
                 waiting.append(self._store.document_at(id, heads[id]))
+            for _, id, choice in kind.chosen(document):
+                if choice.revision is not None and (id, choice.revision) not in pinned:
+                    pinned.add((id, choice.revision))
+                    with suppress(NotFound):
+                        waiting.append(self._store.document_at(id, choice.revision))
         return reached
 
     def state_of(self, project: str, reached: Mapping[str, int]) -> str:
@@ -396,6 +404,10 @@ class Builds:
                 self._doomed[key] = f"{lost.text} while this step was built; change it or try again"
                 _mark(request, self._doomed)
         raise WorkerLost("the geometry kernel was lost again and again on this document")
+
+    def machines(self) -> int | None:
+        """How many machines of a cluster take jobs; None where they are done here."""
+        return self._queue.machines()
 
     def topology(self, key: str) -> dict[str, Any]:
         """What the faces, edges and corners of a kept body are."""

@@ -18,6 +18,8 @@ from vireo.work.tasks.gauging import size_of
 from vireo.work.worker import TASKS, Bench, no_files
 
 Json = dict[str, Any]
+#: What is told of a state that took the process down that built it.
+KERNEL_ENDED = "the geometry kernel ended over it"
 
 
 @dataclass

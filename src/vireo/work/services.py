@@ -40,12 +40,14 @@ class Services:
 
     @staticmethod
     def open(
-        data: Path, workers: int = 2, *, forked: bool = False, kept: int = MOST_BYTES
-    ) -> Services:
+        data: Path, workers: int = 2, *, forked: bool = False, kept: int = MOST_BYTES,
+        cluster: str | None = None,
+    ) -> Services:  # fmt: skip
         """`forked`: with a first worker forked of this process (see `Queue.start`).
-        `kept` is about how many bytes of results that can be made again stay on disk."""
+        `kept` is about how many bytes of results that can be made again stay on disk, `cluster` the
+        address of a Dask scheduler that takes jobs (else that of ``VIREO_DASK``, if any)."""
         steps = data / "steps"
-        queue = Queue(data / "cache", workers, steps, Bounds(kept=kept))
+        queue = Queue(data / "cache", workers, steps, Bounds(kept=kept), cluster)
         if forked:
             import vireo.work.tasks  # noqa: F401  (what the fork will work with)
 

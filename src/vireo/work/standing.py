@@ -46,7 +46,12 @@ class Standing:
         """News of anything (`work.events`)."""
         if news["kind"] == "document":
             self._put(news["project"], {False: CALM, True: LONG_CALM}, back=True)
-        elif news["kind"] == "job" and news.get("state") in ("done", "failed", "cancelled"):
+        elif news["kind"] == "job" and news.get("state") in (
+            "done",
+            "failed",
+            "cancelled",
+            "forgotten",
+        ):
             with self._lock:
                 self._jobs.append(news)
                 self._lock.notify()

@@ -3,14 +3,14 @@ then. Jobs that study parameters share this."""
 
 from __future__ import annotations
 
-from collections.abc import Mapping, Sequence
+from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass
 from typing import Any
 
 import numpy as np
 from pydantic import BaseModel, ConfigDict, Field
 
-from vireo.core.documents import Document, dump, kind_of
+from vireo.core.documents import Document, dump, kind_of, load_document
 from vireo.core.documents.commands import apply_all
 from vireo.core.documents.content import deciding
 from vireo.core.documents.kind import Around
@@ -19,7 +19,8 @@ from vireo.core.quantity import FormulaError, Quantity, evaluate, evaluate_param
 from vireo.core.quantity.parameters import ListLimits
 from vireo.core.quantity.units import ANGLE, FORCE, LENGTH, MASS, NUMBER, PRESSURE
 from vireo.core.trouble import BadInput, Trouble
-from vireo.work.examining import examined, nothing_known
+from vireo.work.examining import KERNEL_ENDED, examined, nothing_known
+from vireo.work.jobs.pieces import Pieces
 from vireo.work.worker import Bench
 
 Json = dict[str, Any]
@@ -138,9 +139,13 @@ def decides(request: Json, *more: Any) -> Any:
     ]
 
 
+def _blank(values: Mapping[str, str]) -> Json:
+    return {"set": dict(values), "numbers": {}, **nothing_known()}
+
+
 def looked_at(bench: Bench, document: Document, request: Json, values: Mapping[str, str]) -> Json:
     """What becomes of the document with parameters set: a row, with the values in base units."""
-    row = {"set": dict(values), "numbers": {}, **nothing_known(), "kept": []}
+    row = {**_blank(values), "kept": []}
     try:
         there = set_to(document, values)
     except Trouble as trouble:
@@ -153,6 +158,22 @@ def looked_at(bench: Bench, document: Document, request: Json, values: Mapping[s
     if broken is not None:
         return {**row, "why": broken.text}
     return row | examined(bench, there, request["task"], request["rest"])
+
+
+class Points(Pieces):
+    """Values that parameters of the document are set to, one set after the other, under ``points``."""
+
+    noun = "points"
+
+    def count(self, request: Json) -> int:
+        return len(request["points"])
+
+    def answering(self, bench: Bench, request: Json, options: Any) -> Callable[[int], Json]:
+        document = load_document(request["document"])
+        return lambda number: looked_at(bench, document, request, request["points"][number])
+
+    def lost(self, request: Json, number: int) -> Json:
+        return {**_blank(request["points"][number]), "why": KERNEL_ENDED}
 
 
 def measured(row: Json, what: str) -> float | None:

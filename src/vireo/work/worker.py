@@ -48,6 +48,19 @@ def no_files(project: str, id: str) -> bytes:
     raise Trouble("no stored files can be reached here")
 
 
+def files_in(data: Any) -> set[tuple[str, str]]:
+    """The stored files a request speaks of, by project and id."""
+    if isinstance(data, list):
+        return set().union(*(files_in(v) for v in data))
+    if not isinstance(data, dict):
+        return set()
+    own: set[tuple[str, str]] = set()
+    files = data.get("files")
+    if isinstance(files, dict) and "ids" in files:
+        own = {(files["project"], id) for id in files["ids"]}
+    return own.union(*(files_in(v) for v in data.values()))
+
+
 @dataclass
 class Bench:
     """What a task works with: kept results, a way to report how far it is, stored files, the
@@ -73,6 +86,12 @@ class Bench:
         data = self.fetch(project, id)
         self.disk.put(f"file-{id}", data)
         return data
+
+    def bring(self, request: Any) -> None:
+        """Have the stored files a request speaks of on the own disk: processes that share the work have
+        no way to where they are kept."""
+        for project, id in files_in(request):
+            self.file(project, id)
 
 
 def units_in(request: dict[str, Any]) -> Units:

@@ -67,10 +67,27 @@ export async function refusalOf(response: Response): Promise<Refusal> {
   }
 }
 
+let waiting = 0
+/** How many calls wait for their answer. */
+export const underWay = (): number => waiting
+
 export async function call<P extends keyof paths, M extends Method>(
   method: M,
   path: P,
   options: Options<Body<Op<P, M>>> = {},
+): Promise<Answer<Op<P, M>>> {
+  waiting++
+  try {
+    return await ask(method, path, options)
+  } finally {
+    waiting--
+  }
+}
+
+async function ask<P extends keyof paths, M extends Method>(
+  method: M,
+  path: P,
+  options: Options<Body<Op<P, M>>>,
 ): Promise<Answer<Op<P, M>>> {
   let url: string = path
   for (const [key, value] of Object.entries(options.path ?? {})) url = url.replace(`{${key}}`, encodeURIComponent(value))

@@ -4271,7 +4271,7 @@ export interface components {
              * State
              * @enum {string}
              */
-            state: "queued" | "running" | "done" | "failed" | "cancelled";
+            state: "queued" | "running" | "done" | "failed" | "cancelled" | "forgotten";
         };
         /** JobsView */
         JobsView: {

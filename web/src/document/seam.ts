@@ -1,6 +1,7 @@
 // What browser tests may ask: where a thing is on the screen, and whether work is going on.
 // Loaded only when the address asks for it (?seam).
 import { Ray, Vector3 } from 'three'
+import { underWay } from '../api/client'
 import { useAssembly } from '../assembly/store'
 import { useEdited } from '../part/edited'
 import { useSketch } from '../sketch/store'
@@ -16,7 +17,7 @@ export function installSeam(engine: Engine | null): void {
   const asm = useAssembly()
   const box = (): DOMRect => engine!.canvas.getBoundingClientRect()
   ;(window as unknown as { __test: object }).__test = {
-    idle: () => !doc.building && !doc.saving && !edited.trying && !sketch.busy && !asm.building && !engine?.camera.flying,
+    idle: () => !underWay() && !doc.building && !doc.saving && !edited.trying && !sketch.busy && !asm.building && !engine?.camera.flying,
     frames: () => engine?.frames ?? 0,
     bodies: () => engine?.count ?? 0,
     /** Geometries the graphics hold, and calls a picture takes. */

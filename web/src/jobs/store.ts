@@ -44,7 +44,8 @@ export const useJobs = defineStore('jobs', () => {
   const isOld = (id: string): boolean => current.value[id] === false
   async function refresh(id: string): Promise<Job> {
     const found = await call('get', '/api/jobs/{id}', { path: { id } })
-    jobs.value = { ...jobs.value, [id]: found }
+    const { [id]: _, ...others } = jobs.value
+    jobs.value = found.state === 'forgotten' ? others : { ...others, [id]: found }
     if (found.state === 'done') void review()
     return found
   }

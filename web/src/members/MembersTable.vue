@@ -11,6 +11,7 @@ import FormulaField from '../parameters/FormulaField.vue'
 import { useParameters } from '../parameters/store'
 import { mass } from '../ui/format'
 import Icon from '../ui/Icon.vue'
+import NameField from '../ui/NameField.vue'
 import { typed } from '../ui/units'
 import CellField from './CellField.vue'
 import CellText from './CellText.vue'
@@ -398,17 +399,12 @@ async function go(p: Proved): Promise<void> {
         >
           <td><input type="checkbox" :checked="chosen.has(row.id)" :aria-label="`Mark ${row.name}`" @change="mark(row.id)" /></td>
           <td class="name">
-            <input
+            <NameField
               v-if="row.id && renaming?.id === row.id"
               v-model="renaming.name"
-              class="field"
-              autofocus
-              aria-label="Name of the variant"
-              @vue:mounted="({ el }: { el: HTMLInputElement }) => (el.focus(), el.select())"
-              @keydown.stop
-              @keydown.enter="rename()"
-              @keydown.esc="renaming = null"
-              @blur="rename()"
+              label="Name of the variant"
+              @keep="rename()"
+              @leave="renaming = null"
             />
             <button
               v-else
@@ -466,18 +462,15 @@ async function go(p: Proved): Promise<void> {
         <tr>
           <td />
           <td class="name" :colspan="columns.length + 1">
-            <input
+            <NameField
               v-if="adding !== null"
               v-model="adding"
-              class="field"
+              idle
               placeholder="Name of the variant"
-              aria-label="Name of the variant"
+              label="Name of the variant"
               data-testid="new-variant"
-              @vue:mounted="({ el }: { el: HTMLInputElement }) => el.focus()"
-              @keydown.stop
-              @keydown.enter="addVariant()"
-              @keydown.esc="adding = null"
-              @blur="adding?.trim() || (adding = null)"
+              @keep="addVariant()"
+              @leave="adding = null"
             />
             <button v-else class="quiet" data-testid="add-variant" @click="adding = ''">+ variant</button>
           </td>

@@ -5,6 +5,7 @@ import { ref } from 'vue'
 import type { Schemas } from '../api/client'
 import { useDocument } from '../document/store'
 import Icon from '../ui/Icon.vue'
+import NameField from '../ui/NameField.vue'
 import { typed } from '../ui/units'
 import CellField from './CellField.vue'
 import CellText from './CellText.vue'
@@ -63,17 +64,13 @@ function act(key: string): void {
 <template>
   <section class="option" :data-testid="`option-${option.id}`">
     <header>
-      <input
+      <NameField
         v-if="typing"
         v-model="typing.text"
-        class="field"
-        :aria-label="typing.what === 'name' ? 'Name of the option' : 'One more value'"
+        :label="typing.what === 'name' ? 'Name of the option' : 'One more value'"
         data-testid="option-typing"
-        @vue:mounted="({ el }: { el: HTMLInputElement }) => (el.focus(), el.select())"
-        @keydown.stop
-        @keydown.enter="keepTyped()"
-        @keydown.esc="typing = null"
-        @blur="keepTyped()"
+        @keep="keepTyped()"
+        @leave="typing = null"
       />
       <b v-else @dblclick="act('name')">{{ option.name }}</b>
       <span v-if="option.kind !== 'number'" class="values" role="radiogroup" :aria-label="option.name">

@@ -9,6 +9,7 @@ import { turns } from '../api/newest'
 import { useDocument } from '../document/store'
 import DocumentPicture from '../shelf/DocumentPicture.vue'
 import Icon from '../ui/Icon.vue'
+import NameField from '../ui/NameField.vue'
 import { compareAt } from './asked'
 import MergePanel from './MergePanel.vue'
 import { when } from './words'
@@ -182,18 +183,13 @@ const self = computed<Schemas['DocumentRefView']>(() => ({
         <td class="picture"><DocumentPicture :id="self.id" :kind="self.kind" :revision="r.number" :at="r.number" /></td>
         <td class="number num">r {{ r.number }}</td>
         <td>
-          <input
+          <NameField
             v-if="naming?.number === r.number"
             v-model="naming.text"
-            class="field"
-            aria-label="Name of the revision"
-            maxlength="80"
+            label="Name of the revision"
             data-testid="revision-name"
-            @vue:mounted="({ el }: { el: HTMLInputElement }) => (el.focus(), el.select())"
-            @keydown.stop
-            @keydown.enter="keepName()"
-            @keydown.esc="naming = null"
-            @blur="keepName()"
+            @keep="keepName()"
+            @leave="naming = null"
           />
           <template v-else>
             <b v-if="r.version" class="version">{{ r.version }}</b>

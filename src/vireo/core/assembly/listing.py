@@ -99,7 +99,7 @@ def _line(id: str, own: str, level: int, around: Around) -> Line:
         material=document.material if isinstance(document, Part) else "",
         properties={p.name: p.value for p in document.properties} if document else {},
         choice=key_parts(id)[1],
-        variant=called(document, document.active) if document and "@" in id else "",
+        variant=called(document, key_parts(id)[1]) if document and "@" in id else "",
     )
 
 

@@ -1,29 +1,27 @@
 """How many holes."""
 
-from vireo.core.checks.kind import Ask, CheckKind, CheckTrouble, register
+from typing import Any
+
+from vireo.core.checks.kind import Ask, CheckTrouble, GaugeCheck, register
 from vireo.core.documents import Check
-from vireo.core.quantity import LENGTH, NUMBER, FormulaError, Quantity, evaluate
+from vireo.core.quantity import LENGTH, NUMBER, FormulaError, evaluate
 
 
 @register
-class HoleCountCheck(CheckKind):
+class HoleCountCheck(GaugeCheck):
     """Its field ``diameter`` (a formula, may be empty) says which holes count."""
 
     kind, label = "hole_count", "Hole count"
-    documents = ("part",)
     dimension = NUMBER
     asks = ("diameter",)
     relation, limit = "at_least", "4"
     line = (
         "How many round holes there are, of one diameter or of any; a counterbored one counts once"
     )
+    gauge = "holes"
 
-    def measure(self, check: Check, ask: Ask) -> Quantity:
+    def asked(self, check: Check, ask: Ask) -> dict[str, Any]:
         typed = str(check.fields.get("diameter") or "").strip()
-        found = ask.task("gauge", {"gauge": "holes", "asked": self._asked(typed, ask)})
-        return Quantity(found or 0.0, NUMBER)
-
-    def _asked(self, typed: str, ask: Ask) -> dict[str, float]:
         if not typed:
             return {}
         try:

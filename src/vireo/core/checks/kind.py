@@ -85,6 +85,25 @@ class CheckKind:
         return found
 
 
+class GaugeCheck(CheckKind):
+    """What a gauge (`core.measure.gauge`) reads of the bodies of a part; set `gauge`, and `none`: what is
+    told where it reads nothing (empty: that counts as 0)."""
+
+    documents = ("part",)
+    gauge: ClassVar[str]
+    none: ClassVar[str] = ""
+
+    def asked(self, check: Check, ask: Ask) -> dict[str, Any]:
+        """What the gauge is asked with."""
+        return {}
+
+    def measure(self, check: Check, ask: Ask) -> Quantity:
+        found = ask.task("gauge", {"gauge": self.gauge, "asked": self.asked(check, ask)})
+        if found is None and self.none:
+            raise CheckTrouble(self.none)
+        return Quantity(found or 0.0, self.dimension)
+
+
 #: What may be chosen for a check besides picks and a limit, with the fields it is told by: a run; a
 #: coordinate of a joint; which way that goes; a list of faults; an axis; a parameter by name; a port of the
 #: part; a diameter as typed; whether sharp edges count.

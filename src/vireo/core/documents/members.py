@@ -267,7 +267,8 @@ def called(document: Document, choice: Choice) -> str:
     'As drawn'
     """
     variant = variant_of(document, choice.variant)
-    words = [variant.name] if variant else [] if document.options else [AS_DRAWN]
+    told = document.options or choice.revision is not None
+    words = [variant.name] if variant else [] if told else [AS_DRAWN]
     for option in document.options:
         text = chosen_of(option, choice)
         if option.kind == "yes_no":

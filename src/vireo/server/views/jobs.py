@@ -19,7 +19,7 @@ class JobView(BaseModel):
     key: str
     kind: str
     document: str
-    state: Literal["queued", "running", "done", "failed", "cancelled"]
+    state: Literal["queued", "running", "done", "failed", "cancelled", "forgotten"]
     progress: float
     stage: str
     request: dict[str, Any]

@@ -20,6 +20,7 @@ from vireo.core.documents.kind import Around
 from vireo.core.quantity import Quantity
 from vireo.core.registry import Registry
 from vireo.core.trouble import BadInput
+from vireo.work.jobs.pieces import Pieces
 from vireo.work.worker import Bench
 
 Json = dict[str, Any]
@@ -79,6 +80,8 @@ class JobKind:
     about: str = ""
     #: What it works with where that is not what builds the document as it stands.
     gather: Gather | None = None
+    #: How it falls into questions that other machines may answer.
+    pieces: Pieces | None = None
 
     def parsed(self, options: Mapping[str, Any]) -> Options:
         """Raises BadInput for options it does not take."""
@@ -111,5 +114,25 @@ def job(
     def declare(run: Run) -> Run:
         JOBS.add(kind, JobKind(kind, documents, options, run, reads, told, version, about, gather))
         return run
+
+    return declare
+
+
+def job_of_pieces(
+    kind: str, documents: tuple[str, ...], options: type[Options], *, reads: Reads, told: Told,
+    gather: Gather, version: int = 1,
+) -> Callable[[type[Pieces]], type[Pieces]]:  # fmt: skip
+    """Declares a job by the questions it falls into."""
+
+    def declare(asks: type[Pieces]) -> type[Pieces]:
+        pieces = asks()
+        JOBS.add(
+            kind,
+            JobKind(
+                kind, documents, options, pieces.run, reads, told, version, gather=gather,
+                pieces=pieces,
+            ),
+        )  # fmt: skip
+        return asks
 
     return declare

@@ -6,6 +6,7 @@ from __future__ import annotations
 import threading
 import time
 from dataclasses import asdict
+from functools import partial
 from typing import Any
 
 from vireo.core.trouble import Report, Trouble
@@ -13,6 +14,7 @@ from vireo.store import JobRecord, Store
 from vireo.work.builds import Builds
 from vireo.work.events import Events
 from vireo.work.jobs.kind import JOBS, Telling
+from vireo.work.jobs.spreading import Spread
 from vireo.work.lanes import Cancelled
 
 #: A job may be silent this long before it is taken for hung.
@@ -147,15 +149,19 @@ class Jobs:
 
         try:
             self._update(job, stage="waiting for its turn")
-            result = self._builds.run(
-                "job", ask, sticky=None, lane="background", seconds=SECONDS, progress=progress,
-                cancel=cancel, begun=lambda: self._update(job, state="running", stage="begun"),
+            run = partial(
+                self._builds.run, sticky=None, lane="background", seconds=SECONDS, cancel=cancel,
+                begun=lambda: self._update(job, state="running"),
             )  # fmt: skip
+            pieces, machines = JOBS.called(job.kind).pieces, self._builds.machines()
+            if pieces is not None and machines is not None:
+                result = Spread(pieces, ask, run, progress).answer(machines)
+            else:
+                result = run("job", ask, progress=progress)
             self._update(job, state="done", progress=1.0, stage="", result=result)
         except Cancelled:
             if job.id in self._gave_way:
-                self._update(job, state="cancelled", stage="", result=None)
-                self._store.forget_job(job.id)
+                self._update(job, state="forgotten", stage="", result=None)
             elif cancel.is_set():
                 self._update(job, state="cancelled", stage="", result=None)
             # Otherwise the server is stopping: the row stays and the job is taken up again.
@@ -191,6 +197,7 @@ class Jobs:
 
     def resume(self) -> int:
         """Take up again what was under way when the server last stopped. Returns how many."""
+        self._store.clear_forgotten()
         count = 0
         for job in self._store.jobs(states=("queued", "running")):
             try:

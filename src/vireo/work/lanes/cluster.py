@@ -9,8 +9,9 @@ from __future__ import annotations
 
 import tempfile
 import threading
+import time
 import uuid
-from collections.abc import Iterator
+from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -19,22 +20,53 @@ from distributed.worker import get_worker
 
 from vireo.core.trouble import Report, Trouble
 from vireo.work.diskcache import DiskCache
-from vireo.work.lanes.lane import Call, Cancelled, Files, TaskTrouble, WorkerLost
+from vireo.work.lanes.lane import Call, Cancelled, ClusterLost, Files, TaskTrouble, WorkerLost
 from vireo.work.lanes.local import LocalLane
+from vireo.work.worker import files_in
 
 _LOOK = 0.1
+#: How long a scheduler that does not answer is waited for (s).
+_REACH = 5
 _TOPIC = "vireo-call-"
+
+
+def _gone(address: str) -> str:
+    return (
+        f"the cluster at {address} does not answer; ask again when its scheduler is back, or start "
+        "Vireo without --cluster"
+    )
 
 
 class DaskLane:
     """`folder` keeps results here; `steps` is the folder of the user's own kinds of step."""
 
     def __init__(self, address: str, folder: Path, steps: Path | None = None) -> None:
-        self._client = distributed.Client(address, name="vireo", set_as_default=False, timeout=20)
+        self._address = address
         self._disk, self._steps = DiskCache(folder), steps
+        self._guard = threading.Lock()
+        self._found: distributed.Client | None = None
         self.files: Files | None = None
 
+    def _client(self) -> distributed.Client:
+        """The way to the scheduler: sought when there is work, and anew when it was lost. Raises
+        ClusterLost."""
+        with self._guard:
+            if self._found is None or self._found.status != "running":
+                try:
+                    self._found = distributed.Client(
+                        self._address, name="vireo", set_as_default=False, timeout=_REACH
+                    )
+                except (OSError, TimeoutError, ValueError) as error:
+                    self._found = None
+                    raise ClusterLost(_gone(self._address)) from error
+            return self._found
+
+    def machines(self) -> int:
+        """How many take work now. Raises ClusterLost."""
+        return len(self._client().nthreads())
+
     def call(self, call: Call) -> Any:
+        client = self._client()
         id = uuid.uuid4().hex
         topic = _TOPIC + id
         told = threading.Event()
@@ -48,28 +80,33 @@ class DaskLane:
             if call.progress and news:
                 call.progress(news)
 
-        self._client.subscribe_topic(topic, hear)
-        future = self._client.submit(
+        client.subscribe_topic(topic, hear)
+        future = client.submit(
             run_here, id, call.task, call.request, call.seconds, self._gathered(call.request),
             self._own_steps(), pure=False, key=f"{call.task}-{id}", retries=0,
         )  # fmt: skip
+        answered = time.monotonic()
         try:
             while not future.done():
                 if call.cancel is not None and call.cancel.is_set():
                     future.cancel(force=True)
-                    self._client.run(stop_here, id)
+                    client.run(stop_here, id)
                     raise Cancelled("stopped on request")
-                try:
+                if client.status == "running":
+                    answered = time.monotonic()
+                elif time.monotonic() - answered > _REACH:
+                    raise ClusterLost(_gone(self._address))
+                with suppress(TimeoutError):
                     future.result(timeout=_LOOK)
-                except TimeoutError:
-                    continue
             answer = future.result()
         except (Cancelled, Trouble):
             raise
+        except distributed.KilledWorker as error:
+            raise WorkerLost("the cluster lost every machine that took this") from error
         except Exception as error:  # whatever the cluster says: the job can be asked again
-            raise WorkerLost(f"the cluster lost this task: {error}") from error
+            raise ClusterLost(_gone(self._address)) from error
         finally:
-            self._client.unsubscribe_topic(topic)
+            client.unsubscribe_topic(topic)
         if answer["state"] == "lost":
             raise WorkerLost(answer["text"], answer["news"], answer["crashed"])
         if answer["state"] == "trouble":
@@ -82,7 +119,7 @@ class DaskLane:
         """The stored files a request names, by id."""
         if self.files is None:
             return {}
-        return {id: self.files(project, id) for project, id in _files_in(request)}
+        return {id: self.files(project, id) for project, id in files_in(request)}
 
     def _own_steps(self) -> dict[str, bytes]:
         if self._steps is None or not self._steps.is_dir():
@@ -90,19 +127,8 @@ class DaskLane:
         return {p.name: p.read_bytes() for p in sorted(self._steps.glob("*.py"))}
 
     def close(self) -> None:
-        self._client.close()
-
-
-def _files_in(data: Any) -> Iterator[tuple[str, str]]:
-    if isinstance(data, dict):
-        files = data.get("files")
-        if isinstance(files, dict) and "ids" in files:
-            yield from ((files["project"], id) for id in files["ids"])
-        for value in data.values():
-            yield from _files_in(value)
-    elif isinstance(data, list):
-        for value in data:
-            yield from _files_in(value)
+        if self._found is not None:
+            self._found.close(timeout=_REACH)
 
 
 # On the workers of the cluster

@@ -27,6 +27,12 @@ class WorkerLost(Trouble):
         self.crashed = crashed
 
 
+class ClusterLost(WorkerLost):
+    """The cluster does not answer; nobody is at fault."""
+
+    code = "cluster_lost"
+
+
 class Cancelled(Trouble):
     code = "cancelled"
 

@@ -5,15 +5,21 @@ from __future__ import annotations
 import os
 import threading
 from pathlib import Path
-from typing import Any, Literal
+from typing import TYPE_CHECKING, Any, Literal
 
-from vireo.work.lanes.lane import Call, Files, Lane, Progress
+from vireo.work.lanes.lane import Call, Files, Progress
 from vireo.work.lanes.local import LocalLane
 from vireo.work.worker import Bounds
+
+if TYPE_CHECKING:
+    from vireo.work.lanes.cluster import DaskLane
 
 SECONDS = float(os.environ.get("VIREO_STEP_SECONDS", "90"))
 #: Address of a cluster's scheduler (``tcp://host:port``): jobs run there then.
 CLUSTER = "VIREO_DASK"
+
+#: What a cluster does.
+_FAR = {"job", "pieces"}
 
 LaneName = Literal["interactive", "background"]
 
@@ -32,7 +38,7 @@ class Queue:
     ) -> None:
         self._local = LocalLane(folder, count, steps, bounds)
         self._own = LocalLane(folder, 1, steps, bounds)
-        self._far: Lane | None = None
+        self._far: DaskLane | None = None
         address = cluster or os.environ.get(CLUSTER)
         if address:
             from vireo.work.lanes.cluster import DaskLane
@@ -48,7 +54,7 @@ class Queue:
     def files(self, files: Files) -> None:
         for lane in (self._local, self._own, self._far):
             if lane is not None:
-                lane.files = files  # type: ignore[attr-defined]
+                lane.files = files
 
     def start(self, forked: bool = False) -> None:
         """Have the first worker ready before it is asked for (see `LocalLane.start`)."""
@@ -71,8 +77,12 @@ class Queue:
         if lane == "interactive":
             return self._local.call(call)
         # What is told of this machine (the user's files) is asked here, jobs where there is room.
-        far = self._far if task == "job" else None
+        far = self._far if task in _FAR else None
         return (far or self._own).call(call)
+
+    def machines(self) -> int | None:
+        """How many machines of a cluster take jobs; None where they are done here. Raises ClusterLost."""
+        return self._far.machines() if self._far is not None else None
 
     def pids(self) -> list[int]:
         """Process ids of idle workers on this machine."""

@@ -4,8 +4,7 @@ its mass and size, what its checks say."""
 from __future__ import annotations
 
 import random
-import time
-from collections.abc import Mapping
+from collections.abc import Callable, Mapping
 from functools import partial
 from typing import Any, Literal
 
@@ -32,9 +31,9 @@ from vireo.core.documents.members import (
 from vireo.core.documents.membertexts import WORKED_OUT
 from vireo.core.quantity import FormulaError, Quantity, evaluate
 from vireo.core.trouble import BadInput, Trouble
-from vireo.work.examining import examined, nothing_known
-from vireo.work.forking import shared_out
-from vireo.work.jobs.kind import Json, Options, Telling, job
+from vireo.work.examining import KERNEL_ENDED, examined, nothing_known
+from vireo.work.jobs.kind import Json, Options, Telling, job_of_pieces
+from vireo.work.jobs.pieces import Pieces
 from vireo.work.worker import Bench
 
 _CELLS = TypeAdapter(list[list[Cell]])
@@ -177,62 +176,28 @@ def _limit(formula: str, values: Mapping[str, Quantity]) -> Any:
     return [found.value, found.dimension.name]
 
 
-@job("prove", ("part", "assembly"), ProveOptions, reads=reads, told=told, gather=gather)
-def prove(bench: Bench, request: Json, options: ProveOptions) -> dict[str, Any]:
-    """A row for each member, in the order asked for; as they come, too."""
-    document = load_document(request["document"])
-    answer = partial(_row, bench, document, request)
-    count = len(request["members"])
-    found: dict[int, Json] = {}
+@job_of_pieces("prove", ("part", "assembly"), ProveOptions, reads=reads, told=told, gather=gather)
+class Members(Pieces):
+    """A row for each member, in the order asked for."""
 
-    def tell() -> None:
-        done = [found[i] for i in sorted(found)]
-        bench.report({
-            "share": len(done) / max(count, 1), "stage": f"{len(done)} of {count} members",
-            "partial": {"rows": done, "count": count},
-        })  # fmt: skip
+    noun = "members"
 
-    started = time.perf_counter()
-    for project, id in files_in(request["rests"]):
-        bench.file(project, id)
-    # What the members share is built once, before they part.
-    if count:
-        found[0] = answer(0)
-        tell()
-    for i, row in shared_out(range(1, count), answer, worth=1):
-        found[i] = row or _lost(request["members"][i])
-        for name in found[i].pop("kept", ()):
-            bench.report({"kept": name})
-        tell()
-    for row in found.values():
-        row.pop("kept", None)
-    return {
-        "rows": [found[i] for i in sorted(found)], "count": count,
-        "seconds": time.perf_counter() - started,
-    }  # fmt: skip
+    def count(self, request: Json) -> int:
+        return len(request["members"])
 
+    def answering(self, bench: Bench, request: Json, options: Any) -> Callable[[int], Json]:
+        return partial(_row, bench, load_document(request["document"]), request)
 
-def files_in(data: Any) -> set[tuple[str, str]]:
-    """The stored files that requests speak of, by project and id."""
-    if isinstance(data, list):
-        return set().union(*(files_in(v) for v in data))
-    if not isinstance(data, dict):
-        return set()
-    files = data.get("files")
-    own = {(files["project"], id) for id in files["ids"]} if isinstance(files, dict) else set()
-    return own.union(*(files_in(v) for v in data.values()))
+    def lost(self, request: Json, number: int) -> Json:
+        return {**_blank(request["members"][number]), "why": KERNEL_ENDED}
 
 
 def _blank(member: Json) -> Json:
     return {"choice": member["choice"], "stand": "", **nothing_known()}
 
 
-def _lost(member: Json) -> Json:
-    return {**_blank(member), "why": "the geometry kernel ended over it"}
-
-
 def _row(bench: Bench, document: Document, request: Json, index: int) -> Json:
-    """What becomes of one member. What it keeps is named, to be told by who shares the work out."""
+    """What becomes of one member."""
     entry = request["members"][index]
     row = _blank(entry)
     if entry["rest"] is None:

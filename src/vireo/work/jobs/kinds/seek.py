@@ -100,6 +100,7 @@ def seek(bench: Bench, request: Json, options: SeekOptions) -> dict[str, Any]:
     """The document as it is (``start``), and with what was ``found`` (None where nothing does), the commands
     that would put that in, how many were tried, and why it is not more. Powell's derivative-free method with
     constraints by linear models (COBYQA, SciPy) within the ranges, for each combination of what is a list."""
+    bench.bring(request)
     return Seeking(bench, request, options).run()
 
 

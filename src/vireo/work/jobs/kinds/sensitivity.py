@@ -7,24 +7,22 @@ from typing import Any
 
 from pydantic import Field
 
-from vireo.core.documents import Document, load_document
+from vireo.core.documents import Document
 from vireo.core.documents.kind import Around
 from vireo.core.documents.members import values_of
 from vireo.core.quantity import Quantity, evaluate
 from vireo.core.quantity.parameters import ListLimits
 from vireo.core.trouble import BadInput, Trouble
-from vireo.work.forking import shared_out
-from vireo.work.jobs.kind import Json, Options, Telling, job
+from vireo.work.jobs.kind import Json, Options, Telling, job_of_pieces
 from vireo.work.varying import (
     MOST_POINTS,
+    Points,
     decides,
     gathered,
-    looked_at,
     measured,
     names_put_in,
     written,
 )
-from vireo.work.worker import Bench
 
 #: What is looked at besides the checks.
 _ALWAYS = ("mass", "volume", "size_x", "size_y", "size_z")
@@ -92,56 +90,43 @@ def told(result: Json, telling: Telling) -> Json:
     }
 
 
-@job("sensitivity", ("part", "assembly"), SensitivityOptions, reads=reads, told=told, gather=gather)
-def sensitivity(bench: Bench, request: Json, options: SensitivityOptions) -> dict[str, Any]:
-    """For each parameter and quantity the slope (base units of formulas; g, mm3, mm), and by how many
-    percent the quantity changes for one of the parameter; the strongest first for each quantity. One side
-    alone where the other does not build."""
-    document = load_document(request["document"])
-    points = request["points"]
+@job_of_pieces(
+    "sensitivity", ("part", "assembly"), SensitivityOptions, reads=reads, told=told, gather=gather
+)
+class Sides(Points):
+    """The document as it is, then a little to either side for each parameter."""
 
-    def look(index: int) -> Json:
-        return looked_at(bench, document, request, points[index])
+    noun = "builds"
 
-    found: dict[int, Json] = {0: look(0)}
-    for i, row in shared_out(range(1, len(points)), look, worth=1):
-        if row is not None:
-            found[i] = row
-        bench.report(
-            {"share": len(found) / len(points), "stage": f"{len(found)} of {len(points)} builds"}
-        )
-    for row in found.values():
-        for name in row.pop("kept", ()):
-            bench.report({"kept": name})
-    base = found[0]
-    if base["state"] != "ok":
-        raise BadInput(
-            f"the document as it is does not build: {base['step']} {base['why']}".strip()
-        )
-    quantities = [*_ALWAYS, *(c["id"] for c in base["checks"])]
-    slopes = []
-    for n, (name, parameter) in enumerate(request["parameters"].items()):
-        sides = [found.get(1 + 2 * n), found.get(2 + 2 * n)]
-        for of in quantities:
-            slope = _slope(base, sides, name, of, parameter["value"])
-            if slope is not None:
-                slopes.append({"parameter": name, "of": of, **slope})
-    slopes.sort(key=lambda s: -abs(s["percent"]) if s["percent"] is not None else 0.0)
-    return {
-        "rows": [found[i] for i in sorted(found)],
-        "parameters": request["parameters"],
-        "slopes": slopes,
-    }
+    def ended(self, request: Json, rows: list[Json], seconds: float) -> Json:
+        """For each parameter and quantity the slope (base units of formulas; g, mm3, mm), and by how many
+        percent the quantity changes for one of the parameter; the strongest first for each quantity. One
+        side alone where the other does not build."""
+        base = rows[0]
+        if base["state"] != "ok":
+            raise BadInput(
+                f"the document as it is does not build: {base['step']} {base['why']}".strip()
+            )
+        quantities = [*_ALWAYS, *(c["id"] for c in base["checks"])]
+        slopes = []
+        for n, (name, parameter) in enumerate(request["parameters"].items()):
+            sides = rows[1 + 2 * n : 3 + 2 * n]
+            for of in quantities:
+                slope = _slope(base, sides, name, of, parameter["value"])
+                if slope is not None:
+                    slopes.append({"parameter": name, "of": of, **slope})
+        slopes.sort(key=lambda s: -abs(s["percent"]) if s["percent"] is not None else 0.0)
+        return {"rows": rows, "parameters": request["parameters"], "slopes": slopes}
 
 
-def _slope(base: Json, sides: list[Json | None], name: str, of: str, value: float) -> Json | None:
+def _slope(base: Json, sides: list[Json], name: str, of: str, value: float) -> Json | None:
     here = measured(base, of)
     if here is None:
         return None
     ends = [(value, here)]
     for side in sides:
-        there = measured(side, of) if side is not None else None
-        if side is not None and there is not None:
+        there = measured(side, of)
+        if there is not None:
             ends.append((side["numbers"][name], there))
     ends.sort()
     if len(ends) < 2:
