@@ -273,6 +273,7 @@ def test_stored_files_travel(work):
     points = work.run(
         "vary", part, ranges=[{"name": "bore", "least": "3", "most": "9", "count": 5}]
     )
+    assert points.state == "done", points.error
     assert [r["volume"] for r in points.result["rows"]] == pytest.approx([24000] * 5)
     pair = work.make(
         "assembly",

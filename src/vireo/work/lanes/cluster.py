@@ -11,7 +11,6 @@ import tempfile
 import threading
 import time
 import uuid
-from contextlib import suppress
 from pathlib import Path
 from typing import Any
 
@@ -85,6 +84,9 @@ class DaskLane:
             run_here, id, call.task, call.request, call.seconds, self._gathered(call.request),
             self._own_steps(), pure=False, key=f"{call.task}-{id}", retries=0,
         )  # fmt: skip
+        # Asking the future itself again and again, each time for a moment, now and then loses its answer.
+        done = threading.Event()
+        future.add_done_callback(lambda _: done.set())
         answered = time.monotonic()
         try:
             while not future.done():
@@ -96,15 +98,19 @@ class DaskLane:
                     answered = time.monotonic()
                 elif time.monotonic() - answered > _REACH:
                     raise ClusterLost(_gone(self._address))
-                with suppress(TimeoutError):
-                    future.result(timeout=_LOOK)
+                done.wait(_LOOK)
             answer = future.result()
         except (Cancelled, Trouble):
             raise
         except distributed.KilledWorker as error:
             raise WorkerLost("the cluster lost every machine that took this") from error
         except Exception as error:  # whatever the cluster says: the job can be asked again
-            raise ClusterLost(_gone(self._address)) from error
+            if client.status != "running":
+                raise ClusterLost(_gone(self._address)) from error
+            raise ClusterLost(
+                f"the cluster at {self._address} could not do this ({error}); see that all its machines "
+                "have this version of Vireo"
+            ) from error
         finally:
             client.unsubscribe_topic(topic)
         if answer["state"] == "lost":
