@@ -303,7 +303,7 @@ def test_a_file_is_written_of_each_variant_and_what_does_not_build_is_named(api,
         for n, c, w in (("Wide/er", wide, "60 mm"), ("Too round", radius, "30 mm"))
     ))  # fmt: skip
     must(api, id, {"do": "choose", "variant": document["variants"][1]["id"]})
-    status, data = api.get(f"/api/documents/{id}/members.zip?form=step")
+    status, data = api.post(f"/api/documents/{id}/members/files", {"form": "step"})
     assert status == 200
     name = document["name"]
     with zipfile.ZipFile(io.BytesIO(data)) as packed:
@@ -316,8 +316,89 @@ def test_a_file_is_written_of_each_variant_and_what_does_not_build_is_named(api,
             (solid,) = solids_of(read_shape(packed.read(file)).shape)
             assert volume_of(solid) == pytest.approx(by_hand, rel=1e-9)
         assert packed.read("not written.txt").decode().startswith("Too round: Fillet")
-    status, _ = api.get(f"/api/documents/{id}/members.zip?form=exe")
+    status, _ = api.post(f"/api/documents/{id}/members/files", {"form": "exe"})
     assert status == 422
+    # What was handed out is known, and old once it would be another.
+    rows = [v["id"] for v in document["variants"]]
+
+    def old():
+        found = api.get(f"/api/documents/{id}/members/handed")[1]["rows"]
+        return {(r["row"], f["form"]): f["old"] for r in found for f in r["files"]}
+
+    assert old() == {(None, "step"): False, (rows[0], "step"): False}
+    must(api, id, {"do": "rename_parameter", "name": "wide", "new": "breadth"},
+         {"do": "choose", "variant": None},
+         {"do": "add_check", "kind": "mass", "name": "Other", "limit": "1 kg"})  # fmt: skip
+    assert old() == {(None, "step"): False, (rows[0], "step"): False}
+    must(api, id, {"do": "set_cells", "id": rows[0], "cells": {wide: amount("61 mm")}})
+    assert old() == {(None, "step"): False, (rows[0], "step"): True}
+    must(api, id, {"do": "set_body", "body": "b_s1", "colour": "#aa3311"})
+    assert old() == {(None, "step"): True, (rows[0], "step"): True}
+    api.post(f"/api/documents/{id}/members/files", {"form": "3mf", "rows": [rows[0]]})
+    assert old()[rows[0], "3mf"] is False
+
+
+def test_variants_become_documents_of_their_own_that_follow(api, family):
+    id, (wide, deep, *_) = family
+    must(
+        api,
+        id,
+        {"do": "set_property", "name": "Number", "value": "P-1"},
+        {"do": "set_material", "material": "S235"},
+    )
+    document = must(api, id, *(
+        {"do": "add_variant", "name": n, "cells": {wide: amount(w)}}
+        for n, w in (("Wide", "60 mm"), ("Wider", "80 mm"))
+    ))  # fmt: skip
+    rows = [v["id"] for v in document["variants"]]
+    made = api.post(f"/api/documents/{id}/members/documents", {"rows": [rows[1]]})[1]["documents"]
+    own = made[rows[1]]
+
+    def volume_now(part):
+        built = api.get(f"/api/documents/{part}/build")[1]
+        assert not any(s["error"] for s in built["steps"]), built["steps"]
+        return built["volume"]
+
+    found = api.get(f"/api/documents/{own}")[1]["document"]
+    assert (found["name"], found["material"]) == (f"{document['name']} Wider", "S235")
+    assert found["properties"][0]["value"] == "P-1"
+    assert volume_now(own) == pytest.approx(volume(80, 20, 2))
+    # Edits of the row reach it, those of other rows do not; asked again it is the same one.
+    must(api, id, {"do": "set_cells", "id": rows[1], "cells": {deep: amount("30 mm")}})
+    assert volume_now(own) == pytest.approx(volume(80, 30, 2))
+    must(api, id, {"do": "set_cells", "id": rows[0], "cells": {deep: amount("70 mm")}})
+    assert volume_now(own) == pytest.approx(volume(80, 30, 2))
+    again = api.post(f"/api/documents/{id}/members/documents", {})[1]["documents"]
+    assert again[rows[1]] == own
+    assert volume_now(again[rows[0]]) == pytest.approx(volume(60, 70, 2))
+    handed = {
+        r["row"]: r["documents"] for r in api.get(f"/api/documents/{id}/members/handed")[1]["rows"]
+    }
+    assert [d["id"] for d in handed[rows[1]]] == [own]
+    assert handed[None] == []
+    # A row somebody follows does not go; a circle is refused; what can be done with it is told by the step.
+    status, refused = api.do(id, {"do": "remove_variant", "id": rows[1]})
+    assert status >= 400 and "stands in" in refused["error"]["text"]
+    status, refused = api.do(id, {"do": "add_step", "kind": "taken", "fields": {"document": own}})
+    assert status == 422, refused
+    # Assemblies the same way.
+    whole = api.document("assembly", project=api.get(f"/api/documents/{id}")[1]["project"])
+    must(
+        api,
+        whole,
+        {"do": "add_component", "document": id, "name": "Plate", "choice": {"variant": rows[0]}},
+    )
+    column = must(api, whole, {"do": "add_column", "drives": "member", "of": {"component": "c1"}})[
+        "columns"
+    ][0]["id"]
+    (row,) = must(
+        api, whole, {"do": "add_variant", "name": "Large", "cells": {column: {"variant": rows[1]}}}
+    )["variants"]
+    made = api.post(f"/api/documents/{whole}/members/documents", {"rows": [row["id"]]})[1][
+        "documents"
+    ]
+    weighed = api.get(f"/api/documents/{made[row['id']]}/assembly")[1]["mass"]
+    assert weighed == pytest.approx(volume(80, 30, 2) * 7.85e-3)
 
 
 def test_shares_and_dissolving_go_by_the_member_that_stands_there(api, family):

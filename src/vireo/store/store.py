@@ -29,7 +29,15 @@ from sqlalchemy.orm import Session
 from vireo.core.documents import Document, dump, load_document
 from vireo.core.lately import Lately
 from vireo.core.trouble import Trouble
-from vireo.store.tables import BlobRow, CheckRow, DocumentRow, JobRow, ProjectRow, RevisionRow
+from vireo.store.tables import (
+    BlobRow,
+    CheckRow,
+    DocumentRow,
+    JobRow,
+    ProjectRow,
+    RevisionRow,
+    WrittenRow,
+)
 
 #: How many results of a check are kept, for each member.
 MOST_FOUND = 400
@@ -70,6 +78,17 @@ class Change:
     document: Document
     label: str
     command: dict[str, Any] | None
+
+
+@dataclass(frozen=True)
+class Written:
+    """A file that was handed out of a row of variants ("" as drawn): of what, at which revision, when."""
+
+    row: str
+    form: str
+    stand: str
+    revision: int
+    at: float
 
 
 @dataclass(frozen=True)
@@ -483,6 +502,28 @@ class Store:
                 .limit(20)
             )
             return next((_job(r) for r in rows if r.request == job.request), None)
+
+    # files handed out
+
+    def put_written(
+        self, document: str, form: str, revision: int, stands: Mapping[str, str]
+    ) -> None:
+        """Keep that files of rows of a document were handed out, each of what it was."""
+        with self._session() as s:
+            for row, stand in stands.items():
+                s.merge(WrittenRow(
+                    document_id=document, row=row, form=form, stand=stand, revision=revision,
+                    at=time.time(),
+                ))  # fmt: skip
+
+    def written(self, document: str) -> list[Written]:
+        """What was handed out last of each row and form, the oldest first."""
+        with self._session() as s:
+            asked = select(WrittenRow).where(WrittenRow.document_id == document)
+            return [
+                Written(r.row, r.form, r.stand, r.revision, r.at)
+                for r in s.scalars(asked.order_by(WrittenRow.at))
+            ]
 
     # checks
 

@@ -86,6 +86,21 @@ class CheckRow(Base):
     __table_args__ = (Index("ix_check_results", "document_id", "check_id"),)
 
 
+class WrittenRow(Base):
+    """A file that was handed out of a member of a document, by the row of its variants ("" as drawn) and
+    the form of the file: at which revision, and of what (`stand`)."""
+
+    __tablename__ = "written"
+    document_id: Mapped[str] = mapped_column(
+        ForeignKey("documents.id", ondelete="CASCADE"), primary_key=True
+    )
+    row: Mapped[str] = mapped_column(String(24), primary_key=True)
+    form: Mapped[str] = mapped_column(String(16), primary_key=True)
+    stand: Mapped[str] = mapped_column(String(40))
+    revision: Mapped[int] = mapped_column(Integer)
+    at: Mapped[float] = mapped_column(Float)
+
+
 class JobRow(Base):
     __tablename__ = "jobs"
     id: Mapped[str] = mapped_column(String(40), primary_key=True)

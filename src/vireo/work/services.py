@@ -13,6 +13,7 @@ from vireo.work.checks import Checks
 from vireo.work.comparing import Comparing
 from vireo.work.diskcache import MOST_BYTES, DiskCache
 from vireo.work.events import Events
+from vireo.work.handing import Handing
 from vireo.work.jobs import Jobs
 from vireo.work.lanes import Queue
 from vireo.work.revisions import Revisions
@@ -36,6 +37,7 @@ class Services:
     blaming: Blaming
     revisions: Revisions
     comparing: Comparing
+    handing: Handing
     scripts: Scripts
 
     @staticmethod
@@ -61,13 +63,14 @@ class Services:
         jobs = Jobs(store, builds, events)
         checks = Checks(store, builds, jobs, events)
         blaming = Blaming(store, builds, jobs, checks)
+        handing = Handing(store, builds)
         revisions, comparing = Revisions(store, builds), Comparing(store, builds, checks)
         standing = Standing(store, checks, events)
         scripts = Scripts(store, builds, events, data / "scripts")
         threading.Thread(target=disk.prune, daemon=True, name="prune").start()
         return Services(
             store, disk, queue, builds, events, jobs, checks, standing, blaming, revisions, comparing,
-            scripts,
+            handing, scripts,
         )  # fmt: skip
 
     def close(self) -> None:

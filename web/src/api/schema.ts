@@ -704,15 +704,49 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
-    "/api/documents/{id}/members.zip": {
+    "/api/documents/{id}/members/documents": {
         parameters: {
             query?: never;
             header?: never;
             path?: never;
             cookie?: never;
         };
-        /** A STEP or 3MF file of each row (or of those named, commas between), in one ZIP file; those that are */
-        get: operations["members_zip"];
+        get?: never;
+        put?: never;
+        /** Rows (all, or those named) as documents of their own that follow this one. */
+        post: operations["members_documents"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/members/files": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** A STEP or 3MF file of each row (or of those named), in one ZIP file; those that are not built are */
+        post: operations["members_files"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/members/handed": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** What was handed out of each row: files, with whether they are old, and documents that follow it. */
+        get: operations["members_handed"];
         put?: never;
         post?: never;
         delete?: never;
@@ -3855,6 +3889,23 @@ export interface components {
                 [key: string]: string;
             } | null;
         };
+        /** FilesOfRows */
+        FilesOfRows: {
+            /** Form */
+            form: string;
+            /**
+             * Rows
+             * @default []
+             */
+            rows: string[];
+        };
+        /** FollowerView */
+        FollowerView: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /**
          * ForeseenView
          * @description What an edit would break, mend and change. g.
@@ -4041,6 +4092,30 @@ export interface components {
             name: string;
             /** Word */
             word: string;
+        };
+        /**
+         * HandedDocumentsView
+         * @description Ids of the documents by row.
+         */
+        HandedDocumentsView: {
+            /** Documents */
+            documents: {
+                [key: string]: string;
+            };
+        };
+        /** HandedRowView */
+        HandedRowView: {
+            /** Documents */
+            documents: components["schemas"]["FollowerView"][];
+            /** Files */
+            files: components["schemas"]["WrittenView"][];
+            /** Row */
+            row: string | null;
+        };
+        /** HandedView */
+        HandedView: {
+            /** Rows */
+            rows: components["schemas"]["HandedRowView"][];
         };
         /** HardwareItemView */
         HardwareItemView: {
@@ -6230,6 +6305,17 @@ export interface components {
             name: string;
         };
         /**
+         * RowsChosen
+         * @description Rows by their ids, "" for what is as drawn; none means all.
+         */
+        RowsChosen: {
+            /**
+             * Rows
+             * @default []
+             */
+            rows: string[];
+        };
+        /**
          * Run
          * @description A motion over time, kept by name: what is driven how, what acts, what is followed. With `weighed`
          *     forces come of masses, and what is not driven moves by them; `gravity` is the way things fall.
@@ -7735,6 +7821,20 @@ export interface components {
             size: number;
         };
         /**
+         * WrittenView
+         * @description A file of a row as it was handed out last; `old` where it would be another now.
+         */
+        WrittenView: {
+            /** At */
+            at: number;
+            /** Form */
+            form: string;
+            /** Old */
+            old: boolean;
+            /** Revision */
+            revision: number;
+        };
+        /**
          * FaultView
          * @description Something wrong and what has it.
          */
@@ -9214,12 +9314,77 @@ export interface operations {
             };
         };
     };
-    members_zip: {
+    members_documents: {
         parameters: {
-            query?: {
-                form?: string;
-                rows?: string;
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
             };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["RowsChosen"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["HandedDocumentsView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    members_files: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FilesOfRows"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    members_handed: {
+        parameters: {
+            query?: never;
             header?: never;
             path: {
                 id: string;
@@ -9233,7 +9398,9 @@ export interface operations {
                 headers: {
                     [name: string]: unknown;
                 };
-                content?: never;
+                content: {
+                    "application/json": components["schemas"]["HandedView"];
+                };
             };
             /** @description refused */
             default: {

@@ -44,8 +44,9 @@ export const useJobs = defineStore('jobs', () => {
   const isOld = (id: string): boolean => current.value[id] === false
   async function refresh(id: string): Promise<Job> {
     const found = await call('get', '/api/jobs/{id}', { path: { id } })
-    const { [id]: _, ...others } = jobs.value
-    jobs.value = found.state === 'forgotten' ? others : { ...others, [id]: found }
+    const known = { ...jobs.value, [id]: found }
+    if (found.state === 'forgotten') delete known[id]
+    jobs.value = known
     if (found.state === 'done') void review()
     return found
   }

@@ -18,7 +18,9 @@ import CellText from './CellText.vue'
 import ChooseMember, { type Chosen } from './ChooseMember.vue'
 import IncomingRows from './IncomingRows.vue'
 import OptionCard from './OptionCard.vue'
+import HandedMark from './HandedMark.vue'
 import ProvedMark from './ProvedMark.vue'
+import { useHanded } from './handed'
 import { pasted } from './paste'
 import { type Column, type How, type Proved, useMembers } from './store'
 
@@ -172,20 +174,25 @@ async function paste(event: ClipboardEvent): Promise<void> {
   if (commands.length && !(await doc.edit(commands, `paste ${commands.length} rows`))) problem.value = doc.failure?.text ?? ''
 }
 
-// Spreadsheets
+// What goes out, and spreadsheets
 
+const handed = useHanded()
 const OUT = computed(() => [
   { key: 'xlsx', label: 'XLSX' },
   { key: 'csv', label: 'CSV' },
   { key: 'step', label: 'STEP of each, in a ZIP' },
   ...(doc.part ? [{ key: '3mf', label: '3MF of each, in a ZIP' }] : []),
+  ...(handed.old.value.length ? [{ key: 'again', label: `Old files anew (${handed.old.value.length})` }] : []),
+  { key: 'alone', label: `${chosen.value.size ? 'Marked rows' : 'Rows'} as ${doc.part ? 'parts' : 'assemblies'} of their own` },
 ])
 const file = ref<HTMLInputElement | null>(null)
 const coming = shallowRef<Schemas['IncomingView'] | null>(null)
-function out(ending: string): void {
-  const marked = [...chosen.value].map((id) => id ?? '').join(',')
-  const file = ['csv', 'xlsx'].includes(ending) ? ending : `zip?form=${ending}${chosen.value.size ? `&rows=${marked}` : ''}`
-  void download(`/api/documents/${doc.view?.id}/members.${file}`).catch(doc.refused)
+async function out(how: string): Promise<void> {
+  const marked = [...chosen.value].map((id) => id ?? '')
+  if (how === 'alone') await handed.standAlone(marked)
+  else if (how === 'again') for (const form of handed.oldForms.value) await handed.write(form, handed.oldOf(form))
+  else if (how === 'csv' || how === 'xlsx') await download(`/api/documents/${doc.view?.id}/members.${how}`).catch(doc.refused)
+  else await handed.write(how, marked)
 }
 async function readFile(event: Event): Promise<void> {
   const input = event.target as HTMLInputElement
@@ -220,6 +227,7 @@ const menu = (id: string | null) =>
         { key: 'prove', label: 'Prove this one' },
         { key: 'rename', label: 'Rename' },
         { key: 'like', label: 'Another like it' },
+        { key: 'alone', label: doc.part ? 'Make a part of its own' : 'Make an assembly of its own' },
         { key: 'up', label: 'Move up' },
         { key: 'down', label: 'Move down' },
         { key: 'remove', label: 'Delete' },
@@ -235,6 +243,7 @@ async function act(key: string, id: string | null, index: number): Promise<void>
   if (key === 'prove') await members.prove({ variants: [id ?? ''] })
   else if (key === 'rename' && id) renaming.value = { id, name: row.name }
   else if (key === 'like') await run({ do: 'add_variant', name: free(row.name), like: id })
+  else if (key === 'alone' && id) await handed.standAlone([id])
   else if (key === 'up') await run({ do: 'edit_variant', id, to: Math.max(index - 2, 0) })
   else if (key === 'down') await run({ do: 'edit_variant', id, to: index })
   else if (key === 'remove') await run({ do: 'remove_variant', id })
@@ -301,7 +310,9 @@ async function go(p: Proved): Promise<void> {
     <template v-if="columns.length">
       <button class="btn small" title="Read rows from CSV or XLSX" data-testid="table-in" @click="file?.click()">In</button>
       <NDropdown trigger="click" :options="OUT" @select="out">
-        <button class="btn small" title="Save the rows as CSV or XLSX" data-testid="table-out">Out</button>
+        <button class="btn small" title="The rows as a table, as files of each, or as documents of their own" data-testid="table-out">
+          Out
+        </button>
       </NDropdown>
       <input ref="file" type="file" accept=".csv,.tsv,.txt,.xlsx" hidden data-testid="table-file" @change="readFile" />
     </template>
@@ -387,6 +398,7 @@ async function go(p: Proved): Promise<void> {
             ></span>
           </th>
           <th class="found">Proved</th>
+          <th v-if="handed.any.value" title="Files written, and documents that follow a row">Handed out</th>
           <th style="width: 30px" aria-label="More" />
         </tr>
       </thead>
@@ -451,6 +463,7 @@ async function go(p: Proved): Promise<void> {
             <CellText v-else :column="c" :cell="row.cells[c.id]" />
           </td>
           <td class="found"><ProvedMark :proved="members.provedRow(row.id)" @go="go" /></td>
+          <td v-if="handed.any.value"><HandedMark :handed="handed.of(row.id)" :data-testid="`handed-${row.id ?? 'drawn'}`" /></td>
           <td>
             <NDropdown trigger="click" placement="bottom-end" :options="menu(row.id)" @select="(k: string) => act(k, row.id, index)">
               <button class="icon-btn" :aria-label="`More for ${row.name}`" title="Rename, copy, move, delete">
@@ -474,7 +487,7 @@ async function go(p: Proved): Promise<void> {
             />
             <button v-else class="quiet" data-testid="add-variant" @click="adding = ''">+ variant</button>
           </td>
-          <td colspan="2" />
+          <td :colspan="handed.any.value ? 3 : 2" />
         </tr>
       </tbody>
     </table>

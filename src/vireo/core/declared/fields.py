@@ -342,6 +342,11 @@ def part(label: str) -> Any:
     return Field(max_length=40, json_schema_extra=_meta("part", label))
 
 
+def member(label: str, of: str) -> Any:
+    """Which member of the part named in field `of` is meant; none is what it is as drawn."""
+    return Field(default=None, json_schema_extra=_meta("member", label, of=of))
+
+
 def part_body(label: str, of: str) -> Any:
     """A body of the part named in field `of`; none means all of them."""
     return Field(default="", max_length=60, json_schema_extra=_meta("part_body", label, of=of))

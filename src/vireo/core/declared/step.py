@@ -74,7 +74,8 @@ class StepKind(Generic[F]):
         return {file} if isinstance(file, str) else set()
 
     def documents(self, fields: Mapping[str, Any]) -> set[str]:
-        """Ids of other parts the stored fields take from."""
+        """Other parts, or members of them, the stored fields take from: what they are looked up by
+        (`documents.base.member_key`)."""
         return set()
 
     def caption(self, fields: F) -> str:

@@ -3,6 +3,7 @@ renaming or colouring asks nothing anew."""
 
 from __future__ import annotations
 
+from collections.abc import Callable
 from contextlib import suppress
 from typing import Any, TypeVar
 
@@ -61,10 +62,16 @@ def content_of(document: Document) -> Json:
     return kind_of(document).content(valued(document))
 
 
-def deciding(request: Any) -> Any:
+def written_of(document: Document) -> Json:
+    """What of a document decides a file of it: names, colours and properties, too."""
+    own = type(document).model_fields.keys() - Document.model_fields.keys()
+    return valued(document).model_dump(mode="json", include={*own, "name", "properties"})
+
+
+def deciding(request: Any, of: Callable[[Document], Json] = content_of) -> Any:
     """A request to build something without what does not decide the answer."""
     if isinstance(request, list):
-        return [deciding(v) for v in request]
+        return [deciding(v, of) for v in request]
     if not isinstance(request, dict):
         return request
     found = {}
@@ -72,9 +79,9 @@ def deciding(request: Any) -> Any:
         if key in _ASIDE:
             continue
         if key in ("document", "assembly") and isinstance(value, dict) and "kind" in value:
-            found[key] = content_of(load_document(value))
+            found[key] = of(load_document(value))
         elif key == "materials":
             found[key] = {id: {k: m[k] for k in _PHYSICAL} for id, m in value.items()}
         else:
-            found[key] = deciding(value)
+            found[key] = deciding(value, of)
     return found

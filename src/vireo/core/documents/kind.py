@@ -178,6 +178,11 @@ class DocumentKind(Generic[D]):
         ``{"assembly": data}`` for one put together of others; None when it cannot be placed."""
         return None
 
+    def standing_for(self, document: str, choice: Choice, member: D) -> list[Command]:
+        """Commands by which an empty document of this kind stands for a member of another, and follows it.
+        Raises BadInput where none can."""
+        raise BadInput(f"{self.article} cannot stand for a variant of another")
+
     # What is said of it
 
     def faults(self, document: D, built: Json) -> Faults:

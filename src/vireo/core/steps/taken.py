@@ -7,6 +7,7 @@ from typing import Any, Literal
 
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
+from vireo.core.documents.base import Choice, member_key
 from vireo.core.geometry import BASE_PLANES
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.transform import Move, carried
@@ -20,6 +21,7 @@ from vireo.core.trouble import Offer
 
 class TakenFields(f.StepFields):
     document: str = f.part("From the part")
+    choice: Choice | None = f.member("Variant", of="document")
     which: str = f.part_body("Body", of="document")
     mirrored: Literal["no", "XY", "XZ", "YZ"] = f.choice(
         "Mirrored", "no", {"no": "As it stands", "YZ": "In YZ", "XZ": "In XZ", "XY": "In XY"}
@@ -33,7 +35,7 @@ class Taken(StepKind[TakenFields]):
     group = "Grow"
     icon = "part"
     order = 70
-    line = "A body, or all of them, as they stand in another part or in a mirror; they follow it"
+    line = "Bodies of another part, or of a variant of it, as they stand there or mirrored; they follow it"
     Fields = TakenFields
     example = """
 knob = project.part("Knob")
@@ -43,7 +45,7 @@ copy = part.taken("Knob", document=knob)
     version = 3
 
     def build(self, fields: TakenFields, ctx: Context) -> Outcome:
-        found = ctx.others(fields.document)
+        found = ctx.others(member_key(fields.document, fields.choice))
         if fields.which and fields.which not in found:
             raise LostPick(
                 "the body it takes is no longer in that part",
@@ -65,4 +67,7 @@ copy = part.taken("Knob", document=knob)
         return outcome
 
     def documents(self, fields: Mapping[str, Any]) -> set[str]:
-        return {fields["document"]} if fields.get("document") else set()
+        if not fields.get("document"):
+            return set()
+        chosen = fields.get("choice")
+        return {member_key(fields["document"], Choice.model_validate(chosen) if chosen else None)}

@@ -15,7 +15,6 @@ from vireo.core.digest import digest
 from vireo.core.documents import kind_of, new_document
 from vireo.core.documents.base import Choice
 from vireo.core.documents.kinds.part import Part, as_part
-from vireo.core.documents.members import applied, called
 from vireo.core.exchange.steptree import step_tree, step_unit
 from vireo.core.lately import Lately
 from vireo.core.quantity import evaluate_parameters
@@ -39,6 +38,7 @@ from vireo.store import DocumentRecord, NotFound
 from vireo.work import archive
 from vireo.work.apart import put_apart
 from vireo.work.files import file_of
+from vireo.work.handing import as_member
 from vireo.work.lanes import WorkerLost
 from vireo.work.varying import set_to
 
@@ -320,15 +320,6 @@ def thumbnail(id: str, member: str | None, revision: int | None, set: str | None
     data = _picture(record).encode()
     services().disk.put(key, data)
     return _svg(data)
-
-
-def as_member(record: DocumentRecord, choice: Choice) -> DocumentRecord:
-    """A document as one of its members, called as that."""
-    document = applied(record.document, choice)
-    if choice != Choice():
-        name = f"{document.name} {called(document, choice)}"[:80]
-        document = document.model_copy(update={"name": name})
-    return replace(record, document=document)
 
 
 def _values(text: str) -> dict[str, str]:

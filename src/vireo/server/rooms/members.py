@@ -2,9 +2,6 @@
 
 from __future__ import annotations
 
-import io
-import re
-import zipfile
 from collections.abc import Mapping
 from dataclasses import asdict
 from typing import Any
@@ -12,33 +9,31 @@ from typing import Any
 from flask import Response
 
 from vireo.core.documents.base import Cell, Choice, Document
-from vireo.core.documents.kind import kind_of
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.documents.members import AS_DRAWN, Owned, called, chosen_of
 from vireo.core.documents.members import rows as every_row
 from vireo.core.documents.membertable import cells_of, incoming, written
 from vireo.core.documents.membertexts import Called, Heading, WorkedOut, headings, text_of
 from vireo.core.tables import csv_of, xlsx_of
-from vireo.core.trouble import BadInput, Trouble
 from vireo.server.api import Room, services
-from vireo.server.rooms.exchange import as_member, attachment, upload
+from vireo.server.rooms.exchange import attachment, upload
 from vireo.server.rooms.listing import MIME
 from vireo.server.views.members import (
     CellView,
     ColumnView,
+    FilesOfRows,
+    HandedDocumentsView,
+    HandedView,
     IncomingView,
     MembersView,
     OptionValueView,
     OptionView,
+    RowsChosen,
     RowView,
 )
 from vireo.store import DocumentRecord
-from vireo.work.files import file_of
 
 room = Room("members")
-
-#: So many variants are written in one go.
-_WRITTEN = 200
 
 
 @room.route("GET", "/documents/<id>/members", answer=MembersView)
@@ -89,44 +84,39 @@ def members_xlsx(id: str) -> Response:
     return attachment(data, f"{record.document.name} variants.xlsx", MIME["xlsx"])
 
 
-@room.route("GET", "/documents/<id>/members.zip", query={"form": str, "rows": str})
-def members_zip(id: str, form: str | None, rows: str | None) -> Response:
-    """A STEP or 3MF file of each row (or of those named, commas between), in one ZIP file; those that are
-    not built are named in it."""
-    work = services()
-    record = work.store.document(id)
-    ending = form or "step"
-    if ending not in kind_of(record.document).exports or ending not in ("step", "3mf"):
-        raise BadInput(
-            f"variants of {kind_of(record.document).article} are not written as {ending}"
-        )
-    chosen = rows.split(",") if rows else [c.variant or "" for c in every_row(record.document)]
-    if len(chosen) > _WRITTEN:
-        raise BadInput(f"up to {_WRITTEN} variants are written at once; mark those that are wanted")
-    out, failed = io.BytesIO(), []
-    with zipfile.ZipFile(out, "w", zipfile.ZIP_DEFLATED) as packed:
-        for row in chosen:
-            choice = Choice(variant=row or None)
-            name = called(record.document, choice)
-            try:
-                member = as_member(record, choice)
-                built = work.builds.show(id, record.project, member.document)
-                faults = kind_of(member.document).faults(member.document, built)
-                if faults:
-                    raise BadInput(": ".join(next(iter(faults.values()))))
-                data = file_of(work.builds, member, ending, 0.05)
-            except Trouble as trouble:
-                failed.append(f"{name}: {trouble.report().text}")
-                continue
-            packed.writestr(f"{_plain(record.document.name)} {_plain(name)}.{ending}", data)
-        if failed:
-            packed.writestr("not written.txt", "\n".join(failed))
-    return attachment(out.getvalue(), f"{record.document.name} variants.zip", "application/zip")
+@room.route("GET", "/documents/<id>/members/handed", answer=HandedView)
+def members_handed(id: str) -> Any:
+    """What was handed out of each row: files, with whether they are old, and documents that follow it."""
+    return {"rows": [
+        {
+            "row": row or None,
+            "files": [
+                {"form": f.form, "revision": f.revision, "at": f.at, "old": not same}
+                for f, same in handed.files
+            ],
+            "documents": [{"id": i, "name": n} for i, n in handed.documents.items()],
+        }
+        for row, handed in services().handing.standing(id).items()
+    ]}  # fmt: skip
 
 
-def _plain(name: str) -> str:
-    """A name as files may have it."""
-    return re.sub(r'[\\/:*?"<>|\x00-\x1f]+', " ", name).strip() or "variant"
+@room.route("POST", "/documents/<id>/members/files", body=FilesOfRows)
+def members_files(id: str, body: FilesOfRows) -> Response:
+    """A STEP or 3MF file of each row (or of those named), in one ZIP file; those that are not built are
+    named in it. What was written is kept in mind."""
+    data = services().handing.files(id, body.form, body.rows)
+    name = services().store.document(id).document.name
+    return attachment(data, f"{name} variants.zip", "application/zip")
+
+
+@room.route(
+    "POST", "/documents/<id>/members/documents", body=RowsChosen, answer=HandedDocumentsView
+)
+def members_documents(id: str, body: RowsChosen) -> Any:
+    """Rows (all, or those named) as documents of their own that follow this one."""
+    made = services().handing.documents(id, body.rows)
+    services().events.publish("shelf")
+    return {"documents": made}
 
 
 @room.route("POST", "/documents/<id>/members/table", answer=IncomingView)

@@ -4,7 +4,7 @@ from __future__ import annotations
 
 from typing import Any
 
-from pydantic import BaseModel
+from pydantic import BaseModel, Field
 
 from vireo.core.documents.driver import CellKind
 
@@ -94,3 +94,43 @@ class IncomingView(BaseModel):
     passed: list[str]
     missing: list[str]
     bad: list[BadCell]
+
+
+class RowsChosen(BaseModel):
+    """Rows by their ids, "" for what is as drawn; none means all."""
+
+    rows: list[str] = Field(default=[], max_length=2000)
+
+
+class FilesOfRows(RowsChosen):
+    form: str = Field(max_length=16)
+
+
+class WrittenView(BaseModel):
+    """A file of a row as it was handed out last; `old` where it would be another now."""
+
+    form: str
+    revision: int
+    at: float
+    old: bool
+
+
+class FollowerView(BaseModel):
+    id: str
+    name: str
+
+
+class HandedRowView(BaseModel):
+    row: str | None
+    files: list[WrittenView]
+    documents: list[FollowerView]
+
+
+class HandedView(BaseModel):
+    rows: list[HandedRowView]
+
+
+class HandedDocumentsView(BaseModel):
+    """Ids of the documents by row."""
+
+    documents: dict[str, str]

@@ -456,6 +456,12 @@ class AssemblyKind(DocumentKind[Assembly]):
             | ({"bunches": bunches} if bunches else {})
         )
 
+    def standing_for(self, document: str, choice: Choice, member: Assembly) -> list[Command]:
+        return [{
+            "do": "add_component", "document": document, "name": member.name, "anchored": True,
+            "choice": choice.model_dump(mode="json"),
+        }]  # fmt: skip
+
     def request(
         self, document: Assembly, around: Around, upto: int | None = None
     ) -> tuple[str, Json]:

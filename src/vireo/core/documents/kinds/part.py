@@ -9,7 +9,7 @@ from typing import Any, ClassVar, Literal
 from pydantic import Field, ValidationError
 
 from vireo.core.declared.step import KINDS, checked_fields, kind_called
-from vireo.core.documents.base import Colour, Data, Document, Id, Name, dump
+from vireo.core.documents.base import Choice, Colour, Data, Document, Id, Name, dump, key_parts
 from vireo.core.documents.kind import (
     CHECKS,
     MEMBERS,
@@ -123,7 +123,7 @@ def as_part(document: Document, why: str) -> Part:
 
 
 def taken_from(part: Part) -> set[str]:
-    """Ids of the other parts whose bodies a part takes."""
+    """The other parts, and members of parts, whose bodies a part takes, by what they are looked up by."""
     found = [KINDS[s.kind].documents(s.fields) for s in part.steps if s.kind in KINDS]
     return set().union(*found)
 
@@ -267,7 +267,17 @@ class PartKind(DocumentKind[Part]):
     template = True
 
     def refers(self, document: Part) -> set[str]:
-        return taken_from(document)
+        return {key_parts(key)[0] for key in taken_from(document)}
+
+    def follows(self, document: Part) -> set[str]:
+        found = map(key_parts, taken_from(document))
+        return {id for id, choice in found if choice.revision is None}
+
+    def chosen(self, document: Part) -> list[tuple[str, str, Choice]]:
+        return [
+            (s.name, *key_parts(key)) for s in document.steps if s.kind in KINDS
+            for key in KINDS[s.kind].documents(s.fields) if "@" in key
+        ]  # fmt: skip
 
     def redirected(self, data: Json, fresh: Mapping[str, str]) -> Json:
         steps = [
@@ -303,6 +313,13 @@ class PartKind(DocumentKind[Part]):
 
     def component(self, document: Part, around: Around) -> Json:
         return {"part": part_request(document, around)}
+
+    def standing_for(self, document: str, choice: Choice, member: Part) -> list[Command]:
+        fields = {"document": document, "choice": choice.model_dump(mode="json")}
+        return [
+            {"do": "set_material", "material": member.material},
+            {"do": "add_step", "kind": "taken", "name": member.name, "fields": fields},
+        ]
 
     def faults(self, document: Part, built: Json) -> Faults:
         names = {s.id: s.name for s in document.steps}
