@@ -167,6 +167,37 @@ def test_names_follow_what_is_gone_goes_and_a_removed_row_falls_back():
     assert (amount(m, "width"), m.part.active) == ("40 mm", Choice())
 
 
+@given(st.lists(st.tuples(st.sampled_from("abc"), st.sampled_from("abcdeABC")), max_size=8))
+def test_values_of_options_are_renamed_and_what_was_chosen_before_stays(renames):
+    """Whatever values are called meanwhile, a choice by the name of its time is the same member; a name that
+    others may mean is not given away."""
+    m, s = bracket()
+    m.do("add_option", name="Form", values=["a", "b", "c"])
+    form = m.part.options[0].id
+    deep = column(m, "field", form, step=s, field="depth")
+    for k, name in enumerate("abc"):
+        m.do("set_option_cells", id=form, value=name, cells={deep: {"formula": f"{20 + k} mm"}})
+    m.do("choose", options={form: "b"})
+    now, chosen = dict(zip("abc", "abc", strict=True)), [(n, k) for k, n in enumerate("abc")]
+    for value, name in renames:
+        k = "abc".index(value)
+        if any(w.casefold() == name.casefold() and j != k for w, j in chosen):
+            with pytest.raises(BadInput, match=r"before|already is"):
+                m.do("edit_option", id=form, renames={now[value]: name})
+            continue
+        m.do("edit_option", id=form, renames={now[value]: name})
+        now[value] = name
+        chosen.append((name, k))
+    assert [v.name for v in m.part.options[0].values] == list(now.values())
+    for name, k in chosen:
+        assert (
+            applied(m.part, Choice(options={form: name})).step(s).fields["depth"] == f"{20 + k} mm"
+        )
+    assert m.part.step(s).fields["depth"] == "21 mm"
+    assert called(m.part, m.part.active) == now["b"]
+    assert again(m.part) == m.part
+
+
 def test_numbers_and_lists_of_options_combine_and_all_pairs_are_few():
     m, s = bracket()
     m.do("add_option", name="Reach", kind="number", default="20 mm", least="10 mm", most="wide")

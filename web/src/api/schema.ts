@@ -5310,7 +5310,8 @@ export interface components {
         };
         /**
          * OptionValue
-         * @description One of the values of an option, and what of its columns is then not as drawn.
+         * @description One of the values of an option, and what of its columns is then not as drawn. Whoever chose it by a
+         *     name it had before (`was`) still means it.
          */
         OptionValue: {
             /** Cells */
@@ -5319,6 +5320,11 @@ export interface components {
             };
             /** Name */
             name: string;
+            /**
+             * Was
+             * @default []
+             */
+            was: string[];
         };
         /** OptionValueView */
         OptionValueView: {

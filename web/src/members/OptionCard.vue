@@ -32,18 +32,25 @@ async function keep(text: string): Promise<void> {
   const value = c.cell === 'number' ? (t ? { formula: typed(t, c.dimension ?? undefined) } : null) : t || null
   await run({ do: 'set_option_cells', id: props.option.id, value: at.value, cells: { [c.id]: value } })
 }
-/** What is being typed: its name, or one more value. */
-const typing = ref<{ what: 'name' | 'value'; text: string } | null>(null)
+/** What is being typed: its name, one more value, or another name of one. */
+const typing = ref<{ what: string; text: string } | null>(null)
+const ASKED: Record<string, string> = { name: 'Name of the option', value: 'One more value' }
 async function keepTyped(): Promise<void> {
   const t = typing.value
   typing.value = null
   const text = t?.text.trim()
   if (!t || !text) return
-  const change = t.what === 'name' ? { name: text } : { values: [...props.option.values.map((v) => v.name), text] }
+  const change =
+    t.what === 'name'
+      ? { name: text }
+      : t.what === 'value'
+        ? { values: [...props.option.values.map((v) => v.name), text] }
+        : { renames: { [t.what.slice(7)]: text } }
   await run({ do: 'edit_option', id: props.option.id, ...change })
 }
 const menu = (): { key: string; label: string }[] => [
   { key: 'name', label: 'Rename' },
+  ...(props.option.kind === 'list' ? props.option.values.map((v) => ({ key: `called:${v.name}`, label: `Rename ${v.name}` })) : []),
   ...(props.option.kind === 'list' ? [{ key: 'value', label: 'One more value' }] : []),
   ...props.option.values
     .filter((v) => props.option.kind === 'list' && props.option.values.length > 1 && v.name !== props.option.chosen)
@@ -52,6 +59,7 @@ const menu = (): { key: string; label: string }[] => [
 ]
 function act(key: string): void {
   if (key === 'name' || key === 'value') return void (typing.value = { what: key, text: key === 'name' ? props.option.name : '' })
+  if (key.startsWith('called:')) return void (typing.value = { what: key, text: key.slice(7) })
   if (key.startsWith('without:')) {
     const values = props.option.values.map((v) => v.name).filter((n) => n !== key.slice(8))
     return void run({ do: 'edit_option', id: props.option.id, values })
@@ -67,7 +75,7 @@ function act(key: string): void {
       <NameField
         v-if="typing"
         v-model="typing.text"
-        :label="typing.what === 'name' ? 'Name of the option' : 'One more value'"
+        :label="ASKED[typing.what] ?? `Name of ${typing.what.slice(7)}`"
         data-testid="option-typing"
         @keep="keepTyped()"
         @leave="typing = null"

@@ -111,9 +111,11 @@ class Variant(Data):
 
 
 class OptionValue(Data):
-    """One of the values of an option, and what of its columns is then not as drawn."""
+    """One of the values of an option, and what of its columns is then not as drawn. Whoever chose it by a
+    name it had before (`was`) still means it."""
 
     name: Name
+    was: tuple[Name, ...] = Field(default=(), max_length=50, exclude_if=lambda v: not v)
     cells: dict[Id, Cell] = Field(default_factory=dict, max_length=100)
 
 

@@ -63,6 +63,10 @@ MEMBERS = (
         lambda o: {**all_but("values")(o), "values": [v["name"] for v in o["values"]]}
         if o["kind"] == "list"
         else all_but("values")(o),
+        lambda o: [
+            {"do": "edit_option", "id": o["id"], "was": {v["name"]: v["was"]}}
+            for v in o["values"] if v.get("was")
+        ],
     ),
 )  # fmt: skip
 

@@ -22,6 +22,7 @@ from vireo.core.documents.base import (
     Column,
     Document,
     Option,
+    OptionValue,
     Variant,
 )
 from vireo.core.documents.driver import DRIVERS, Driven, put, swapped
@@ -64,9 +65,19 @@ def variant_of(document: Document, id: str | None) -> Variant | None:
     return next((v for v in document.variants if v.id == id), None) if id else None
 
 
+def value_of(option: Option, text: str) -> OptionValue | None:
+    """The value of an option that is called so, or was before."""
+    meant = text.strip().casefold()
+    now = (v for v in option.values if v.name.casefold() == meant)
+    before = (v for v in option.values if meant in map(str.casefold, v.was))
+    return next(now, None) or next(before, None)
+
+
 def chosen_of(option: Option, choice: Choice) -> str:
     """What is chosen of an option: the name of a value, or a formula."""
-    return choice.options.get(option.id, option.default)
+    text = choice.options.get(option.id, option.default)
+    value = value_of(option, text)
+    return value.name if value is not None else text
 
 
 def said(document: Document, owner: Owned, choice: Choice) -> Cell:
@@ -78,7 +89,7 @@ def said(document: Document, owner: Owned, choice: Choice) -> Cell:
     text = chosen_of(option, choice)
     if option.kind == "number":
         return Amount(formula=text)
-    value = next((v for v in option.values if v.name == text), None)
+    value = value_of(option, text)
     return value.cells.get(column.id, column.base) if value else column.base
 
 
@@ -103,9 +114,9 @@ def checked(document: Document, choice: Choice) -> Choice:
 def value_checked(document: Document, option: Option, text: str) -> str:
     """A value of an option as it is called. Raises BadInput for one it does not have."""
     if option.kind != "number":
-        for value in option.values:
-            if value.name.casefold() == text.strip().casefold():
-                return value.name
+        value = value_of(option, text)
+        if value is not None:
+            return value.name
         raise BadInput(
             f"{option.name} is one of {', '.join(v.name for v in option.values)}, not “{text}”"
         )

@@ -25,7 +25,7 @@ from vireo.core.documents.commands.base import (
     update,
     without,
 )
-from vireo.core.documents.driver import DRIVERS
+from vireo.core.documents.driver import DRIVERS, swapped
 from vireo.core.documents.kind import kind_of
 from vireo.core.documents.members import (
     AS_DRAWN,
@@ -36,6 +36,7 @@ from vireo.core.documents.members import (
     driven,
     owned,
     value_checked,
+    value_of,
     values_of,
     without_columns,
     written,
@@ -418,7 +419,7 @@ class AddOption(MemberCommand):
 @command
 class EditOption(MemberCommand):
     """Changes an option: its name, what it is by itself, the range of a number, the values of a list
-    (by name: those that stay keep their cells)."""
+    (by name: those that stay keep their cells), their names (`renames`, from what they are called now)."""
 
     do: Literal["edit_option"] = "edit_option"
     id: str
@@ -427,10 +428,17 @@ class EditOption(MemberCommand):
     least: str | None = None
     most: str | None = None
     values: tuple[str, ...] | None = Field(default=None, max_length=200)
+    renames: dict[str, str] = Field(default={}, max_length=200)
+    #: What values were called before, too.
+    was: dict[str, tuple[str, ...]] = Field(default={}, max_length=200)
 
     def apply(self, document: Document) -> Document:
         index = place(document.options, self.id, "option")
         option = document.options[index]
+        for value, name in self.renames.items():
+            option = _renamed(document, option, value, name)
+        for value, names in self.was.items():
+            option = _called_before(option, value, names)
         if self.name is not None:
             others = [o.name for o in document.options if o.id != self.id]
             option = update(option, name=_name(self.name, others, "an option"))
@@ -444,6 +452,7 @@ class EditOption(MemberCommand):
             named: list[str] = []
             for value in self.values:
                 named.append(_name(value, named, "a value"))
+                _not_before(option, named[-1], named[-1])
             if not named:
                 raise BadInput(f"{option.name} needs a value at least")
             option = update(option, values=tuple(known.get(n, OptionValue(name=n)) for n in named))
@@ -461,6 +470,39 @@ class EditOption(MemberCommand):
 
     def label(self) -> str:
         return "change an option"
+
+
+def _renamed(document: Document, option: Option, value: str, name: str) -> Option:
+    """An option with one of its values called otherwise: choices of it by the name before stay good."""
+    if option.kind != "list":
+        raise NotAllowed(f"{option.name} is no list of values")
+    old = value_checked(document, option, value)
+    new = _name(name, [v.name for v in option.values if v.name != old], "a value")
+    _not_before(option, new, old)
+    found = next(v for v in option.values if v.name == old)
+    was = tuple(w for w in (*found.was, old) if w.casefold() != new.casefold())
+    values = swapped(option.values, found, update(found, name=new, was=was))
+    return update(option, values=values, default=new if option.default == old else option.default)
+
+
+def _called_before(option: Option, value: str, names: tuple[str, ...]) -> Option:
+    """An option with one of its values known by other names, too."""
+    found = next((v for v in option.values if v.name == value), None)
+    if found is None:
+        raise BadInput(f"{option.name} has no value {value}")
+    for name in names:
+        _not_before(option, name, value)
+    return update(option, values=swapped(option.values, found, update(found, was=names)))
+
+
+def _not_before(option: Option, name: str, mine: str) -> None:
+    """That no other value was called so before: who chose it by that would get this one."""
+    before = value_of(option, name)
+    if before is not None and before.name.casefold() not in (name.casefold(), mine.casefold()):
+        raise BadInput(
+            f"{name} is what {before.name} was called before, and may be chosen elsewhere by that; "
+            "take another name"
+        )
 
 
 def _possible(document: Document, choice: Choice) -> Choice:
