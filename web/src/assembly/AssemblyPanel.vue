@@ -17,6 +17,7 @@ import HardwareEditor from './HardwareEditor.vue'
 import { useMaking } from './inplace'
 import InPlaceEditor from './InPlaceEditor.vue'
 import JointEditor from './JointEditor.vue'
+import JointMarks from './JointMarks.vue'
 import JointSliders from './JointSliders.vue'
 import MassCard from '../measure/MassCard.vue'
 import { useJoining } from './joining'
@@ -215,6 +216,7 @@ const text = (e: Event): string => (e.target as HTMLInputElement).value
           <NDropdown :options="jointMenu(j)" trigger="click" @select="(k: string) => chooseJoint(k, j)">
             <button class="icon-btn" :aria-label="`More for ${j.name}`"><Icon name="more" :size="14" /></button>
           </NDropdown>
+          <JointMarks :joint="j" :coordinates="coordinates(j)" />
           <JointSliders
             v-if="!j.asleep && familyOf(j) === 'Joint'"
             :joint="j"

@@ -39,6 +39,14 @@ const copies = computed(() => new Map((doc.assembly?.copies ?? []).map((c) => [c
 const views = computed(() => new Map((asm.built?.components ?? []).map((c) => [c.id, c])))
 const made = computed(() => new Map((asm.built?.copies ?? []).map((c) => [c.id, c])))
 const several = computed(() => tree.rows.some((r) => r.holds))
+/** The numbers of copies. */
+const countsOf = (id: string): { field: string; what: string }[] => {
+  const kind = registries.found?.copies.find((k) => k.kind === copies.value.get(id)?.kind)
+  return [
+    ...(kind?.counted ? [{ field: 'count', what: 'how many' }] : []),
+    ...(copies.value.get(id)?.spacing ? [{ field: 'spacing', what: kind?.spacing?.label.toLowerCase() ?? 'spacing' }] : []),
+  ]
+}
 /** Components, or copies, a row stands for at the top level. */
 const tops = (row: Row): string[] => (row.sort === 'inner' ? [row.component] : row.ids)
 function lit(row: Row): boolean {
@@ -326,6 +334,16 @@ watch(
         <span v-if="asm.built?.members?.[row.id]" class="tag" title="Which variant it is" :data-testid="`member-of-${row.id}`">{{
           asm.built.members[row.id]
         }}</span>
+        <template v-if="row.sort === 'copies'">
+          <DriveMark
+            v-for="n in countsOf(row.id)"
+            :key="n.field"
+            drives="item"
+            :of="{ group: 'copies', id: row.id, field: n.field }"
+            :what="`${row.name}: ${n.what}`"
+          />
+          <DriveMark drives="asleep" icon="moon" :of="{ group: 'copies', id: row.id }" :what="`whether ${row.name} is asleep`" />
+        </template>
         <DriveMark v-if="top(row)" drives="member" :of="{ component: row.id }" :what="`which variant ${row.name} is`" />
         <DriveMark v-if="top(row)" drives="absent" icon="eyeoff" :of="{ component: row.id }" :what="`whether ${row.name} is there`" />
         <span v-if="top(row)?.tag" class="tag" title="Its tag">{{ top(row)!.tag }}</span>

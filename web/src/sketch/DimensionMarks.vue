@@ -3,11 +3,15 @@
 import { computed, nextTick, ref, watch } from 'vue'
 import { shapeOf } from './dimensions'
 import { constraints, entities, formOf, lineEnds, type Pair, pointAt, roundOf } from './model'
+import { useMembers } from '../members/store'
 import { useSketch } from './store'
 import { angle, bare, rounded, shown as shownAs } from '../ui/units'
 
 const props = defineProps<{ toPane: (p: Pair) => Pair; toPlane: (x: number, y: number) => Pair; px: number }>()
 const sketch = useSketch()
+const members = useMembers()
+/** What of the part a size of the sketch is, for the variants. */
+const drivenBy = (id: string): Record<string, string> => ({ step: sketch.step ?? '', field: `drawing.constraints.${id}.formula` })
 const text = ref('')
 const field = ref<HTMLInputElement[] | HTMLInputElement | null>(null)
 
@@ -141,7 +145,8 @@ function up(event: PointerEvent, id: string): void {
   event.stopPropagation()
   const was = grabbed
   grabbed = null
-  if (was && !was.moved) {
+  if (was && !was.moved && members.driving !== null) void members.drive('field', drivenBy(id))
+  else if (was && !was.moved) {
     if (sketch.selected.length === 1 && sketch.selected[0] === id) sketch.typing = id
     else sketch.select(id, event.shiftKey)
   }
@@ -201,6 +206,8 @@ function arrow(at: Pair, way: Pair): string {
     :class="{
       selected: sketch.selected.includes(m.c.id),
       reference: m.c.reference,
+      driven: members.driver('field', drivenBy(m.c.id)),
+      lit: members.lit && members.lit === members.driver('field', drivenBy(m.c.id)),
       bad: sketch.refusal?.culprits.includes(m.c.id),
     }"
   >
@@ -228,7 +235,18 @@ function arrow(at: Pair, way: Pair): string {
       @pointerup="up($event, m.c.id)"
       @dblclick.stop="sketch.typing = m.c.id"
     >
-      <title>{{ m.c.formula ?? 'drawn size' }}{{ m.c.reference ? ' (reads out only)' : ' — double-click to change' }}</title>
+      <title>
+        {{ m.c.formula ?? 'drawn size'
+        }}{{
+          members.driving !== null
+            ? members.driver('field', drivenBy(m.c.id))
+              ? ' — click to let it go'
+              : ' — click to have it differ between variants'
+            : m.c.reference
+              ? ' (reads out only)'
+              : ' — double-click to change'
+        }}
+      </title>
       <rect :x="m.label[0] - m.width / 2" :y="m.label[1] - 10" :width="m.width" height="20" rx="4" />
       <text :x="m.label[0]" :y="m.label[1] + 4.5">{{ m.shown }}</text>
     </g>
@@ -261,6 +279,13 @@ function arrow(at: Pair, way: Pair): string {
 }
 .label:hover rect {
   stroke-width: 2;
+}
+.driven .label rect {
+  stroke-width: 2;
+  stroke-dasharray: 6 2;
+}
+.lit .label rect {
+  fill: var(--accent-soft);
 }
 .selected .label rect {
   stroke: var(--pick);

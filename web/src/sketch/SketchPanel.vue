@@ -8,6 +8,7 @@ import Icon from '../ui/Icon.vue'
 import LinkPanel from './LinkPanel.vue'
 import MeasureCard from './MeasureCard.vue'
 import TextField from './TextField.vue'
+import DriveMark from '../members/DriveMark.vue'
 import { constraints, formOf } from './model'
 import { useSketch } from './store'
 import { useTool } from './tool'
@@ -210,6 +211,12 @@ const selectedConstraint = computed(() =>
           <li v-for="c in listed" :key="c.id" :class="{ on: sketch.selected.includes(c.id) }" @click="sketch.select(c.id, $event.shiftKey)">
             <Icon :name="labels.has(c.type) && kinds.find((k) => k.type === c.type)?.dimension ? 'dimension' : c.type" :size="14" />
             <span>{{ words(c.id) }}</span>
+            <DriveMark
+              v-if="sketch.step && c.formula && isSize(c.type)"
+              drives="field"
+              :of="{ step: sketch.step, field: `drawing.constraints.${c.id}.formula` }"
+              :what="words(c.id)"
+            />
             <button class="icon-btn" :aria-label="`Delete ${words(c.id)}`" @click.stop="(sketch.select(c.id, false), sketch.erase())">
               <Icon name="close" :size="13" />
             </button>
