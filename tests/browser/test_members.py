@@ -4,6 +4,8 @@ import pytest
 from selenium.webdriver.common.keys import Keys
 from selenium.webdriver.support.ui import Select
 
+from vireo.script.sketch import Sketch
+
 
 @pytest.fixture
 def block(server):
@@ -170,4 +172,71 @@ def test_a_member_is_chosen_by_conditions_where_it_comes_in_and_swapped_later(pa
     page.idle()
     page.wait(lambda: page.text("member-of-c1") == "30 x 60", "swapped")
     assert mass() < before / 4
+    assert page.complaints() == []
+
+
+def test_a_size_in_a_sketch_becomes_a_column_and_a_row_a_part_of_its_own(page, server, demo):
+    """A plate 30 by 20 by 8, wide as its sketch says: a row of 45; its file is old when the row changes,
+    and the part made of it goes along."""
+    project = server.call("GET", f"/api/documents/{demo['Angle']}")[1]["project"]
+    sketch = Sketch()
+    corners = sketch.box(0, 0, 30, 20)
+    sketch.put("distance_x", corners[0], corners[2], formula="30 mm")
+    commands = [
+        {"do": "add_step", "kind": "sketch", "fields": {"drawing": sketch.drawing}},
+        {"do": "add_step", "kind": "extrude", "fields": {"sketch": "s1", "depth": "8 mm"}},
+    ]
+    wish = {"kind": "part", "name": "Shim"}
+    id = server.call("POST", f"/api/projects/{project}/documents", wish)[1]["id"]
+    server.call("POST", f"/api/documents/{id}/commands", {"base": 1, "commands": commands})
+    page.go(f"/d/{id}?drawer=variants")
+    page.idle()
+    page.press("card-s1")
+    page.wait(lambda: page.has("sketch-keep"), "the sketch")
+    page.press("choose-columns")
+    size = sketch.drawing["constraints"][-1]["id"]
+    page.press(f"dim-{size}")
+    page.idle()
+    (column,) = server.call("GET", f"/api/documents/{id}")[1]["document"]["columns"]
+    assert column["of"]["field"] == f"drawing.constraints.{size}.formula"
+    page.press("choose-columns")
+    page.press("sketch-discard")
+    page.idle()
+    page.press("add-variant")
+    page.find("new-variant").send_keys("Long\n")
+    page.idle()
+    row = server.call("GET", f"/api/documents/{id}")[1]["document"]["variants"][0]["id"]
+
+    def width(words):
+        page.press(f"cell-{row}-{column['id']}")
+        page.driver.switch_to.active_element.send_keys(
+            Keys.CONTROL + "a" + Keys.NULL, words, Keys.ENTER
+        )
+        page.idle()
+
+    width("45 mm")
+    page.press("table-out")
+    page.press_text("STEP of each, in a ZIP")
+    page.wait(lambda: page.has(f"handed-{row}") and page.text(f"handed-{row}") == "STEP", "written")
+    page.press("table-out")
+    page.press_text("Rows as parts of their own")
+    page.wait(lambda: "Shim Long" in page.text(f"handed-{row}"), "a part of its own")
+    width("50 mm")
+    page.wait(lambda: page.text(f"handed-{row}").startswith("STEP old"), "told to be old")
+    assert page.text("handed-drawn") == "STEP"
+    page.press_text("Shim Long")
+    page.idle()
+    page.wait(lambda: "Shim Long" in page.driver.title or page.has("card-s1"), "opened")
+    own = page.driver.current_url.split("/d/")[1].split("?")[0]
+    assert own != id
+    assert server.call("GET", f"/api/documents/{own}/build")[1]["volume"] == pytest.approx(
+        50 * 20 * 8
+    )
+    # Whoever edits the first is told where it goes on.
+    page.go(f"/d/{id}")
+    page.idle()
+    page.press("card-s2")
+    page.wait(
+        lambda: page.has("follow-line") and page.text("follow-line") == "Shim Long", "who follows"
+    )
     assert page.complaints() == []

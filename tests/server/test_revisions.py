@@ -214,6 +214,13 @@ def test_a_pinned_component_stays_as_it_was_and_comes_through_a_zip(api):
     weigh = lambda: api.build(whole)["mass"]  # noqa: E731
     assert weigh() == pytest.approx(2 * 188.4)
     assert [f["id"] for f in timeline(api, plate)["followers"]] == [whole]
+    assert api.get(f"/api/documents/{plate}/followers")[1]["followers"] == [
+        {
+            "id": whole,
+            "name": api.get(f"/api/documents/{whole}")[1]["document"]["name"],
+            "kind": "assembly",
+        }
+    ]
     must(api, plate, width("120 mm"))
     assert weigh() == pytest.approx(188.4 * 3)
     assert settled_checks(api, whole)[0]["state"] == "fails"

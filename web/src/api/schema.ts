@@ -430,6 +430,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/followers": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The documents that have a document at its newest, however far above: a change changes them. */
+        get: operations["followers"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/foresee": {
         parameters: {
             query?: never;
@@ -3905,6 +3922,11 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /** FollowersView */
+        FollowersView: {
+            /** Followers */
+            followers: components["schemas"]["DocumentRefView"][];
         };
         /**
          * ForeseenView
@@ -8713,6 +8735,37 @@ export interface operations {
                     [name: string]: unknown;
                 };
                 content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    followers: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FollowersView"];
+                };
             };
             /** @description refused */
             default: {

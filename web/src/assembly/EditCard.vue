@@ -1,6 +1,7 @@
 <script setup lang="ts">
 // The card of an open tool: in sight while it is open, Enter keeps, Escape leaves.
 import { ref } from 'vue'
+import FollowLine from '../revisions/FollowLine.vue'
 import { useInSight } from '../ui/inSight'
 
 defineProps<{ testid: string }>()
@@ -18,5 +19,6 @@ useInSight(card)
     @keydown.esc.stop="$emit('leave')"
   >
     <slot />
+    <FollowLine />
   </article>
 </template>

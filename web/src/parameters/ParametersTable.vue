@@ -6,6 +6,7 @@ import { computed, nextTick, ref, watch } from 'vue'
 import { download, type Parameter, type Schemas } from '../api/client'
 import { type Command, useDocument } from '../document/store'
 import { change } from '../ui/format'
+import FollowLine from '../revisions/FollowLine.vue'
 import Icon from '../ui/Icon.vue'
 import DriveMark from '../members/DriveMark.vue'
 import FormulaField from './FormulaField.vue'
@@ -192,6 +193,7 @@ const EMPTY =
     <p v-else-if="verdict" class="say" :class="{ bad: verdict.bad }" data-testid="foreseen" :title="verdict.text">
       <Icon :name="verdict.bad ? 'alert' : 'check'" :size="14" /> <span>{{ verdict.text }}</span>
     </p>
+    <FollowLine v-if="cell?.begun" />
     <span class="grow" />
     <button class="btn small" :class="{ on: help }" data-testid="formula-help" @click="help = !help">Formulas</button>
     <button class="btn small" data-testid="paste-table" title="Put in a table copied from a spreadsheet" @click="table = ''">

@@ -4,6 +4,7 @@ import { computed, ref } from 'vue'
 import { useDocument } from '../document/store'
 import { change, mass } from '../ui/format'
 import { useHelp } from '../help/store'
+import FollowLine from '../revisions/FollowLine.vue'
 import Icon from '../ui/Icon.vue'
 import { useInSight } from '../ui/inSight'
 import TroubleNote from '../ui/TroubleNote.vue'
@@ -63,6 +64,7 @@ useInSight(card)
     <TroubleNote v-else-if="edited.error && !edited.missing" :report="edited.error" @take="edited.take" />
     <p v-for="note in edited.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
     <footer>
+      <FollowLine />
       <span class="grow" />
       <button class="btn" data-testid="discard" @click="edited.discard()">Discard</button>
       <button class="btn main" data-testid="keep" :disabled="Boolean(edited.missing) || doc.saving" @click="edited.keep()">Keep</button>

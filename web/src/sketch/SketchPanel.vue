@@ -9,6 +9,7 @@ import LinkPanel from './LinkPanel.vue'
 import MeasureCard from './MeasureCard.vue'
 import TextField from './TextField.vue'
 import DriveMark from '../members/DriveMark.vue'
+import FollowLine from '../revisions/FollowLine.vue'
 import { constraints, formOf } from './model'
 import { useSketch } from './store'
 import { useTool } from './tool'
@@ -231,6 +232,7 @@ const selectedConstraint = computed(() =>
       <button class="icon-btn" :disabled="!sketch.future.length" title="Redo" aria-label="Redo" @click="sketch.redo()">
         <Icon name="redo" :size="16" />
       </button>
+      <FollowLine />
       <span class="grow" />
       <button class="btn" data-testid="sketch-discard" @click="sketch.discard()">Discard</button>
       <button class="btn main" data-testid="sketch-keep" :disabled="doc.saving" @click="sketch.keep()">Keep</button>

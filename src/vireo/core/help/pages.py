@@ -124,6 +124,7 @@ _TYPES = {
     "varied": "numbers that change from copy to copy", "numbers": "numbers of copies",
     "file": "a file", "part": "another part",
     "frozen": "faces, edges or bodies of what stands around it", "part_body": "a body of that part",
+    "member": "a variant of that part, and where it is pinned",
 }  # fmt: skip
 
 

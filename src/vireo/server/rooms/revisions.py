@@ -13,6 +13,7 @@ from vireo.server.views.revisions import (
     Back,
     CompareAsk,
     CompareView,
+    FollowersView,
     Mark,
     MergeAsk,
     MergeView,
@@ -38,10 +39,21 @@ def timeline(id: str, before: int | None) -> Any:
         "more": any(r["number"] < last for r in work.store.revisions(id)),
         "branches": [_ref(branch) for branch, _ in work.store.branches(id)],
         "origin": _origin(origin) if origin else None,
-        "followers": [
-            {"id": r.id, "name": r.document.name, "kind": r.kind} for r in work.revisions.followers(id)
-        ],
+        "followers": _followers(id),
     }  # fmt: skip
+
+
+@room.route("GET", "/documents/<id>/followers", answer=FollowersView)
+def followers(id: str) -> Any:
+    """The documents that have a document at its newest, however far above: a change changes them."""
+    return {"followers": _followers(id)}
+
+
+def _followers(id: str) -> list[dict[str, Any]]:
+    return [
+        {"id": r.id, "name": r.document.name, "kind": r.kind}
+        for r in services().revisions.followers(id)
+    ]
 
 
 def _ref(id: str) -> dict[str, Any]:

@@ -182,3 +182,7 @@ class CompareView(BaseModel):
     differences: list[DifferenceView]
     checks: list[ComparedCheckView]
     geometry: GeometryView | None
+
+
+class FollowersView(BaseModel):
+    followers: list[DocumentRefView]
