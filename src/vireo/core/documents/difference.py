@@ -12,6 +12,7 @@ from vireo.core.declared.step import KINDS
 from vireo.core.documents.base import Choice, Document, dump
 from vireo.core.documents.content import content_of
 from vireo.core.documents.kind import kind_of
+from vireo.core.documents.members import driven
 
 Json = dict[str, Any]
 Sign = Literal["added", "removed", "changed", "moved"]
@@ -73,7 +74,7 @@ def in_words(found: Sequence[Difference]) -> str:
 
 def differences(before: Document, after: Document) -> list[Difference]:
     """What differs, the document's own fields first, then its things in the order they stand."""
-    old, new = dump(before), dump(after)
+    old, new = _by_names(before), _by_names(after)
     words = words_of(after)
     ordered = {g.name for g in kind_of(after).groups if g.ordered}
     found: list[Difference] = []
@@ -90,6 +91,30 @@ def differences(before: Document, after: Document) -> list[Difference]:
         kept = Aspect("", aspect.before, aspect.after)
         found.insert(0, Difference("", "", "", aspect.label, "changed", (kept,)))
     return found
+
+
+class _Said(str):
+    """A key that is a name somebody gave."""
+
+    __slots__ = ()
+
+
+def _by_names(document: Document) -> Json:
+    """A document's data with columns of the variants by what they drive, and values of options by name."""
+    data = dump(document)
+    names: dict[str, str] = {}
+    for column, stored in zip(document.columns, data["columns"], strict=True):
+        found = driven(document, column)
+        names[column.id] = stored["name"] = found.name if found is not None else "gone"
+
+    def cells(item: Json) -> Json:
+        return {_Said(names.get(k, k)): v for k, v in item["cells"].items()}
+
+    for variant in data["variants"]:
+        variant["cells"] = cells(variant)
+    for option in data["options"]:
+        option["values"] = {_Said(v["name"]): cells(v) for v in option["values"]}
+    return data
 
 
 def words_of(document: Document) -> dict[str, str]:
@@ -197,9 +222,8 @@ def _aspects(
     if isinstance(old, dict) and isinstance(new, dict) and not plain(old) and not plain(new):
         for key in {**old, **new}:
             if old.get(key) != new.get(key):
-                yield from _aspects(
-                    f"{label} · {label_of(str(key)).lower()}", old.get(key), new.get(key)
-                )
+                told = key if isinstance(key, _Said) else label_of(str(key)).lower()
+                yield from _aspects(f"{label} · {told}", old.get(key), new.get(key))
         return
     before, after = read(old, words), read(new, words)
     yield Aspect(label, before, after if after != before else f"{after}, changed")
