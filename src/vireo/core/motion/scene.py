@@ -11,8 +11,8 @@ import numpy as np
 from numpy.typing import NDArray
 
 from vireo.core.assembly.pose import Floats, Pose
+from vireo.core.motion.surfaces import Surfaces
 from vireo.core.naming import Topology
-from vireo.core.naming.topology import FaceInfo
 from vireo.core.triangles.gaps import Soup, gap, nearest_places
 
 Duo = tuple[int, int]
@@ -45,6 +45,7 @@ class Scene:
         self.runners, self.spread = runners, spread
         self._solids = [Soup(r.points, r.triangles) for r in runners]
         self._all_corners = np.array([_corners(r.points) for r in runners]).reshape(-1, 8, 3)
+        self._lie_in: dict[int, Surfaces] = {}
         self._pieces: dict[tuple[int, frozenset[int]], Soup | None] = {}
         self.pairs: list[Duo] = [
             (i, j)
@@ -168,10 +169,8 @@ class Scene:
             i, j = runner.member, self.runners[other].member
             one, two = a[i].inverse() @ a[j], b[i].inverse() @ b[j]
             move = two @ one.inverse() @ runner.inner
-            rest = frozenset(
-                f for f, info in enumerate(runner.topology.faces)
-                if not _same_surface(info, runner.inner, move)
-            )  # fmt: skip
+            kept = self._surfaces(own).kept(runner.inner, move)
+            rest = frozenset(np.flatnonzero(~kept).tolist())
             if len(rest) == len(runner.topology.faces):
                 continue
             piece = self._piece(own, rest)
@@ -299,11 +298,17 @@ class Scene:
                 return False
             i, j = runner.member, self.runners[other].member
             one, two = a[j].inverse() @ a[i], b[j].inverse() @ b[i]
-            for f in which:
-                info = runner.topology.faces[f]
-                if not _same_surface(info, one @ runner.inner, two @ runner.inner):
-                    return False
+            kept = self._surfaces(k).kept(one @ runner.inner, two @ runner.inner)
+            if not kept[list(which)].all():
+                return False
         return True
+
+    def _surfaces(self, k: int) -> Surfaces:
+        """The surfaces the faces of a leaf lie in."""
+        topology = self.runners[k].topology
+        if k not in self._lie_in:
+            self._lie_in[k] = Surfaces(topology.faces if topology is not None else ())
+        return self._lie_in[k]
 
     def _piece(self, k: int, faces: frozenset[int]) -> Soup | None:
         """Some faces of a leaf as a mesh of their own; None for none at all."""
@@ -333,22 +338,3 @@ def _seen(
 def _corners(points: Floats) -> Floats:
     low, high = points.min(axis=0), points.max(axis=0)
     return np.array([[(low, high)[(k >> i) & 1][i] for i in range(3)] for k in range(8)])
-
-
-def _same_surface(face: FaceInfo, one: Pose, two: Pose) -> bool:
-    """Whether a face lies in the same surface at two poses."""
-    at = [pose.out(np.array(face.origin)) for pose in (one, two)]
-    if face.kind == "sphere":
-        return bool(np.linalg.norm(at[1] - at[0]) < 1e-6)
-    if face.kind not in ("plane", "cylinder", "cone", "torus") or face.direction is None:
-        return False
-    way = [pose.rotation @ np.array(face.direction) for pose in (one, two)]
-    if float(np.linalg.norm(np.cross(*way))) > 1e-8:
-        return False
-    between = at[1] - at[0]
-    along = float(between @ way[0])
-    if face.kind == "plane":
-        return abs(along) < 1e-6
-    if face.kind == "cylinder":
-        return bool(np.linalg.norm(between - along * way[0]) < 1e-6)
-    return bool(np.linalg.norm(between) < 1e-6)
