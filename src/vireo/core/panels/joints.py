@@ -1,0 +1,195 @@
+"""Where panels and bends hang together: found from their outlines, never stored.
+
+Pieces of a panel's outline on the bend's line are laid against pieces of the zone on its edge: an interval both
+have is a joint, what one has alone is a wall. So holes, reliefs, mitres and slots through bends need no
+book-keeping."""
+
+from __future__ import annotations
+
+import itertools
+from collections import defaultdict
+from collections.abc import Iterator, Mapping
+from dataclasses import dataclass
+from typing import Literal, NamedTuple
+
+from vireo.core.curves import Line2, Pair
+from vireo.core.panels.loops import SAME, Loop, Seg, grouped, line
+from vireo.core.panels.model import Bend, Sheet
+
+Side = Literal["in", "out"]
+#: A patch, one of its loops, a piece of that.
+Where = tuple[str, int, int]
+
+
+class Joint(NamedTuple):
+    """The `n`-th interval in which a bend's zone hangs on its parent (``in``) or its child (``out``)."""
+
+    bend: str
+    side: Side
+    n: int
+
+
+@dataclass(frozen=True)
+class Patch:
+    """A panel, or the zone of a `bend`, with its loops split where joints begin and end; `joints` by loop and
+    piece."""
+
+    id: str
+    bend: Bend | None
+    loops: tuple[Loop, ...]
+    joints: Mapping[tuple[int, int], Joint]
+
+
+@dataclass(frozen=True)
+class _Edge:
+    """The line a joint lies on in the coordinates of one of its patches."""
+
+    p: Pair
+    d: Pair
+
+    def at(self, s: float) -> Pair:
+        return (self.p[0] + self.d[0] * s, self.p[1] + self.d[1] * s)
+
+    def span(self, seg: Seg) -> tuple[float, float] | None:
+        """From where to where a piece runs along the line; None where it does not lie on it."""
+        if not isinstance(seg.curve, Line2):
+            return None
+        (px, py), (dx, dy) = self.p, self.d
+        if any(abs((y - py) * dx - (x - px) * dy) > SAME for x, y in (seg.a, seg.b)):
+            return None
+        s0, s1 = ((x - px) * dx + (y - py) * dy for x, y in (seg.a, seg.b))
+        return s0, s1
+
+
+@dataclass(frozen=True)
+class _Met:
+    """What a piece meets: stops along a line, and the joints between some of them."""
+
+    edge: _Edge
+    joints: tuple[tuple[float, float, Joint], ...]
+
+
+def patches(sheet: Sheet) -> dict[str, Patch]:
+    """Panels and zones by id, with their joints."""
+    loops: dict[str, tuple[Loop, ...]] = {p.id: p.loops for p in sheet.panels.values()}
+    loops |= {b.id: b.loops for b in sheet.bends.values()}
+    met: dict[Where, list[_Met]] = defaultdict(list)
+    for bend in sheet.bends.values():
+        for side in ("in", "out"):
+            for where, found in _meeting(bend, side, loops):
+                met[where].append(found)
+    made = {}
+    for id, own in loops.items():
+        split: list[Loop] = []
+        joints: dict[tuple[int, int], Joint] = {}
+        for n, loop in enumerate(own):
+            pieces: list[Seg] = []
+            for i, seg in enumerate(loop):
+                for piece, joint in _split(seg, met.get((id, n, i), [])):
+                    if joint is not None:
+                        joints[n, len(pieces)] = joint
+                    pieces.append(piece)
+            split.append(tuple(pieces))
+        made[id] = Patch(id, sheet.bends.get(id), tuple(split), joints)
+    return made
+
+
+def in_pieces(parts: Mapping[str, Patch]) -> int:
+    """Into how many pieces a sheet falls: what hangs together by joints is one."""
+    outers = {id: grouped(patch.loops) for id, patch in parts.items()}
+    home: dict[tuple[str, int], tuple[str, int]] = {}
+    for id, patch in parts.items():
+        for k, (outer, holes) in enumerate(outers[id]):
+            for loop in (outer, *holes):
+                n = next(n for n, lp in enumerate(patch.loops) if lp is loop)
+                home[id, n] = (id, k)
+    near: dict[tuple[str, int], set[tuple[str, int]]] = {v: set() for v in home.values()}
+    met: dict[Joint, list[tuple[str, int]]] = defaultdict(list)
+    for id, patch in parts.items():
+        for (n, _), joint in patch.joints.items():
+            met[joint].append(home[id, n])
+    for a, b in met.values():
+        near[a].add(b)
+        near[b].add(a)
+    count, left = 0, set(near)
+    while left:
+        count += 1
+        waiting = [left.pop()]
+        while waiting:
+            fresh = near[waiting.pop()] & left
+            left -= fresh
+            waiting += fresh
+    return count
+
+
+def _meeting(
+    bend: Bend, side: Side, loops: Mapping[str, tuple[Loop, ...]]
+) -> Iterator[tuple[Where, _Met]]:
+    """What pieces of a panel and of a bend's zone have in common along one edge of the zone."""
+    panel = bend.parent if side == "in" else bend.child
+    here = _Edge(bend.p, bend.d) if side == "in" else _Edge((0.0, 0.0), (1.0, 0.0))
+    zone = _Edge((0.0, 0.0 if side == "in" else bend.allowance), (1.0, 0.0))
+    # The panel runs against d at the near edge, along it at the far one; the zone the other way.
+    way = -1.0 if side == "in" else 1.0
+    mine = _on(loops[bend.id], bend.id, zone, -way)
+    theirs = [
+        # Bends on one line must not see each other's joints.
+        (where, span) for where, span in _on(loops[panel], panel, here, way)
+        if any(min(max(span), max(z)) - max(min(span), min(z)) > SAME for _, z in mine)
+    ]  # fmt: skip
+    stops: list[float] = []
+    for s in sorted(s for _, span in (*mine, *theirs) for s in span):
+        if not stops or s - stops[-1] > SAME:
+            stops.append(s)
+    both = [
+        (x, y) for x, y in itertools.pairwise(stops)
+        if all(any(min(s) - SAME < x and y < max(s) + SAME for _, s in found) for found in (mine, theirs))
+    ]  # fmt: skip
+    joints = tuple((x, y, Joint(bend.id, side, n)) for n, (x, y) in enumerate(both))
+    for where, _ in mine:
+        yield where, _Met(zone, joints)
+    for where, _ in theirs:
+        yield where, _Met(here, joints)
+
+
+def _on(
+    loops: tuple[Loop, ...], id: str, edge: _Edge, way: float
+) -> list[tuple[Where, tuple[float, float]]]:
+    """Pieces that run one way along a line, and from where to where."""
+    return [
+        ((id, n, i), span)
+        for n, loop in enumerate(loops)
+        for i, seg in enumerate(loop)
+        if (span := edge.span(seg)) is not None and (span[1] - span[0]) * way > SAME
+    ]
+
+
+def _split(seg: Seg, met: list[_Met]) -> Iterator[tuple[Seg, Joint | None]]:
+    """A piece split where joints begin and end, with the joint each part is."""
+    parts: list[tuple[float, float, Pair, Pair, Joint]] = []
+    for found in met:
+        span = found.edge.span(seg)
+        assert span is not None
+        s0, whole = span[0], span[1] - span[0]
+        for low, high, joint in found.joints:
+            begin, end = (low, high) if whole > 0 else (high, low)
+            u, v = (begin - s0) / whole, (end - s0) / whole
+            slack = SAME / abs(whole)
+            if u > 1.0 - slack or v < slack:
+                continue
+            parts.append((
+                u, v,
+                seg.a if u < slack else found.edge.at(begin), seg.b if v > 1.0 - slack else found.edge.at(end),
+                joint,
+            ))  # fmt: skip
+    at, slack = seg.a, SAME / max(seg.curve.length, SAME)
+    done = 0.0
+    for u, v, a, b, joint in sorted(parts):
+        if u > done + slack:
+            yield line(at, a, seg.name), None
+        yield line(a, b, seg.name), joint
+        at, done = b, v
+    if not parts:
+        yield seg, None
+    elif done < 1.0 - slack:
+        yield line(at, seg.b, seg.name), None
