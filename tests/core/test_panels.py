@@ -101,15 +101,15 @@ def sheets(draw):
         n_loop, place = find(sheet.panels[panel].loops, edge)
         size = sheet.panels[panel].loops[n_loop][place].curve.length
         wide = size < 30 or draw(st.booleans())
-        flange = Flange(
+        made = Flange(
             f"b{n}", draw(st.floats(18, 30)), math.radians(draw(st.sampled_from([-170, -90, -35, 20, 90, 120, 180]))),
             draw(st.sampled_from([0.0, 0.4, 2.0, 5.0])),
             draw(st.sampled_from(["inside", "outside", "beyond", "tangent"])),
             "flat", None if wide else (8.0, draw(st.floats(15, size - 7))), (t, draw(st.sampled_from([0.0, 1.0]))),
         )  # fmt: skip
-        sheet = flanged(sheet, panel, edge, flange, rule)
-        bend = sheet.bends[flange.id]
-        if flange.radius > 0.0 and bend.allowance > 1.0 and draw(st.booleans()):
+        sheet = flanged(sheet, panel, edge, made, rule)
+        bend = sheet.bends[made.id]
+        if made.radius > 0.0 and bend.allowance > 1.0 and draw(st.booleans()):
             hole = Circle2(
                 (bend.width / 2, bend.allowance / 2), 0.3 * min(bend.allowance, bend.width)
             )
@@ -272,7 +272,7 @@ def test_pieces_of_a_line_and_a_circle_are_joined():
 
 
 @pytest.mark.parametrize(
-    ("edge", "flange", "why"),
+    ("edge", "wish", "why"),
     [
         ("e0", Flange("f", 1.0, math.pi / 2, 2.0), "all bend"),
         ("e0", Flange("f", 20.0, 0.0, 2.0), "more than nothing"),
@@ -291,6 +291,6 @@ def test_pieces_of_a_line_and_a_circle_are_joined():
         ),
     ],
 )
-def test_flanges_that_cannot_be_say_why(edge, flange, why):
+def test_flanges_that_cannot_be_say_why(edge, wish, why):
     with pytest.raises(BadInput, match=why):
-        flanged(plate(1.0, 60, 40), "p", edge, flange, KFactor())
+        flanged(plate(1.0, 60, 40), "p", edge, wish, KFactor())
