@@ -31,9 +31,7 @@ def _serve(arguments: argparse.Namespace) -> int:
     from vireo.work.services import Services
 
     data = Path(arguments.data)
-    if arguments.cluster:
-        os.environ["VIREO_DASK"] = arguments.cluster
-    services = Services.open(data, kept=int(arguments.cache * 1024**3))
+    services = Services.open(data, kept=int(arguments.cache * 1024**3), cluster=arguments.cluster)
     try:
         if arguments.demo:
             from vireo.demo import make_demo

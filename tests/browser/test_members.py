@@ -237,6 +237,7 @@ def test_a_size_in_a_sketch_becomes_a_column_and_a_row_a_part_of_its_own(page, s
     page.idle()
     page.press("card-s2")
     page.wait(
-        lambda: page.has("follow-line") and page.text("follow-line") == "Shim Long", "who follows"
+        lambda: page.has("follow-line") and page.text("follow-line") == "goes on into Shim Long",
+        "who follows",
     )
     assert page.complaints() == []

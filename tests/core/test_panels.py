@@ -254,6 +254,12 @@ def test_a_cut_in_the_flat_takes_the_same_off_flat_and_folded(sheet, x, y, r, sq
             assert volume_of(body.shape) == pytest.approx((before.area - took) * t, rel=1e-6)
 
 
+def test_each_part_of_a_tool_is_looked_at_by_itself():
+    """Two disks at once, one in the region and one in its hole: the second takes nothing."""
+    tools = (*disk(-7, 0, 1), *disk(1, 0, 2))
+    assert area(combined("cut", HOLED, tools, "t")) == pytest.approx(area(HOLED) - math.pi)
+
+
 def test_a_cut_that_parts_the_sheet_is_refused():
     sheet = flanged(plate(1.0, 60, 40), "p", "e1", Flange("f", 30.0, 1.2, 2.0), KFactor())
     with pytest.raises(BadInput, match="into 2 pieces"):

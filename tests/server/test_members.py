@@ -376,6 +376,27 @@ def test_variants_become_documents_of_their_own_that_follow(api, family):
     }
     assert [d["id"] for d in handed[rows[1]]] == [own]
     assert handed[None] == []
+
+    # What the row is made of and what is said of it: the first follows by itself, the second when asked.
+    def mass_now():
+        return api.get(f"/api/documents/{own}/build")[1]["mass"]
+
+    assert mass_now() == pytest.approx(volume(80, 30, 2) * 7.85e-3)
+    must(api, id, {"do": "add_column", "drives": "material", "of": {}})
+    other = api.get(f"/api/documents/{id}")[1]["document"]["columns"][-1]["id"]
+    must(api, id, {"do": "set_cells", "id": rows[1], "cells": {other: "6061-T6"}},
+         {"do": "set_property", "name": "Number", "value": "P-2"})  # fmt: skip
+    assert mass_now() == pytest.approx(volume(80, 30, 2) * 2.70e-3)
+
+    def told():
+        found = api.get(f"/api/documents/{id}/members/handed")[1]["rows"]
+        return {r["row"]: [d["old"] for d in r["documents"]] for r in found}
+
+    assert told() == {None: [], rows[0]: [True], rows[1]: [True]}
+    api.post(f"/api/documents/{id}/members/documents", {"rows": [rows[1]]})
+    assert told() == {None: [], rows[0]: [True], rows[1]: [False]}
+    assert api.get(f"/api/documents/{own}")[1]["document"]["properties"][0]["value"] == "P-2"
+    must(api, id, {"do": "set_cells", "id": rows[1], "cells": {other: "S235"}})
     # A row somebody follows does not go; a circle is refused; what can be done with it is told by the step.
     status, refused = api.do(id, {"do": "remove_variant", "id": rows[1]})
     assert status >= 400

@@ -347,6 +347,16 @@ def piece(curve: Curve2, low: float, high: float) -> Curve2:
     return Arc2(curve.centre, curve.radius, low, high)
 
 
+def inside(point: Pair, polygon: list[Pair]) -> bool:
+    """Even-odd test."""
+    x, y = point
+    odd = False
+    for (x1, y1), (x2, y2) in zip(polygon, polygon[1:] + polygon[:1], strict=True):
+        if (y1 > y) != (y2 > y) and x < (x2 - x1) * (y - y1) / (y2 - y1) + x1:
+            odd = not odd
+    return odd
+
+
 def least_radius(curve: Curve2) -> tuple[float, Pair]:
     """The least radius of curvature (mm) and where it is; infinite for what is straight."""
     if isinstance(curve, Line2):

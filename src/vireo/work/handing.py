@@ -6,13 +6,14 @@ from __future__ import annotations
 import io
 import re
 import zipfile
-from collections.abc import Mapping, Sequence
+from collections import defaultdict
+from collections.abc import Sequence
 from dataclasses import dataclass, field, replace
 
 from vireo.core.digest import digest
 from vireo.core.documents import kind_of, new_document
-from vireo.core.documents.base import Choice, member_key
-from vireo.core.documents.content import deciding, written_of
+from vireo.core.documents.base import Choice, Document, member_key
+from vireo.core.documents.content import SEEN, deciding, written_of
 from vireo.core.documents.kind import Command
 from vireo.core.documents.members import applied, called, checked, rows
 from vireo.core.trouble import BadInput, Trouble
@@ -35,13 +36,22 @@ def as_member(record: DocumentRecord, choice: Choice) -> DocumentRecord:
     return replace(record, document=document)
 
 
+@dataclass(frozen=True)
+class Follower:
+    """A document of its own that follows a row; `old` where its properties are not those of the row now."""
+
+    id: str
+    name: str
+    old: bool
+
+
 @dataclass
 class Handed:
     """What became of a row ("" as drawn): the files last written of it, with whether they are what they
-    would be now, and documents of their own that follow it (ids and names)."""
+    would be now, and documents of their own that follow it."""
 
     files: list[tuple[Written, bool]] = field(default_factory=list)
-    documents: dict[str, str] = field(default_factory=dict)
+    documents: list[Follower] = field(default_factory=list)
 
 
 class Handing:
@@ -78,32 +88,35 @@ class Handing:
         return out.getvalue()
 
     def documents(self, id: str, chosen: Sequence[str]) -> dict[str, str]:
-        """Rows as documents of their own that follow this one; a row that has one keeps it. Ids by row."""
+        """Rows as documents of their own that follow this one; a row that has one keeps it, with the properties
+        of the row now. Ids by row."""
         record = self._store.document(id)
         there = self._linked(record)
         found: dict[str, str] = {}
         for row in filter(None, self._rows(record, chosen)):  # as drawn it is this document itself
-            known = there.get(row)
-            found[row] = next(iter(known)) if known else self._made(record, row)
+            member = as_member(record, Choice(variant=row)).document
+            if row in there:
+                known = there[row][0]
+                found[row] = known.id
+                self._do(known.id, _said_of(member, known.document))
+                continue
+            empty = new_document(member.kind, member.name).model_copy(
+                update={"units": member.units}
+            )
+            found[row] = self._store.create_document(record.project, empty)
+            try:
+                stands = kind_of(member).standing_for(id, Choice(variant=row), member)
+                self._do(found[row], [*stands, *_said_of(member, empty)])
+            except Trouble:
+                self._store.delete_document(found[row])
+                raise
         return found
 
-    def _made(self, record: DocumentRecord, row: str) -> str:
-        choice = Choice(variant=row or None)
-        member = as_member(record, choice).document
-        commands: list[Command] = [
-            *kind_of(member).standing_for(record.id, choice, member),
-            *({"do": "set_property", "name": p.name, "kind": p.kind, "value": p.value}
-              for p in member.properties),
-        ]  # fmt: skip
-        empty = new_document(member.kind, member.name).model_copy(update={"units": member.units})
-        made = self._store.create_document(record.project, empty)
-        try:
-            document, label = self._builds.applied(self._store.document(made), commands)
-        except Trouble:
-            self._store.delete_document(made)
-            raise
-        self._store.commit(made, 1, document, label, {"commands": commands})
-        return made
+    def _do(self, id: str, commands: list[Command]) -> None:
+        record = self._store.document(id)
+        document, label = self._builds.applied(record, commands)
+        if document != record.document:
+            self._store.commit(id, record.revision, document, label, {"commands": commands})
 
     def standing(self, id: str) -> dict[str, Handed]:
         """What was handed out, by row."""
@@ -116,9 +129,12 @@ class Handing:
             if file.row not in now:
                 now[file.row] = self._stand(as_member(record, Choice(variant=file.row or None)))
             found[file.row].files.append((file, now[file.row] == file.stand))
-        for row, documents in self._linked(record).items():
-            if row in found:
-                found[row].documents = documents
+        for row, followers in self._linked(record).items():
+            member = applied(record.document, Choice(variant=row))
+            found[row].documents = [
+                Follower(f.id, f.document.name, bool(_said_of(member, f.document)))
+                for f in followers
+            ]
         return found
 
     def _rows(self, record: DocumentRecord, chosen: Sequence[str]) -> list[str]:
@@ -139,25 +155,30 @@ class Handing:
         except Trouble:
             return ""
         rest = {k: v for k, v in request.items() if k != "document"}
-        return digest([task, written_of(document), deciding(rest, written_of)])
+        return digest([task, written_of(document), deciding(rest, written_of, SEEN)])
 
-    def _linked(self, record: DocumentRecord) -> Mapping[str, dict[str, str]]:
-        """Documents that follow a row and are nothing else, by row."""
+    def _linked(self, record: DocumentRecord) -> dict[str, list[DocumentRecord]]:
+        """Documents that follow a row and nothing else, by row."""
         keys = {member_key(record.id, c): c.variant for c in rows(record.document) if c.variant}
-        found: dict[str, dict[str, str]] = {}
+        found: dict[str, list[DocumentRecord]] = defaultdict(list)
         for other in self._store.documents_of(record.project):
-            chosen = kind_of(other.document).chosen(other.document)
-            refers = kind_of(other.document).refers(other.document)
-            if other.document.kind != record.document.kind or (refers, len(chosen)) != (
-                {record.id},
-                1,
-            ):
+            kind = kind_of(other.document)
+            chosen = kind.chosen(other.document)
+            if other.document.kind != record.document.kind or len(chosen) != 1:
                 continue
-            _, document, choice = chosen[0]
-            row = keys.get(member_key(document, choice))
-            if row is not None:
-                found.setdefault(row, {})[other.id] = other.document.name
+            row = keys.get(member_key(*chosen[0][1:]))
+            if row is not None and kind.refers(other.document) == {record.id}:
+                found[row].append(other)
         return found
+
+
+def _said_of(member: Document, other: Document) -> list[Command]:
+    """What gives another document the properties of a member."""
+    there = {p.name: p for p in other.properties}
+    return [
+        {"do": "set_property", "name": p.name, "kind": p.kind, "value": p.value}
+        for p in member.properties if there.get(p.name) != p
+    ]  # fmt: skip
 
 
 def _plain(name: str) -> str:

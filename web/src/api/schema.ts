@@ -3916,12 +3916,17 @@ export interface components {
              */
             rows: string[];
         };
-        /** FollowerView */
+        /**
+         * FollowerView
+         * @description A document that follows a row; `old` where its properties are not those of the row now.
+         */
         FollowerView: {
             /** Id */
             id: string;
             /** Name */
             name: string;
+            /** Old */
+            old: boolean;
         };
         /** FollowersView */
         FollowersView: {

@@ -17,9 +17,13 @@ const at = (seconds: number): string => new Date(seconds * 1000).toLocaleString(
       :title="`Written at r ${f.revision}, ${at(f.at)}${f.old ? '; it would be another now' : ''}`"
       >{{ f.form.toUpperCase() }}{{ f.old ? ' old' : '' }}</span
     >
-    <RouterLink v-for="d in handed?.documents ?? []" :key="d.id" :to="`/d/${d.id}`" :title="`${d.name} follows this row: open it`">{{
-      d.name
-    }}</RouterLink>
+    <RouterLink
+      v-for="d in handed?.documents ?? []"
+      :key="d.id"
+      :to="`/d/${d.id}`"
+      :title="`${d.name} follows this row${d.old ? '; its properties are those of before' : ''}: open it`"
+      >{{ d.name }}{{ d.old ? ' (old properties)' : '' }}</RouterLink
+    >
   </span>
 </template>
 

@@ -193,7 +193,7 @@ const EMPTY =
     <p v-else-if="verdict" class="say" :class="{ bad: verdict.bad }" data-testid="foreseen" :title="verdict.text">
       <Icon :name="verdict.bad ? 'alert' : 'check'" :size="14" /> <span>{{ verdict.text }}</span>
     </p>
-    <FollowLine v-if="cell?.begun" />
+    <FollowLine v-if="cell?.begun" short />
     <span class="grow" />
     <button class="btn small" :class="{ on: help }" data-testid="formula-help" @click="help = !help">Formulas</button>
     <button class="btn small" data-testid="paste-table" title="Put in a table copied from a spreadsheet" @click="table = ''">

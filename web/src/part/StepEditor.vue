@@ -63,8 +63,8 @@ useInSight(card)
     />
     <TroubleNote v-else-if="edited.error && !edited.missing" :report="edited.error" @take="edited.take" />
     <p v-for="note in edited.report?.notes ?? []" :key="note.text" class="hint"><Icon name="alert" :size="14" /> {{ note.text }}</p>
+    <FollowLine />
     <footer>
-      <FollowLine />
       <span class="grow" />
       <button class="btn" data-testid="discard" @click="edited.discard()">Discard</button>
       <button class="btn main" data-testid="keep" :disabled="Boolean(edited.missing) || doc.saving" @click="edited.keep()">Keep</button>

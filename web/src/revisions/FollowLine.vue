@@ -4,13 +4,16 @@ import { computed } from 'vue'
 import Icon from '../ui/Icon.vue'
 import { useFollowers } from './followers'
 
+/** Where there is little room only how many there are is told; the title names them. */
+const props = defineProps<{ short?: boolean }>()
 const followers = useFollowers()
 void followers.look()
 const MOST = 2
 const names = computed(() => followers.found.map((f) => f.name))
 const words = computed(() => {
+  if (props.short) return names.value.length === 1 ? '1 follows' : `${names.value.length} follow`
   const more = names.value.length - MOST
-  return names.value.slice(0, MOST).join(', ') + (more > 0 ? ` and ${more} more` : '')
+  return 'goes on into ' + names.value.slice(0, MOST).join(', ') + (more > 0 ? ` and ${more} more` : '')
 })
 </script>
 
@@ -26,6 +29,8 @@ const words = computed(() => {
   gap: 5px;
   align-items: center;
   min-width: 0;
+  max-width: 100%;
+  flex: none;
   font-size: 12px;
   color: var(--ink-3);
 }

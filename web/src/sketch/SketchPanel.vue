@@ -232,8 +232,8 @@ const selectedConstraint = computed(() =>
       <button class="icon-btn" :disabled="!sketch.future.length" title="Redo" aria-label="Redo" @click="sketch.redo()">
         <Icon name="redo" :size="16" />
       </button>
-      <FollowLine />
       <span class="grow" />
+      <FollowLine short />
       <button class="btn" data-testid="sketch-discard" @click="sketch.discard()">Discard</button>
       <button class="btn main" data-testid="sketch-keep" :disabled="doc.saving" @click="sketch.keep()">Keep</button>
     </footer>

@@ -23,6 +23,8 @@ D = TypeVar("D", bound=Document)
 Json = dict[str, Any]
 #: What of a material decides answers.
 _PHYSICAL = ("density", "young", "poisson", "strength")
+#: What of it decides how it looks in a file, too.
+SEEN = (*_PHYSICAL, "colour", "name")
 #: Parts of requests that say how an answer is found, not which it is.
 _ASIDE = frozenset({"doomed", "search", "project"})
 
@@ -68,10 +70,13 @@ def written_of(document: Document) -> Json:
     return valued(document).model_dump(mode="json", include={*own, "name", "properties"})
 
 
-def deciding(request: Any, of: Callable[[Document], Json] = content_of) -> Any:
-    """A request to build something without what does not decide the answer."""
+def deciding(
+    request: Any, of: Callable[[Document], Json] = content_of, matters: tuple[str, ...] = _PHYSICAL
+) -> Any:
+    """A request to build something without what does not decide the answer: `of` its documents, and what of
+    materials `matters`."""
     if isinstance(request, list):
-        return [deciding(v, of) for v in request]
+        return [deciding(v, of, matters) for v in request]
     if not isinstance(request, dict):
         return request
     found = {}
@@ -81,7 +86,7 @@ def deciding(request: Any, of: Callable[[Document], Json] = content_of) -> Any:
         if key in ("document", "assembly") and isinstance(value, dict) and "kind" in value:
             found[key] = of(load_document(value))
         elif key == "materials":
-            found[key] = {id: {k: m[k] for k in _PHYSICAL} for id, m in value.items()}
+            found[key] = {id: {k: m[k] for k in matters} for id, m in value.items()}
         else:
-            found[key] = deciding(value, of)
+            found[key] = deciding(value, of, matters)
     return found

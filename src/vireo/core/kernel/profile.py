@@ -32,7 +32,7 @@ from OCP.TopoDS import (
     TopoDS_Wire,
 )
 
-from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
+from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2, inside
 from vireo.core.kernel.gate import KernelTrouble, finite
 from vireo.core.kernel.locate import inner_point
 from vireo.core.kernel.measure import describe_face
@@ -349,16 +349,6 @@ def _distinct(regions: list[Region]) -> list[Region]:
             new = id if n == 0 else f"{id}.{n + 1}"
             found.append(Region(new, r.area, r.at, r.bounds, r.outer, r.holes, face=r.face))
     return sorted(found, key=lambda r: r.id)
-
-
-def inside(point: Pair, polygon: list[Pair]) -> bool:
-    """Even-odd test."""
-    x, y = point
-    odd = False
-    for (x1, y1), (x2, y2) in zip(polygon, polygon[1:] + polygon[:1], strict=True):
-        if (y1 > y) != (y2 > y) and x < (x2 - x1) * (y - y1) / (y2 - y1) + x1:
-            odd = not odd
-    return odd
 
 
 def _with_depth(regions: list[Region]) -> list[Region]:

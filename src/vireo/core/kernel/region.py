@@ -39,27 +39,13 @@ def combined(
 ) -> tuple[Loop, ...]:
     """What is left of a region without a tool, within it, or with it. Pieces keep their names, new ones have the
     tool's; `name` is for those nobody knows. Raises KernelTrouble."""
-    if not loops or not tool:
-        return (
-            ()
-            if operation == "common"
-            else (*loops, *tool)
-            if operation == "fuse"
-            else tuple(loops)
-        )
-    mine, others = box([s for lp in loops for s in lp]), box([s for lp in tool for s in lp])
-    if _apart(mine, others):
-        return (
-            ()
-            if operation == "common"
-            else (*loops, *tool)
-            if operation == "fuse"
-            else tuple(loops)
-        )
-    if operation == "cut" and all(_apart(others, box([s])) for lp in loops for s in lp):
-        # It lies wholly in the region, or in a hole of it.
-        within = inside(tool[0][0].at(0.0), loops)
-        return (*loops, *(_turned(lp) for lp in tool)) if within else tuple(loops)
+    if not (loops and tool and _near(_whole(loops), _whole(tool))):
+        return {"cut": tuple(loops), "common": (), "fuse": (*loops, *tool)}[operation]
+    around = _whole(tool)
+    if operation == "cut" and not any(_near(around, box([s])) for loop in loops for s in loop):
+        # Each part of it lies wholly in the region, or in a hole of it.
+        within = [g for g in grouped(tool) if inside(g[0][0].at(0.0), loops)]
+        return (*loops, *(_turned(lp) for outer, holes in within for lp in (outer, *holes)))
     names: dict[Key, str] = {}
     ones, twos = _faces(loops, names), _faces(tool, names)
     made = BOPAlgo_BOP()
@@ -87,8 +73,12 @@ def combined(
     return tuple(joined(lp, by_name=True) for face in found for lp in _loops(face, called, name))
 
 
-def _apart(a: Box, b: Box) -> bool:
-    return a[0] > b[2] or b[0] > a[2] or a[1] > b[3] or b[1] > a[3]
+def _whole(loops: Sequence[Loop]) -> Box:
+    return box([s for loop in loops for s in loop])
+
+
+def _near(a: Box, b: Box) -> bool:
+    return a[0] <= b[2] and b[0] <= a[2] and a[1] <= b[3] and b[1] <= a[3]
 
 
 def _turned(loop: Loop) -> Loop:

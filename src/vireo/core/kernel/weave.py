@@ -405,69 +405,43 @@ class _Weaver:
             return
         assert low is not None
         assert high is not None
-        if kind == "arc":
-            self._round_wall(part, seg, name, (low[0], high[0], begin, end), around)
+        surface, span, back = self._round(part, seg) if kind == "arc" else self._ruled(part, seg)
+        self._on(low[0], _straight(0.0, 0.0, 1.0, 0.0), surface)
+        self._on(high[0], _straight(0.0, t, 1.0, 0.0), surface)
+        if begin.IsSame(end):
+            seam = _straight(span, 0.0, 0.0, 1.0), _straight(0.0, 0.0, 0.0, 1.0)
+            _BUILDER.UpdateEdge(begin, *seam, surface, _HERE, _TOLERANCE)
+            wire = self._wire([(low[0], True), (begin, True), (high[0], False), (begin, False)])
         else:
-            self._ruled_wall(part, seg, name, (low[0], high[0], begin, end), around)
+            first, last = (span, 0.0) if back else (0.0, span)
+            self._on(begin, _straight(first, 0.0, 0.0, 1.0), surface)
+            self._on(end, _straight(last, 0.0, 0.0, 1.0), surface)
+            wire = self._wire(around, turned=back)
+        self._face(surface, [wire], name, turned=back)
 
-    def _round_wall(
-        self,
-        part: Patch,
-        seg: Seg,
-        name: str,
-        edges: tuple[TopoDS_Edge, ...],
-        around: Sequence[Run],
-    ) -> None:
-        """The wall on an arc: its cylinder's seam lies at the arc's start, which no arc then crosses."""
-        stand, curve, t = self.stands[part.id], seg.curve, self.sheet.thickness
+    def _round(self, part: Patch, seg: Seg) -> tuple[Geom_Surface, float, bool]:
+        """The surface of a wall on an arc, how far it runs, and whether against the loop. Its seam lies at the
+        arc's start, which no arc then crosses."""
+        stand, curve = self.stands[part.id], seg.curve
         assert isinstance(curve, Arc2 | Circle2)
-        start, sweep = curve.range[0], curve.range[1] - curve.range[0]
+        start, end = curve.range
         x = stand.x * math.cos(start) + stand.y * math.sin(start)
         axes = gp_Ax3(_point(stand.at(curve.centre, 0.0)), _way(stand.z), _way(x))
-        surface = Geom_CylindricalSurface(axes, curve.radius)
-        low, high, begin, end = edges
-        self._on(low, _straight(0.0, 0.0, 1.0, 0.0), surface)
-        self._on(high, _straight(0.0, t, 1.0, 0.0), surface)
-        if isinstance(curve, Circle2):
-            both = _straight(sweep, 0.0, 0.0, 1.0), _straight(0.0, 0.0, 0.0, 1.0)
-            _BUILDER.UpdateEdge(begin, *both, surface, _HERE, _TOLERANCE)
-            seam: list[Run] = [(low, True), (begin, True), (high, False), (begin, False)]
-            self._face(surface, [self._wire(seam)], name, turned=seg.back)
-            return
-        first, last = (sweep, 0.0) if seg.back else (0.0, sweep)
-        self._on(begin, _straight(first, 0.0, 0.0, 1.0), surface)
-        self._on(end, _straight(last, 0.0, 0.0, 1.0), surface)
-        self._face(surface, [self._wire(around, turned=seg.back)], name, turned=seg.back)
+        return Geom_CylindricalSurface(axes, curve.radius), end - start, seg.back
 
-    def _ruled_wall(
-        self,
-        part: Patch,
-        seg: Seg,
-        name: str,
-        edges: tuple[TopoDS_Edge, ...],
-        around: Sequence[Run],
-    ) -> None:
-        """The wall on any other curve: ruled between two splines of the same knots."""
+    def _ruled(self, part: Patch, seg: Seg) -> tuple[Geom_Surface, float, bool]:
+        """The surface of a wall on any other curve: ruled between two splines of the same knots, which run with
+        the loop."""
         t = self.sheet.thickness
         rims = self._free(part, seg, 0.0), self._free(part, seg, t)
-        count = rims[0].NbPoles()
+        count, places = rims[0].NbPoles(), rims[0].NbKnots()
         poles = Array2_gp_Pnt(1, count, 1, 2)
         for k in range(1, count + 1):
             for side, rim in enumerate(rims, 1):
                 poles.SetValue(k, side, rim.Pole(k))
-        knots, often = Array1_double(1, rims[0].NbKnots()), Array1_int(1, rims[0].NbKnots())
-        for k in range(1, rims[0].NbKnots() + 1):
+        knots, often = Array1_double(1, places), Array1_int(1, places)
+        for k in range(1, places + 1):
             knots.SetValue(k, rims[0].Knot(k))
             often.SetValue(k, rims[0].Multiplicity(k))
-        surface = Geom_BSplineSurface(poles, knots, _knots(np.array([0.0, 0.0, t, t]))[0], often,
-                                      _knots(np.array([0.0, 0.0, t, t]))[1], _DEGREE, 1)  # fmt: skip
-        low, high, begin, end = edges
-        self._on(low, _straight(0.0, 0.0, 1.0, 0.0), surface)
-        self._on(high, _straight(0.0, t, 1.0, 0.0), surface)
-        first, last = _straight(0.0, 0.0, 0.0, 1.0), _straight(1.0, 0.0, 0.0, 1.0)
-        if begin.IsSame(end):
-            _BUILDER.UpdateEdge(begin, last, first, surface, _HERE, _TOLERANCE)
-        else:
-            self._on(begin, first, surface)
-            self._on(end, last, surface)
-        self._face(surface, [self._wire(around)], name)
+        up, twice = _knots(np.array([0.0, 0.0, t, t]))
+        return Geom_BSplineSurface(poles, knots, up, often, twice, _DEGREE, 1), 1.0, False

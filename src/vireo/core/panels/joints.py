@@ -12,6 +12,10 @@ from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
 
+import numpy as np
+from scipy.sparse import coo_matrix
+from scipy.sparse.csgraph import connected_components
+
 from vireo.core.curves import Line2, Pair
 from vireo.core.panels.loops import SAME, Loop, Seg, grouped, line
 from vireo.core.panels.model import Bend, Sheet
@@ -103,23 +107,14 @@ def in_pieces(parts: Mapping[str, Patch]) -> int:
             for loop in (outer, *holes):
                 n = next(n for n, lp in enumerate(patch.loops) if lp is loop)
                 home[id, n] = (id, k)
-    near: dict[tuple[str, int], set[tuple[str, int]]] = {v: set() for v in home.values()}
     met: dict[Joint, list[tuple[str, int]]] = defaultdict(list)
     for id, patch in parts.items():
         for (n, _), joint in patch.joints.items():
             met[joint].append(home[id, n])
-    for a, b in met.values():
-        near[a].add(b)
-        near[b].add(a)
-    count, left = 0, set(near)
-    while left:
-        count += 1
-        waiting = [left.pop()]
-        while waiting:
-            fresh = near[waiting.pop()] & left
-            left -= fresh
-            waiting += fresh
-    return count
+    number = {region: k for k, region in enumerate(dict.fromkeys(home.values()))}
+    ends = np.array([(number[a], number[b]) for a, b in met.values()], dtype=int).reshape(-1, 2)
+    graph = coo_matrix((np.ones(len(ends)), (ends[:, 0], ends[:, 1])), shape=(len(number),) * 2)
+    return int(connected_components(graph, directed=False)[0])
 
 
 def _meeting(

@@ -10,6 +10,7 @@ from dataclasses import dataclass, replace
 import numpy as np
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
+from vireo.core.curves import inside as in_polygon
 
 #: Places nearer than this are one (mm).
 SAME = 1e-6
@@ -223,14 +224,8 @@ def box(segs: Sequence[Seg]) -> tuple[float, float, float, float]:
 
 def inside(point: Pair, loops: Sequence[Loop]) -> bool:
     """Whether a point lies within loops (even and odd), round pieces taken by their chords of 0.1 rad."""
-    x, y = point
-    odd = False
-    for loop in loops:
-        corners = [p for s in loop for p in s.points()[:-1]]
-        for (x1, y1), (x2, y2) in zip(corners, corners[1:] + corners[:1], strict=True):
-            if (y1 > y) != (y2 > y) and x < (x2 - x1) * (y - y1) / (y2 - y1) + x1:
-                odd = not odd
-    return odd
+    rings = [[p for s in loop for p in s.points()[:-1]] for loop in loops]
+    return sum(in_polygon(point, ring) for ring in rings) % 2 == 1
 
 
 def grouped(loops: Sequence[Loop]) -> list[tuple[Loop, list[Loop]]]:

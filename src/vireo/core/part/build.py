@@ -113,17 +113,23 @@ class Builder:
             said = part.look(body).tool
             return state.of(DRESSES).get(body, Dressed()).tool if said is None else said
 
+        def made_of(body: str) -> str:
+            """The material of a body: its own, that of what it was taken from, else the part's."""
+            dress = state.of(DRESSES).get(body, Dressed())
+            return part.look(body).material or dress.material or part.material
+
         def weight(body: str) -> float:
-            """Grams: its own mass, else volume by the density of its material, or of the part's;
-            nothing for a tool."""
+            """Grams: its own mass, else volume by the density of its material; nothing for a tool."""
             if is_tool(body):
                 return 0.0
-            look = part.look(body)
-            material = materials.get(look.material or part.material)
-            grams = (
-                state.bodies[body].told["volume"] * (material.density if material else 0.0) * 1e-6
-            )
-            return look.mass if look.mass is not None else grams
+            look, dress = part.look(body), state.of(DRESSES).get(body, Dressed())
+            if look.mass is not None:
+                return look.mass
+            if dress.mass is not None and look.material is None:
+                return dress.mass
+            material = materials.get(made_of(body))
+            volume: float = state.bodies[body].told["volume"]
+            return volume * (material.density if material else 0.0) * 1e-6
 
         state = State(other=self._other, weigh=weight)
         reports: list[StepReport] = []
@@ -160,14 +166,14 @@ class Builder:
         bodies = {}
         for id, held in state.bodies.items():
             look = part.look(id)
-            material = materials.get(look.material or part.material)
+            material = materials.get(made_of(id))
             dress = state.of(DRESSES).get(id, Dressed())
             bodies[id] = {
                 "key": held.key, "form": held.form, **held.told, "mass": weight(id),
                 "name": look.name or dress.name or part.body_name(id),
                 "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
                 "opacity": min(look.opacity, _SEEN_THROUGH) if is_tool(id) else look.opacity,
-                "material": look.material or part.material, "tool": is_tool(id),
+                "material": made_of(id), "tool": is_tool(id),
             }  # fmt: skip
         found = self._whole(state, reports, parameters, bodies)
         found.paints, found.lost_paints = painted_faces(part, state)
@@ -178,6 +184,7 @@ class Builder:
             found.dresses[id] = Dressed(
                 look.name or dress.name, look.colour or dress.colour,
                 tool=bodies[id]["tool"], faces={called[i]: tone for i, tone in (paints or {}).items()},
+                material=made_of(id), mass=dress.mass if look.mass is None else look.mass,
             )  # fmt: skip
         return found
 

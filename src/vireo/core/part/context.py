@@ -11,11 +11,12 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from functools import partial
 from typing import Any
 
+from vireo.core.curves import inside
 from vireo.core.declared.fields import RegionPick
 from vireo.core.geometry import Frame, plane_frame
 from vireo.core.kernel.forms.kind import FORMS, form_of
 from vireo.core.kernel.outlines import bounded_by
-from vireo.core.kernel.profile import Arrangement, Region, arrange, inside
+from vireo.core.kernel.profile import Arrangement, Region, arrange
 from vireo.core.kernel.shape import Body
 from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
 from vireo.core.naming.grammar import behind, maker_of, makers_of, marks_of

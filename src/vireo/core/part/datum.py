@@ -73,13 +73,16 @@ class Mark:
 class Dressed:
     """What a body is called and its colour (#rrggbb) by what made it; colours of faces by name;
     whether it is a tool, without mass and not handed over; one that stands `aside` is worked on only
-    by steps it is chosen for. What is said of the body by hand goes before."""
+    by steps it is chosen for; its material by id and, where it was weighed, its mass (g). What is said of
+    the body by hand goes before."""
 
     name: str | None = None
     colour: str | None = None
     faces: dict[str, str] = field(default_factory=dict)
     tool: bool = False
     aside: bool = False
+    material: str | None = None
+    mass: float | None = None
 
 
 class Rule(BaseModel):

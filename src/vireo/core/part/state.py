@@ -45,8 +45,10 @@ class OtherBody:
 
     @property
     def key(self) -> list[Any]:
-        faces = sorted(self.dress.faces.items())
-        return [self.held.key, self.dress.name, self.dress.colour, faces, self.dress.tool]
+        d = self.dress
+        return [
+            self.held.key, d.name, d.colour, sorted(d.faces.items()), d.tool, d.material, d.mass,
+        ]  # fmt: skip
 
 
 @dataclass

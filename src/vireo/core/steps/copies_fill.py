@@ -5,9 +5,10 @@ from __future__ import annotations
 import math
 from typing import Literal
 
+from vireo.core.curves import inside
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
-from vireo.core.kernel.profile import Region, inside
+from vireo.core.kernel.profile import Region
 from vireo.core.kernel.transform import Move
 from vireo.core.part.context import Context
 from vireo.core.part.copying import CopyFields, copied

@@ -26,6 +26,9 @@ class TakenFields(f.StepFields):
     mirrored: Literal["no", "XY", "XZ", "YZ"] = f.choice(
         "Mirrored", "no", {"no": "As it stands", "YZ": "In YZ", "XZ": "In XZ", "XY": "In XY"}
     )
+    material: Literal["own", "there"] = f.choice(
+        "Material", "own", {"own": "Of this part", "there": "As it is there"}
+    )
 
 
 @register
@@ -63,7 +66,11 @@ copy = part.taken("Knob", document=knob)
             own = body_name(ctx.step, k or "")
             outcome.bodies[own] = Body(body.shape, tuple(taken_by(n, ctx.step) for n in body.names))
             faces = {taken_by(n, ctx.step): tone for n, tone in dress.faces.items()}
-            outcome.dress[own] = Dressed(dress.name, dress.colour, faces)
+            there = fields.material == "there"
+            outcome.dress[own] = Dressed(
+                dress.name, dress.colour, faces, material=dress.material if there else None,
+                mass=dress.mass if there else None,
+            )  # fmt: skip
         return outcome
 
     def documents(self, fields: Mapping[str, Any]) -> set[str]:

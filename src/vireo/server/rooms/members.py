@@ -94,7 +94,7 @@ def members_handed(id: str) -> Any:
                 {"form": f.form, "revision": f.revision, "at": f.at, "old": not same}
                 for f, same in handed.files
             ],
-            "documents": [{"id": i, "name": n} for i, n in handed.documents.items()],
+            "documents": [asdict(f) for f in handed.documents],
         }
         for row, handed in services().handing.standing(id).items()
     ]}  # fmt: skip

@@ -116,8 +116,11 @@ class WrittenView(BaseModel):
 
 
 class FollowerView(BaseModel):
+    """A document that follows a row; `old` where its properties are not those of the row now."""
+
     id: str
     name: str
+    old: bool
 
 
 class HandedRowView(BaseModel):

@@ -42,6 +42,8 @@ class Spread:
                 for other in waiting:
                     other.cancel()
                 raise
+        if len(self._rows) < self._count:
+            raise ClusterLost(f"the cluster answered {len(self._rows)} of {self._count}; ask again")
         seconds = time.perf_counter() - started
         return self._pieces.ended(self._ask["request"], in_order(self._rows), seconds)
 

@@ -154,15 +154,18 @@ def part_request(
         circle = within[within.index(within[-1]) :]
         names = " → ".join(name for _, name in circle)
         raise BadInput(f"these parts take bodies from each other in a circle: {names}")
+    others = {
+        id: part_request(inner, around, within=(*within, (id, inner.name)))
+        for id in sorted(taken_from(part))
+        if isinstance(inner := around.other(id), Part)
+    }
+    # Bodies may keep what they are made of where they are taken from.
+    materials = {id: m for other in others.values() for id, m in other["materials"].items()}
     return {
         "document": dump(part),
-        "materials": around.materials(materials_of(part)),
+        "materials": materials | around.materials(materials_of(part)),
         "files": {"project": around.project, "ids": files_of(part)},
-        "others": {
-            id: part_request(inner, around, within=(*within, (id, inner.name)))
-            for id in sorted(taken_from(part))
-            if isinstance(inner := around.other(id), Part)
-        },
+        "others": others,
         "doomed": dict(around.doomed),
         "upto": upto,
     }
@@ -315,7 +318,9 @@ class PartKind(DocumentKind[Part]):
         return {"part": part_request(document, around)}
 
     def standing_for(self, document: str, choice: Choice, member: Part) -> list[Command]:
-        fields = {"document": document, "choice": choice.model_dump(mode="json")}
+        fields = {
+            "document": document, "choice": choice.model_dump(mode="json"), "material": "there",
+        }  # fmt: skip
         return [
             {"do": "set_material", "material": member.material},
             {"do": "add_step", "kind": "taken", "name": member.name, "fields": fields},
