@@ -10,10 +10,14 @@ from tests.server.test_assemblies import settled_checks, swinging_arm
 G = 9.80665
 
 
+def started(api, id, kind, options):
+    return api.post(f"/api/documents/{id}/jobs", {"kind": kind, "options": options})[1]
+
+
 def gone(api, id, kind, options):
     """What a job found; its error where it failed."""
-    status, job = api.post(f"/api/documents/{id}/jobs", {"kind": kind, "options": options})
-    if status != 200:
+    job = started(api, id, kind, options)
+    if "state" not in job:
         return job
     for _ in range(900):
         job = api.get(f"/api/jobs/{job['id']}")[1]
@@ -245,16 +249,16 @@ def test_an_envelope_becomes_a_reference_that_is_in_nobodys_way(api, swing):
     id, hinge, _ = swing
     run = keep(api, id, name="Half", duration="1 s", frames=12, clashes=False,
                drivers=[{"joint": hinge, "law": "go_to", "value": "40 deg"}])  # fmt: skip
-    found = gone(api, id, "envelope", {"run": run, "component": "c2", "fine": 1.0})
+    found = gone(api, id, "envelope", {"run": run, "component": "c2", "fine": 2.0})
     # A plate that turns about a bore in it: all of it stays within its farthest corner.
     sector = math.pi * math.hypot(50.0, 20.0) ** 2 * 10
     plate = (60 * 40 - math.pi * 9) * 10
     assert plate < found["volume"] < sector
     assert 0 < found["over"] < 2
     joint = gone(
-        api, id, "envelope", {"joint": hinge, "start": 0, "end": 40, "component": "c2", "fine": 1.0}
+        api, id, "envelope", {"joint": hinge, "start": 0, "end": 40, "component": "c2", "fine": 2.0}
     )
-    assert joint["volume"] == pytest.approx(found["volume"], rel=0.05)
+    assert joint["volume"] == pytest.approx(found["volume"], rel=0.1)
     for wrong, word in (({"component": "c2"}, "of a run, or of a joint"),
                         ({"run": run, "component": "c99"}, "is gone"),
                         ({"run": "m99", "component": "c2"}, "no longer there")):  # fmt: skip
@@ -269,6 +273,11 @@ def test_an_envelope_becomes_a_reference_that_is_in_nobodys_way(api, swing):
     assert status == 200, part
     assert api.build(part["id"])["volume"] == pytest.approx(found["volume"], rel=1e-4)
     before = api.get(f"/api/documents/{id}/assembly")[1]
+    asked = [("run", {"run": run}), ("interference", {}), ("reach", {"joint": hinge}),
+             ("envelope", {"run": run, "component": "c2", "fine": 2.0})]  # fmt: skip
+    for kind, options in asked:
+        gone(api, id, kind, options)
+    jobs = [started(api, id, *a)["id"] for a in asked]
     status, said = api.do(id, {"do": "add_component", "document": part["id"], "name": "Envelope",
                                "anchored": True, "reference": True})  # fmt: skip
     assert status == 200, said
@@ -281,9 +290,12 @@ def test_an_envelope_becomes_a_reference_that_is_in_nobodys_way(api, swing):
     assert looked["left"] == []
     listed = api.get(f"/api/documents/{id}/parts")[1]
     assert "Envelope" not in str(listed)
+    # What is only looked at makes no answer old; what may be in the way does.
+    assert [started(api, id, *a)["id"] for a in asked] == jobs
     number = after["components"][-1]["id"]
     api.do(id, {"do": "edit_component", "id": number, "reference": False})
     assert "Envelope" in str(api.get(f"/api/documents/{id}/parts")[1])
+    assert started(api, id, *asked[1])["id"] not in jobs
     api.do(id, {"do": "remove_component", "id": number}, {"do": "remove_run", "id": run})
 
 

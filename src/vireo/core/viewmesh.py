@@ -9,7 +9,6 @@ what picks on it are called.
 from __future__ import annotations
 
 import json
-from dataclasses import asdict
 from typing import TYPE_CHECKING, Any
 
 import numpy as np
@@ -27,9 +26,7 @@ VERSION = 2
 def _round(value: Any) -> Any:
     if isinstance(value, float):
         return round(value, 6)
-    if isinstance(value, dict):
-        return {k: _round(v) for k, v in value.items() if v is not None}
-    if isinstance(value, list | tuple):
+    if isinstance(value, tuple):
         return [_round(v) for v in value]
     return value
 
@@ -37,15 +34,19 @@ def _round(value: Any) -> Any:
 def topology_json(topology: Topology) -> dict[str, Any]:
     """Topology as the screen gets it; `Topology` can be made from it again."""
     return {
-        "faces": [_round(asdict(f)) for f in topology.faces],
-        "edges": [_slim(asdict(e)) for e in topology.edges],
-        "vertices": [_slim(asdict(v)) for v in topology.vertices],
+        "faces": [_told(f) for f in topology.faces],
+        "edges": [_told(e) for e in topology.edges],
+        "vertices": [_told(v) for v in topology.vertices],
     }
 
 
-def _slim(item: dict[str, Any]) -> Any:
-    """Without what is seldom so: a name of its own, being a seam."""
-    return _round({k: v for k, v in item.items() if k not in ("own", "seam") or v})
+def _told(item: FaceInfo | EdgeInfo | VertexInfo) -> dict[str, Any]:
+    """Without what is not there, and what is seldom so: a name of its own, being a seam."""
+    return {
+        k: _round(v)
+        for k, v in vars(item).items()
+        if v is not None and (v or k not in ("own", "seam"))
+    }
 
 
 def kept_as(key: str) -> str:

@@ -342,9 +342,8 @@ def _standing(component: Component) -> Json:
     return {k: v for k, v in found.items() if k not in unsaid}
 
 
-def without_absent(document: Assembly) -> Assembly:
-    """The assembly without components that are absent, and without what holds, groups or copies them."""
-    gone = {c.id for c in document.components if c.absent}
+def without(document: Assembly, gone: set[str]) -> Assembly:
+    """The assembly without some components, and without what holds, groups or copies them."""
     if not gone:
         return document
     bunches = [
@@ -363,6 +362,29 @@ def without_absent(document: Assembly) -> Assembly:
             ),
         }
     )
+
+
+def looked_at_only(document: Assembly) -> set[str]:
+    """Components that are there as a reference and that nothing holds, copies, traces or loads: what else
+    stands, moves or clashes does not hang on them."""
+    references = {c.id for c in document.components if c.reference}
+    if not references:
+        return references
+    said = [
+        *(j.components for j in document.joints),
+        *(b.components for b in document.bunches),
+        *({*c.components, *([c.of.component] if c.of else [])} for c in document.copies),
+        *(_mentioned(r.model_dump(mode="json")) for r in document.runs),
+    ]
+    return references - set().union(*said)
+
+
+def _mentioned(data: object) -> set[str]:
+    """Every id in a text of data, those of a path (``c2/c4``) too."""
+    if isinstance(data, str):
+        return set(data.split("/"))
+    held = data.values() if isinstance(data, dict) else data if isinstance(data, list) else ()
+    return set().union(*map(_mentioned, held))
 
 
 @register
@@ -414,7 +436,7 @@ class AssemblyKind(DocumentKind[Assembly]):
         }  # fmt: skip
 
     def present(self, document: Assembly) -> Assembly:
-        return without_absent(document)
+        return without(document, {c.id for c in document.components if c.absent})
 
     def chosen(self, document: Assembly) -> list[tuple[str, str, Choice]]:
         own = [(c.name, c.document, c.choice) for c in document.components if c.choice is not None]

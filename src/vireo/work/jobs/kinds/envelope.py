@@ -13,7 +13,6 @@ from vireo.core.assembly.pose import Pose
 from vireo.core.assembly.titles import leaf_titles
 from vireo.core.digest import digest
 from vireo.core.documents import load_document
-from vireo.core.documents.content import deciding
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.exchange.printed import Printed, stl
 from vireo.core.kernel.facets import facet_body
@@ -24,6 +23,7 @@ from vireo.core.motion.envelope import Envelope, envelope
 from vireo.core.motion.run import run as gone
 from vireo.core.trouble import BadInput
 from vireo.core.viewmesh import kept_as, pack
+from vireo.work.jobs.acting import acting
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.tasks.moving import Movers, Moving
 from vireo.work.tasks.running import ready
@@ -48,7 +48,7 @@ def reads(request: Json, options: EnvelopeOptions) -> Any:
     document = request["document"]
     asked = next((r for r in document.get("runs", ()) if r["id"] == options.run), None)
     said = {k: v for k, v in (asked or {}).items() if k not in ("id", "name", "watched", "traced")}
-    return [deciding(request), said, document.get("parameters")]
+    return [acting(request), said, document.get("parameters")]
 
 
 def told(result: Json, telling: Telling) -> Json:

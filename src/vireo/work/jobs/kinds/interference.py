@@ -14,7 +14,6 @@ from vireo.core.documents import Document, kind_of, load_document
 from vireo.core.documents.base import Choice
 from vireo.core.documents.commands import parse
 from vireo.core.documents.commands.base import run
-from vireo.core.documents.content import deciding
 from vireo.core.documents.kind import Around, dump
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.documents.members import AS_DRAWN, applied
@@ -23,6 +22,7 @@ from vireo.core.fit.interference import Found, Pair, look
 from vireo.core.fit.pairs import Item
 from vireo.core.naming.grammar import component_of, holder_of
 from vireo.core.trouble import BadInput
+from vireo.work.jobs.acting import acting
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.tasks.assembly import put_together
 from vireo.work.tasks.fit import Looker, items_of
@@ -63,7 +63,7 @@ def reads(request: Json, options: InterferenceOptions) -> Any:
     """What stands where, and in which positions."""
     kept = request["document"].get("positions", ())
     wanted = [p for p in kept if p["id"] in options.positions]
-    return [deciding(request), [{k: v for k, v in p.items() if k != "name"} for p in wanted]]
+    return [acting(request), [{k: v for k, v in p.items() if k != "name"} for p in wanted]]
 
 
 def told(result: Json, telling: Telling) -> Json:

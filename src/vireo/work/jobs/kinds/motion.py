@@ -8,10 +8,10 @@ import numpy as np
 from pydantic import Field, model_validator
 
 from vireo.core.assembly.titles import leaf_titles, left_out
-from vireo.core.documents.content import deciding
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.motion.sweep import Met, Sweep
 from vireo.core.trouble import BadInput
+from vireo.work.jobs.acting import acting
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.tasks.moving import Moving
 from vireo.work.worker import Bench
@@ -40,7 +40,7 @@ def reads(request: Json, options: MotionOptions) -> Any:
     """What stands where and moves how, and which overlaps are meant by how much."""
     meant = request["document"].get("meant")
     # How deep is allowed may be a formula.
-    return [deciding(request), [meant, request["document"].get("parameters")] if meant else None]
+    return [acting(request), [meant, request["document"].get("parameters")] if meant else None]
 
 
 def told(result: Json, telling: Telling) -> Json:

@@ -14,7 +14,6 @@ from vireo.core.assembly.mechanism import Mechanism
 from vireo.core.assembly.pose import Floats, Pose
 from vireo.core.assembly.titles import leaf_titles, left_out
 from vireo.core.documents import load_document
-from vireo.core.documents.content import deciding
 from vireo.core.documents.kinds.assembly import Assembly
 from vireo.core.motion.clearing import clearance
 from vireo.core.motion.course import Key, Stand
@@ -24,6 +23,7 @@ from vireo.core.motion.sweep import Met
 from vireo.core.naming.grammar import top_of
 from vireo.core.quantity import ANGLE
 from vireo.core.trouble import BadInput
+from vireo.work.jobs.acting import acting
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.tasks.running import Ready, ready
 from vireo.work.worker import Bench
@@ -47,7 +47,7 @@ def reads(request: Json, options: RunOptions) -> Any:
     document = request["document"]
     asked = next((r for r in document.get("runs", ()) if r["id"] == options.run), None)
     said = {k: v for k, v in (asked or {}).items() if k not in ("id", "name")}
-    return [deciding(request), said, document.get("meant"), document.get("parameters")]
+    return [acting(request), said, document.get("meant"), document.get("parameters")]
 
 
 def told(result: Json, telling: Telling) -> Json:
