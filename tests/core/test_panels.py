@@ -21,7 +21,7 @@ from vireo.core.panels.loops import area, joined, line, moved_loop, ring
 from vireo.core.panels.places import flat
 from vireo.core.sheet.allowance import Din6935, KFactor, Row, Table, deduction, sprung
 from vireo.core.sheet.cutting import cut_flat
-from vireo.core.sheet.flange import Flange, find, flanged
+from vireo.core.sheet.flange import Flange, Reach, Run, flanged, flat_length, spot
 from vireo.core.trouble import BadInput
 
 #: Thickness, inner radius, opening angle (deg); compensation v of DIN 6935, then allowance and deduction at
@@ -48,7 +48,7 @@ def test_flat_lengths_are_those_worked_out_by_hand(t, r, opening, v, allowance, 
     # And so it comes out of a sheet: legs of 150 and 90 measured outside.
     for rule, whole in ((k, 240 - less), (Din6935(), 240 + v)):
         sheet = plate(t, 150, 20)
-        made = flanged(sheet, "p", "e1", Flange("f", 90.0, turn, r), rule)
+        made = leg(sheet, "p", "e1", "f", 90.0, turn, r, rule)
         assert blank(made).size == pytest.approx((whole, 20.0), abs=2e-4)
 
 
@@ -86,6 +86,16 @@ def plate(t, wide, deep):
     return Sheet(t, "p", {"p": Panel("p", (ring(corners, ["e0", "e1", "e2", "e3"]),))})
 
 
+def leg(
+    sheet, panel, edge, id, length, angle, radius, rule, position="inside", measure="outer", **more
+):
+    """The sheet with a flange on one edge: bend `id`, panel `id`.p."""
+    far = flat_length(length, measure, angle, radius, sheet.thickness)
+    made = Flange((Run(angle, radius, (far, far)),), position, **more)
+    at = {spot(sheet.panels[panel].loops, edge): "e"}
+    return flanged(sheet, panel, at, made, rule, lambda edge, n: (id, f"{id}.p"))
+
+
 @st.composite
 def sheets(draw):
     """A plate with flanges on its edges and on each other's, of any angle, radius, place and width, with
@@ -98,18 +108,19 @@ def sheets(draw):
         if not edges:
             break
         panel, edge = edges.pop(0)
-        n_loop, place = find(sheet.panels[panel].loops, edge)
+        n_loop, place = spot(sheet.panels[panel].loops, edge)
         size = sheet.panels[panel].loops[n_loop][place].curve.length
         wide = size < 30 or draw(st.booleans())
-        made = Flange(
-            f"b{n}", draw(st.floats(18, 30)), math.radians(draw(st.sampled_from([-170, -90, -35, 20, 90, 120, 180]))),
-            draw(st.sampled_from([0.0, 0.4, 2.0, 5.0])),
-            draw(st.sampled_from(["inside", "outside", "beyond", "tangent"])),
-            "flat", None if wide else (8.0, draw(st.floats(15, size - 7))), (t, draw(st.sampled_from([0.0, 1.0]))),
+        radius = draw(st.sampled_from([0.0, 0.4, 2.0, 5.0]))
+        sheet = leg(
+            sheet, panel, edge, f"b{n}", draw(st.floats(18, 30)),
+            math.radians(draw(st.sampled_from([-170, -90, -35, 20, 90, 120, 180]))), radius, rule,
+            draw(st.sampled_from(["inside", "outside", "beyond", "tangent"])), "flat",
+            reach=Reach() if wide else Reach(8.0, draw(st.floats(7, size - 15))),
+            relief=(t, draw(st.sampled_from([0.0, 1.0]))),
         )  # fmt: skip
-        sheet = flanged(sheet, panel, edge, made, rule)
-        bend = sheet.bends[made.id]
-        if made.radius > 0.0 and bend.allowance > 1.0 and draw(st.booleans()):
+        bend = sheet.bends[f"b{n}"]
+        if radius > 0.0 and bend.allowance > 1.0 and draw(st.booleans()):
             hole = Circle2(
                 (bend.width / 2, bend.allowance / 2), 0.3 * min(bend.allowance, bend.width)
             )
@@ -261,7 +272,7 @@ def test_each_part_of_a_tool_is_looked_at_by_itself():
 
 
 def test_a_cut_that_parts_the_sheet_is_refused():
-    sheet = flanged(plate(1.0, 60, 40), "p", "e1", Flange("f", 30.0, 1.2, 2.0), KFactor())
+    sheet = leg(plate(1.0, 60, 40), "p", "e1", "f", 30.0, 1.2, 2.0, KFactor())
     with pytest.raises(BadInput, match="into 2 pieces"):
         cut_flat(sheet, "p", box_of(30, -5, 4, 60), "t")
     with pytest.raises(BadInput, match="meets nothing"):
@@ -278,25 +289,17 @@ def test_pieces_of_a_line_and_a_circle_are_joined():
 
 
 @pytest.mark.parametrize(
-    ("edge", "wish", "why"),
+    ("edge", "length", "angle", "radius", "reach", "why"),
     [
-        ("e0", Flange("f", 1.0, math.pi / 2, 2.0), "all bend"),
-        ("e0", Flange("f", 20.0, 0.0, 2.0), "more than nothing"),
-        ("e0", Flange("f", 20.0, 1.0, -1.0), "not less than nothing"),
-        ("e9", Flange("f", 20.0, 1.0, 1.0), "not there"),
-        (
-            "e0",
-            Flange("f", 20.0, 1.0, 1.0, reach=(30.0, 20.0)),
-            "goes from 30 to 20 mm on an edge of 60 mm",
-        ),
-        ("e0", Flange("f", 20.0, 1.0, 1.0, reach=(0.0, 61.0)), "edge of 60 mm"),
-        (
-            "e0",
-            Flange("f", 90.0, 3.0, 60.0),
-            "takes 61 mm of the panel, and the edge beside it is only 40 mm",
-        ),
+        ("e0", 1.0, math.pi / 2, 2.0, Reach(), "all bend"),
+        ("e0", 20.0, 0.0, 2.0, Reach(), "more than nothing"),
+        ("e0", 20.0, 1.0, -1.0, Reach(), "not less than nothing"),
+        ("e9", 20.0, 1.0, 1.0, Reach(), "not there"),
+        ("e0", 20.0, 1.0, 1.0, Reach(30.0, 40.0), "from 30 to 20 mm on an edge of 60 mm"),
+        ("e0", 20.0, 1.0, 1.0, Reach(width=61.0), "edge of 60 mm"),
+        ("e0", 90.0, 3.0, 60.0, Reach(), "takes 61 mm of the panel, and the edge beside it is only 40 mm"),
     ],
-)
-def test_flanges_that_cannot_be_say_why(edge, wish, why):
+)  # fmt: skip
+def test_flanges_that_cannot_be_say_why(edge, length, angle, radius, reach, why):
     with pytest.raises(BadInput, match=why):
-        flanged(plate(1.0, 60, 40), "p", edge, wish, KFactor())
+        leg(plate(1.0, 60, 40), "p", edge, "f", length, angle, radius, KFactor(), reach=reach)

@@ -109,7 +109,6 @@ class _Weaver:
         self.sheet, self.parts, self.stands = sheet, parts, stands
         self.faces: list[TopoDS_Face] = []
         self.names: list[str] = []
-        self._often: dict[str, int] = defaultdict(int)
         self._one: dict[Corner, Corner] = {}
         self._vertices: dict[tuple[Corner, Level], TopoDS_Vertex] = {}
         self._edges: dict[tuple[object, ...], Run] = {}
@@ -290,10 +289,8 @@ class _Weaver:
     def body(self) -> Body:
         for part in self.parts.values():
             self._sides(part)
-            for n, loop in enumerate(part.loops):
-                for i in range(len(loop)):
-                    if (n, i) not in part.joints:
-                        self._wall(part, n, i)
+            for (n, i), name in part.walls:
+                self._wall(part, n, i, name)
         shell, solid = TopoDS_Shell(), TopoDS_Solid()
         _BUILDER.MakeShell(shell)
         for face in self.faces:
@@ -306,14 +303,12 @@ class _Weaver:
     def _face(
         self, surface: Geom_Surface, wires: Sequence[TopoDS_Wire], name: str, turned: bool = False
     ) -> None:
-        self._often[name] += 1
-        often = self._often[name]
         face = TopoDS_Face()
         _BUILDER.MakeFace(face, surface, _TOLERANCE)
         for wire in wires:
             _BUILDER.Add(face, wire)
         self.faces.append(TopoDS.Face(face.Reversed()) if turned else face)
-        self.names.append(name if often == 1 else f"{name}.{often}")
+        self.names.append(name)
 
     def _wire(self, runs: Sequence[Run], turned: bool = False) -> TopoDS_Wire:
         wire = TopoDS_Wire()
@@ -348,7 +343,7 @@ class _Weaver:
                 at = stand.o + stand.z * (t * level)
                 surface = Geom_Plane(gp_Ax3(_point(at), _way(stand.z), _way(stand.x)))
             index = {id(loop): n for n, loop in enumerate(part.loops)}
-            for outer, holes in grouped(part.loops):
+            for count, (outer, holes) in enumerate(grouped(part.loops), 1):
                 wires = []
                 for loop in (outer, *holes):
                     n = index[id(loop)]
@@ -357,11 +352,11 @@ class _Weaver:
                         for i, run in enumerate(runs):
                             self._on(run[0], self._on_cylinder(part, n, i, run), surface)
                     wires.append(self._wire(runs, turned=stand.rolled and stand.up))
-                role = "top" if level else "bottom"
+                name = f"{part.id}/{'top' if level else 'bottom'}"
                 self._face(
                     surface,
                     wires,
-                    f"{part.id}/{role}",
+                    name if count == 1 else f"{name}.{count}",
                     turned=inner if stand.rolled else level == 0,
                 )
 
@@ -383,10 +378,9 @@ class _Weaver:
             poles.SetValue(k, gp_Pnt2d(float(pole[0]), float(pole[1])))
         return Geom2d_BSplineCurve(poles, *_knots(spline.t), _DEGREE)
 
-    def _wall(self, part: Patch, n: int, i: int) -> None:
+    def _wall(self, part: Patch, n: int, i: int, name: str) -> None:
         """The face on a piece that is no joint. Where a sharp bend is pinched its edge on that side is none."""
         stand, seg, t = self.stands[part.id], part.loops[n][i], self.sheet.thickness
-        name = f"{part.id}/side/{seg.name}"
         pinched = self._inner(part.id) if part.id in self.sharp else None
         low = None if pinched == 0 else self.rim(part, n, i, 0)
         high = None if pinched == 1 else self.rim(part, n, i, 1)

@@ -9,7 +9,7 @@ from dataclasses import dataclass
 
 from vireo.core.curves import Pair
 from vireo.core.panels.joints import Patch, patches
-from vireo.core.panels.loops import SAME, Loop, Motion2, Seg, area, joined, length, moved
+from vireo.core.panels.loops import SAME, Loop, Motion2, Seg, area, extent, joined, length, moved
 from vireo.core.panels.model import Bend, Sheet
 from vireo.core.trouble import Trouble
 
@@ -38,9 +38,8 @@ class Blank:
     @property
     def size(self) -> tuple[float, float]:
         """Along x and y (mm), as it lies."""
-        points = [p for seg in self.loops[0] for p in seg.points(0.02)]
-        xs, ys = zip(*points, strict=True)
-        return max(xs) - min(xs), max(ys) - min(ys)
+        x0, y0, x1, y1 = extent(self.loops[0])
+        return x1 - x0, y1 - y0
 
 
 def laid(

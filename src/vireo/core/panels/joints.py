@@ -7,7 +7,7 @@ book-keeping."""
 from __future__ import annotations
 
 import itertools
-from collections import defaultdict
+from collections import Counter, defaultdict
 from collections.abc import Iterator, Mapping
 from dataclasses import dataclass
 from typing import Literal, NamedTuple
@@ -36,12 +36,27 @@ class Joint(NamedTuple):
 @dataclass(frozen=True)
 class Patch:
     """A panel, or the zone of a `bend`, with its loops split where joints begin and end; `joints` by loop and
-    piece."""
+    piece, `whole` which piece of the loop as it is stored each is of."""
 
     id: str
     bend: Bend | None
     loops: tuple[Loop, ...]
     joints: Mapping[tuple[int, int], Joint]
+    whole: Mapping[tuple[int, int], int]
+
+    @property
+    def walls(self) -> Iterator[tuple[tuple[int, int], str]]:
+        """What is no joint, by loop and piece, with what the wall on it is called: the second of a name and
+        all after it carry their number."""
+        often: Counter[str] = Counter()
+        for n, loop in enumerate(self.loops):
+            for i, seg in enumerate(loop):
+                if (n, i) in self.joints:
+                    continue
+                often[seg.name] += 1
+                count = often[seg.name]
+                name = f"{self.id}/side/{seg.name}"
+                yield (n, i), name if count == 1 else f"{name}.{count}"
 
 
 @dataclass(frozen=True)
@@ -86,15 +101,17 @@ def patches(sheet: Sheet) -> dict[str, Patch]:
     for id, own in loops.items():
         split: list[Loop] = []
         joints: dict[tuple[int, int], Joint] = {}
+        whole: dict[tuple[int, int], int] = {}
         for n, loop in enumerate(own):
             pieces: list[Seg] = []
             for i, seg in enumerate(loop):
                 for piece, joint in _split(seg, met.get((id, n, i), [])):
                     if joint is not None:
                         joints[n, len(pieces)] = joint
+                    whole[n, len(pieces)] = i
                     pieces.append(piece)
             split.append(tuple(pieces))
-        made[id] = Patch(id, sheet.bends.get(id), tuple(split), joints)
+        made[id] = Patch(id, sheet.bends.get(id), tuple(split), joints, whole)
     return made
 
 

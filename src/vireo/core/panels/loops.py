@@ -222,6 +222,50 @@ def box(segs: Sequence[Seg]) -> tuple[float, float, float, float]:
     return float(low[0]), float(low[1]), float(high[0]), float(high[1])
 
 
+def extent(segs: Sequence[Seg]) -> tuple[float, float, float, float]:
+    """Least x and y, most x and y of some pieces (mm), exact to rounding."""
+    points = np.array([p for s in segs for p in (s.a, s.b, *_turning(s.curve))])
+    (x0, y0), (x1, y1) = points.min(axis=0), points.max(axis=0)
+    return float(x0), float(y0), float(x1), float(y1)
+
+
+def _turning(curve: Curve2) -> list[Pair]:
+    """Where a curve runs along x or y within its range."""
+    if isinstance(curve, Line2):
+        return []
+    if isinstance(curve, Spline2):
+        return _turning_of(curve)
+    (ux, uy), (vx, vy) = (
+        (curve.major, curve.across) if isinstance(curve, Ellipse2) else ((curve.radius, 0.0), (0.0, curve.radius))
+    )  # fmt: skip
+    low, high = curve.range
+    found = []
+    for first in (math.atan2(vx, ux), math.atan2(vy, uy)):
+        k = math.ceil((low - first) / math.pi)
+        while first + k * math.pi < high:
+            found.append(curve.at(first + k * math.pi))
+            k += 1
+    return found
+
+
+def _turning_of(curve: Spline2) -> list[Pair]:
+    """Changes of sign of the derivative between places close together, halved until nothing is between."""
+    stops = np.unique(curve.knots)
+    ts = np.unique(np.concatenate([np.linspace(a, b, 33) for a, b in itertools.pairwise(stops)]))
+    found = []
+    for k in (0, 1):
+        slope = curve.derivatives(ts, 1)[1][:, k]
+        found += [curve.at(float(t)) for t in ts[slope == 0.0]]
+        at = np.flatnonzero(np.sign(slope[:-1]) * np.sign(slope[1:]) < 0)
+        low, high, sign = ts[at], ts[at + 1], np.sign(slope[at])
+        for _ in range(60):
+            middle = 0.5 * (low + high)
+            same = np.sign(curve.derivatives(middle, 1)[1][:, k]) == sign if len(at) else at == -1
+            low, high = np.where(same, middle, low), np.where(same, high, middle)
+        found += [curve.at(float(t)) for t in low]
+    return found
+
+
 def inside(point: Pair, loops: Sequence[Loop]) -> bool:
     """Whether a point lies within loops (even and odd), round pieces taken by their chords of 0.1 rad."""
     rings = [[p for s in loop for p in s.points()[:-1]] for loop in loops]

@@ -70,6 +70,22 @@ class Place:
         centre = self.o + self.x * p[0] + self.z * self.height
         return centre + self.begin * (r * math.cos(turn)) + self.y * (r * math.sin(turn))
 
+    def local(self, points: Floats) -> Floats:
+        """Where points (n, 3) lie in the patch: x, y in its outline and the height over its bottom. In a rolled
+        zone the turn is counted from where it begins, up to half a turn beyond either end of it."""
+        v = points - self.o
+        x = v @ self.x
+        if not self.rolled:
+            return np.stack([x, v @ self.y, v @ self.z], axis=1)
+        v = v - self.z * self.height
+        out, along = v @ self.begin, v @ self.y
+        middle = 0.5 * abs(self.angle)
+        turn = np.arctan2(along, out)
+        turn = middle + (turn - middle + math.pi) % (2.0 * math.pi) - math.pi
+        r = np.hypot(out, along)
+        h = self.radius + self.thickness - r if self.up else r - self.radius
+        return np.stack([x, turn * self.allowance / abs(self.angle), h], axis=1)
+
     def rolled_out(self, p: Pair) -> Pair:
         """A point on the cylinder: turned so far, along its axis."""
         return self.turned(p[1]), (p[0] if self.up else -p[0])

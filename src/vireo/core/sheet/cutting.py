@@ -10,10 +10,8 @@ from vireo.core.panels.flat import laid
 from vireo.core.panels.joints import in_pieces, patches
 from vireo.core.panels.loops import Loop, moved_loop
 from vireo.core.panels.model import Sheet
+from vireo.core.sheet.sharp import eased
 from vireo.core.trouble import BadInput
-
-#: The inner radius, in thicknesses, a sharp bend gets where it is cut: none at all cannot be made a solid then.
-EASED = 0.01
 
 
 def cut_flat(
@@ -40,7 +38,4 @@ def cut_flat(
     pieces = in_pieces(parts)
     if pieces > 1:
         raise BadInput(f"the cut parts the sheet into {pieces} pieces: leave a bridge between them")
-    return found.with_(*(
-        replace(b, radius=EASED * sheet.thickness) for b in found.bends.values()
-        if b.radius == 0.0 and [len(lp) for lp in parts[b.id].loops] != [4]
-    ))  # fmt: skip
+    return eased(found, parts)
