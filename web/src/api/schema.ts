@@ -430,6 +430,74 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/flat": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blank of a sheet of a part, the first there is where none is named, with a side kept up and turned */
+        get: operations["flat_of"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/flat.csv": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The bends of a sheet as a table. */
+        get: operations["flat_bends"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/flat.dxf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blank as DXF with its bend lines and what they say, layers by kind. */
+        get: operations["flat_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/flat.svg": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blank as SVG at true size. */
+        get: operations["flat_svg"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/followers": {
         parameters: {
             query?: never;
@@ -2342,6 +2410,11 @@ export interface components {
              */
             paints: components["schemas"]["PaintView"][];
             /**
+             * Sheet
+             * @default false
+             */
+            sheet: boolean;
+            /**
              * Tool
              * @default false
              */
@@ -3917,6 +3990,119 @@ export interface components {
             rows: string[];
         };
         /**
+         * FlatBendView
+         * @description A bend in the blank: `lines` are its middle, `said` what stands on it. Angle in deg, lengths in mm.
+         */
+        FlatBendView: {
+            /** Allowance */
+            allowance: number;
+            /** Angle */
+            angle: number;
+            /** Deduction */
+            deduction: number;
+            /** Id */
+            id: string;
+            /** K */
+            k: number;
+            /** Length */
+            length: number;
+            /** Lines */
+            lines: [
+                [
+                    number,
+                    number
+                ],
+                [
+                    number,
+                    number
+                ]
+            ][];
+            /** Name */
+            name: string;
+            /** Number */
+            number: number;
+            /** Radius */
+            radius: number;
+            /** Said */
+            said: string;
+            /** Up */
+            up: boolean;
+        };
+        /**
+         * FlatPatchView
+         * @description A flat piece, or a bend's zone, where it lies; faces of it are ``<id>/top`` and ``<id>/bottom``.
+         */
+        FlatPatchView: {
+            /** Bend */
+            bend: boolean;
+            /** Id */
+            id: string;
+            /** Loops */
+            loops: [
+                number,
+                number
+            ][][];
+            /** Walls */
+            walls: components["schemas"]["FlatWallView"][];
+        };
+        /**
+         * FlatView
+         * @description The blank of a sheet, lower left at 0, 0; lengths in mm, mass in g. `key` is that of the folded body.
+         */
+        FlatView: {
+            /** Area */
+            area: number;
+            /** Bends */
+            bends: components["schemas"]["FlatBendView"][];
+            /** Body */
+            body: string;
+            /** Cut */
+            cut: number;
+            /** Key */
+            key: string;
+            /** Laps */
+            laps: components["schemas"]["LapView"][];
+            /** Mass */
+            mass: number;
+            /** Name */
+            name: string;
+            /** Outline */
+            outline: [
+                number,
+                number
+            ][][];
+            /** Patches */
+            patches: components["schemas"]["FlatPatchView"][];
+            /** Pierces */
+            pierces: number;
+            /** Sheets */
+            sheets: components["schemas"]["SheetName"][];
+            /**
+             * Side
+             * @enum {string}
+             */
+            side: "top" | "bottom";
+            /** Size */
+            size: [
+                number,
+                number
+            ];
+            /** Thickness */
+            thickness: number;
+            /** Turn */
+            turn: number;
+        };
+        /** FlatWallView */
+        FlatWallView: {
+            /** Name */
+            name: string;
+            /** Points */
+            points: [
+                number,
+                number
+            ][];
+        };
+        /**
          * FollowerView
          * @description A document that follows a row; `old` where its properties are not those of the row now.
          */
@@ -4573,6 +4759,27 @@ export interface components {
             label: string;
             /** Line */
             line: string;
+        };
+        /**
+         * LapView
+         * @description Two pieces of a blank that lie on each other (mm2).
+         */
+        LapView: {
+            /** A */
+            a: string;
+            /** Area */
+            area: number;
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** B */
+            b: string;
+            /** Name A */
+            name_a: string;
+            /** Name B */
+            name_b: string;
         };
         /**
          * LayoutFileView
@@ -6705,6 +6912,13 @@ export interface components {
             /** Rule */
             rule: number | null;
         };
+        /** SheetName */
+        SheetName: {
+            /** Id */
+            id: string;
+            /** Name */
+            name: string;
+        };
         /** ShelfView */
         ShelfView: {
             /** Projects */
@@ -8725,6 +8939,140 @@ export interface operations {
         parameters: {
             query?: {
                 deviation?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    flat_of: {
+        parameters: {
+            query?: {
+                body?: string;
+                side?: string;
+                turn?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["FlatView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    flat_bends: {
+        parameters: {
+            query?: {
+                body?: string;
+                side?: string;
+                turn?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    flat_dxf: {
+        parameters: {
+            query?: {
+                body?: string;
+                side?: string;
+                turn?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    flat_svg: {
+        parameters: {
+            query?: {
+                body?: string;
+                side?: string;
+                turn?: string;
             };
             header?: never;
             path: {

@@ -70,7 +70,7 @@ def combined(
     found = faces_of(made.Shape())
     if operation == "fuse" and len(found) > 1:
         return _round(found, called, name)
-    return tuple(joined(lp, by_name=True) for face in found for lp in _loops(face, called, name))
+    return tuple(joined(lp, by_name=True) for face in found for lp in loops_of(face, called, name))
 
 
 def _whole(loops: Sequence[Loop]) -> Box:
@@ -109,7 +109,7 @@ def _wire(loop: Loop, names: dict[Key, str]) -> TopoDS_Wire:
     return made.Wire()
 
 
-def _loops(face: TopoDS_Face, names: dict[Key, str], name: str) -> list[Loop]:
+def loops_of(face: TopoDS_Face, names: dict[Key, str], name: str) -> list[Loop]:
     """The loops of a face, outer one first and counter-clockwise."""
     face = upward(face)
     found: list[Loop] = []
@@ -147,7 +147,7 @@ def _round(faces: Sequence[TopoDS_Face], names: dict[Key, str], name: str) -> tu
         if count > 1 and not isinstance(curve, tuple):
             shared.append(curve.at(0.5 * sum(curve.range)))
     left = [
-        seg for face in faces for lp in _loops(face, names, name) for seg in lp
+        seg for face in faces for lp in loops_of(face, names, name) for seg in lp
         if not any(math.dist(seg.at(0.5), p) < SAME for p in shared)
     ]  # fmt: skip
     found: list[Loop] = []

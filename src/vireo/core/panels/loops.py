@@ -138,6 +138,11 @@ def area(loops: Sequence[Loop]) -> float:
     return sum(_swept(seg) for loop in loops for seg in loop)
 
 
+def outers(loops: Sequence[Loop]) -> int:
+    """How many loops are outer ones."""
+    return sum(1 for loop in loops if area([loop]) > 0.0)
+
+
 def _swept(seg: Seg) -> float:
     """Half the integral of x dy - y dx along a piece."""
     curve = seg.curve

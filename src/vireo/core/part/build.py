@@ -27,6 +27,7 @@ from vireo.core.part.products.kind import all_products
 from vireo.core.part.products.marks import MARKS
 from vireo.core.part.products.numbers import NUMBERS
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.products.sheets import SHEETS
 from vireo.core.part.report import PartBuild, StepReport
 from vireo.core.part.sets import expanded
 from vireo.core.part.state import Again, OtherBody, Repick, State
@@ -174,6 +175,7 @@ class Builder:
                 "colour": look.colour or dress.colour or (material.colour if material else PLAIN),
                 "opacity": min(look.opacity, _SEEN_THROUGH) if is_tool(id) else look.opacity,
                 "material": made_of(id), "tool": is_tool(id),
+                "sheet": SHEETS.current(state, id) is not None,
             }  # fmt: skip
         found = self._whole(state, reports, parameters, bodies)
         found.paints, found.lost_paints = painted_faces(part, state)

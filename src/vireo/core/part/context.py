@@ -27,10 +27,12 @@ from vireo.core.part.products.deeds import DEEDS, Deed
 from vireo.core.part.products.dress import DRESSES
 from vireo.core.part.products.group import SETS
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.products.sheets import SHEETS
 from vireo.core.part.products.sketch import SKETCHES
 from vireo.core.part.sketchdata import SketchData
 from vireo.core.part.state import Again, Held, State, topology_by_key
 from vireo.core.part.trouble import LostPick, StepTrouble
+from vireo.core.sheet.body import SheetBody
 from vireo.core.trouble import Candidate, Lost, Offer
 
 __all__ = ["Context", "LostPick", "Outcome", "StepTrouble"]
@@ -117,6 +119,29 @@ class Context:
                 [f"step:{self.step}"],
             )
         return found
+
+    def sheet(self, id: str) -> SheetBody:
+        """The sheet a body is. Raises StepTrouble for one that is none, or no longer."""
+        self._read(f"sheet:{id}")
+        kept = SHEETS.current(self._state, id)
+        if kept is not None:
+            return kept.load()
+        if id not in self._state.bodies:
+            raise StepTrouble(_missing(self._state, id, "body"), [f"step:{self.step}"])
+        was = id in self._state.of(SHEETS)
+        raise StepTrouble(
+            f"{self.body_title(id)} is no longer a sheet: a step before this one changed its solid by other means"
+            if was
+            else f"{self.body_title(id)} is no sheet: this step works on what Plate makes",
+            [f"step:{self.step}"],
+        )
+
+    def sheet_ids(self) -> list[str]:
+        """Ids of all bodies that are sheets."""
+        found = self.all_ids()
+        for id in found:
+            self._read(f"sheet:{id}")
+        return [id for id in found if SHEETS.current(self._state, id) is not None]
 
     def weight(self, id: str) -> float:
         """Mass of a body in g; zero without a material."""

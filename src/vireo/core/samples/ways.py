@@ -67,7 +67,27 @@ def ground(cache: Cache | None = None) -> Maker:
     m.sketch(line((10, -45), (30, -45)), at(12))  # s15
     m.step("primitive", form="cylinder", diameter="12 mm", height="20 mm", x="40 mm", y="-45 mm",
            result="new")  # s16  # fmt: skip
+    m.sketch(boxed(60, 40, (200, 0)))  # s17
+    m.step("sheet_plate", sketch="s17", thickness="1.5 mm", radius="2 mm")  # s18
+    m.sketch(line((235, -10), (235, 60)))  # s19
+    m.sketch(circle(5.0, 250, 20))  # s20
+    m.sketch(boxed(40, 30, (200, 100)))  # s21
+    m.step("sheet_plate", sketch="s21", thickness="1.5 mm", radius="2 mm")  # s22
+    m.step("sheet_flange", edges=long_edge(m, "s22"), length="15 mm")  # s23
+    m.step("sheet_unfold", into=["b_s22"])  # s24
+    m.step("sheet_flange", edges=long_edge(m, "s22", -1), length="15 mm")  # s25
     return m
+
+
+def long_edge(m: Maker, plate: str, way: int = 1) -> list[dict[str, Any]]:
+    """The lower edge of a plate, or with -1 the upper one, at its top."""
+    body = f"b_{plate}"
+    t = m.topology(body)
+    low = min(
+        (i for i, e in enumerate(t.edges) if f"{plate}/top" in t.edge_name(i)),
+        key=lambda i: way * t.edges[i].at[1],
+    )
+    return [make_pick(t, body, "edge", low).model_dump(mode="json")]
 
 
 def faces(m: Maker, *names: str, body: str = "b_s1") -> list[dict[str, Any]]:
@@ -99,6 +119,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
     disc_rim = edges(m, "s3/top", "s3/wall", body="b_s3")
     spot = {"id": "a", "face": top[0], "at": [{"formula": v} for v in ("40 mm", "20 mm", "20 mm")]}
     copied = {"steps": ["s2"]}
+    sheet = long_edge(m, "s18")
     return {
         "extrude": [{"sketch": "s4", "result": "add"}, {"sketch": "s4", "reach": "two", "draft": "3 deg"},
                     {"sketch": "s8", "profile": "wall"}],
@@ -145,5 +166,15 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "frame": [{"at": disc_rim}],
         "port": [{"at": disc_rim}],
         "measured": [{"picks": [*top, *faces(m, "s1/under")]}, {"picks": rim, "what": "length"}],
+        "sheet_plate": [{"sketch": "s4"}, {"sketch": "s4", "lengths": "din", "side": "down"}],
+        "sheet_flange": [{"edges": sheet}, {"edges": sheet, "width": "centred", "angle": "120 deg"},
+                         {"edges": sheet, "bends": "own", "flip": True, "position": "beyond"}],
+        "sheet_hem": [{"edges": sheet}, {"edges": sheet, "form": "teardrop"}, {"edges": sheet, "form": "rolled", "length": "1 mm"}],
+        "sheet_fold": [{"sketch": "s19", "into": ["b_s18"]}],
+        "sheet_joggle": [{"sketch": "s19", "into": ["b_s18"]}],
+        "sheet_cut": [{"sketch": "s20", "into": ["b_s18"]}],
+        "sheet_unfold": [{"into": ["b_s22"], "bends": []}],
+        "sheet_refold": [{"into": ["b_s22"]}],
+        "sheet_join": [{"what": "image", "bodies": ["b_s18"], "plane": "XZ"}],
         "set": [{"by": "round", "of": "edge", "radius": "4 mm"}],
     }  # fmt: skip

@@ -3,11 +3,12 @@
 from __future__ import annotations
 
 import math
+from collections.abc import Callable, Sequence
 from dataclasses import replace
 
 from vireo.core.curves import Arc2, Circle2, Curve2, Ellipse2, Line2, Pair, Spline2
 from vireo.core.kernel.region import combined
-from vireo.core.panels.loops import Loop, Motion2, Seg, area, line, moved_loop
+from vireo.core.panels.loops import Loop, Motion2, Seg, line, moved_loop, outers
 from vireo.core.panels.model import Bend, Panel, Sheet
 from vireo.core.trouble import BadInput
 
@@ -48,20 +49,22 @@ def _turned_round(sheet: Sheet, bend: Bend) -> Sheet:
 
 def mirrored(sheet: Sheet) -> Sheet:
     """The mirror image, x turned to -x in the root's plane: loops turn round, bends keep their sense."""
-    panels = [replace(p, loops=_flipped(p.loops)) for p in sheet.panels.values()]
+    panels = [replace(p, loops=flipped(p.loops)) for p in sheet.panels.values()]
     bends = [
         # The line is looked along the other way, so that outward stays to its left.
-        replace(b, loops=_flipped(b.loops), p=(-b.p[0], b.p[1]), d=(b.d[0], -b.d[1]))
+        replace(b, loops=flipped(b.loops), p=(-b.p[0], b.p[1]), d=(b.d[0], -b.d[1]))
         for b in sheet.bends.values()
     ]
     return sheet.with_(*panels, *bends)
 
 
-def _flipped(loops: tuple[Loop, ...]) -> tuple[Loop, ...]:
-    return tuple(tuple(_flip(s) for s in reversed(loop)) for loop in loops)
+def flipped(loops: Sequence[Loop]) -> tuple[Loop, ...]:
+    """Loops with x turned to -x, run so that outer ones go counter-clockwise again."""
+    return tuple(tuple(flip(s) for s in reversed(loop)) for loop in loops)
 
 
-def _flip(seg: Seg) -> Seg:
+def flip(seg: Seg) -> Seg:
+    """A piece with x turned to -x, run the other way."""
     if isinstance(seg.curve, Line2):
         return line(_across(seg.b), _across(seg.a), seg.name)
     curve, turned = _flipped_curve(seg.curve)
@@ -94,6 +97,18 @@ def _across(p: Pair) -> Pair:
     return (-p[0], p[1])
 
 
+def renamed(sheet: Sheet, called: Callable[[str], str]) -> Sheet:
+    """The sheet with its panels and bends called otherwise."""
+    panels = [replace(p, id=called(p.id)) for p in sheet.panels.values()]
+    bends = [
+        replace(b, id=called(b.id), parent=called(b.parent), child=called(b.child))
+        for b in sheet.bends.values()
+    ]
+    return Sheet(
+        sheet.thickness, called(sheet.root), {p.id: p for p in panels}, {b.id: b for b in bends}
+    )
+
+
 def united(one: Sheet, other: Sheet, panels: tuple[str, str], lies: Motion2, mark: str) -> Sheet:
     """Two sheets as one: the `panels` of each lie in one plane, that of the other where `lies` carries it. What
     comes with the other is called after a mark where its name is taken. Raises BadInput for sheets of two
@@ -105,26 +120,19 @@ def united(one: Sheet, other: Sheet, panels: tuple[str, str], lies: Motion2, mar
     mine, theirs = panels
     other = rerooted(other, theirs)
     taken = {*one.panels, *one.bends}
-    called = {id: f"{mark}/{id}" if id in taken else id for id in (*other.panels, *other.bends)}
-    called[theirs] = mine
+
+    def called(id: str) -> str:
+        return mine if id == theirs else f"{mark}/{id}" if id in taken else id
+
     loops = combined(
         "fuse", one.panels[mine].loops, [moved_loop(lp, lies) for lp in other.panels[theirs].loops], mark
     )  # fmt: skip
-    if sum(1 for lp in loops if _counter(lp)) >= _outers(one, mine) + _outers(other, theirs):
+    if outers(loops) >= outers(one.panels[mine].loops) + outers(other.panels[theirs].loops):
         raise BadInput("the two sheets do not meet along an edge in one plane")
-    bends = []
-    for b in other.bends.values():
-        p, d = (lies(b.p), lies.way(b.d)) if b.parent == theirs else (b.p, b.d)
-        bends.append(
-            replace(b, id=called[b.id], parent=called[b.parent], child=called[b.child], p=p, d=d)
-        )
-    hung = [Panel(called[p.id], p.loops) for p in other.panels.values() if p.id != theirs]
-    return one.with_(Panel(mine, loops), *hung, *bends)
-
-
-def _outers(sheet: Sheet, panel: str) -> int:
-    return sum(1 for lp in sheet.panels[panel].loops if _counter(lp))
-
-
-def _counter(loop: Loop) -> bool:
-    return area([loop]) > 0.0
+    hung = [
+        replace(b, p=lies(b.p), d=lies.way(b.d)) if b.parent == theirs else b
+        for b in other.bends.values()
+    ]
+    other = renamed(other.with_(*hung), called)
+    rest = [p for p in other.panels.values() if p.id != mine]
+    return one.with_(Panel(mine, loops), *rest, *other.bends.values())

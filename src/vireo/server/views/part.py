@@ -116,6 +116,8 @@ class BodyView(BaseModel):
     tool: bool = False
     #: What it is: solid, surface or wire.
     form: str = "solid"
+    #: Whether it is a sheet, with a blank.
+    sheet: bool = False
     paints: list[PaintView] = []
 
 

@@ -226,6 +226,7 @@ def report(found: PartBuild, request: dict[str, Any], disk: str | None) -> dict[
         "material",
         "tool",
         "form",
+        "sheet",
     )
     bodies = [
         {"id": id, **{k: b[k] for k in shown},

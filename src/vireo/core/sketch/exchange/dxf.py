@@ -173,27 +173,35 @@ def write_dxf(curves: Sequence[Curve2], points: Sequence[Pair] = ()) -> bytes:
     document = new("R2000", units=InsertUnits.Millimeters)
     space = document.modelspace()
     for c in curves:
-        if isinstance(c, Line2):
-            space.add_line(c.a, c.b)
-        elif isinstance(c, Circle2):
-            space.add_circle(c.centre, c.radius)
-        elif isinstance(c, Arc2):
-            space.add_arc(c.centre, c.radius, math.degrees(c.start), math.degrees(c.end))
-        elif isinstance(c, Ellipse2):
-            long = math.hypot(*c.major)
-            # The format wants the longer half axis first.
-            axis, ratio, turn = c.major, c.minor / long, 0.0
-            if ratio > 1:
-                axis, ratio, turn = c.across, 1 / ratio, -math.pi / 2
-            space.add_ellipse((*c.centre, 0), (*axis, 0), ratio, c.start + turn, c.end + turn)
-        else:
-            made = space.add_spline(degree=c.degree)
-            made.control_points = [(x, y, 0.0) for x, y in c.poles]
-            made.knots = list(c.knots)
-            if c.weights:
-                made.weights = list(c.weights)
+        add_curve(space, c)
     for p in points:
         space.add_point(p)
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode(document.output_encoding)
+
+
+def add_curve(space: Any, c: Curve2, layer: str = "0") -> None:
+    """A curve put into a DXF layout as what it is."""
+    on = {"layer": layer}
+    if isinstance(c, Line2):
+        space.add_line(c.a, c.b, dxfattribs=on)
+    elif isinstance(c, Circle2):
+        space.add_circle(c.centre, c.radius, dxfattribs=on)
+    elif isinstance(c, Arc2):
+        space.add_arc(c.centre, c.radius, math.degrees(c.start), math.degrees(c.end), dxfattribs=on)
+    elif isinstance(c, Ellipse2):
+        long = math.hypot(*c.major)
+        # The format wants the longer half axis first.
+        axis, ratio, turn = c.major, c.minor / long, 0.0
+        if ratio > 1:
+            axis, ratio, turn = c.across, 1 / ratio, -math.pi / 2
+        space.add_ellipse(
+            (*c.centre, 0), (*axis, 0), ratio, c.start + turn, c.end + turn, dxfattribs=on
+        )
+    else:
+        made = space.add_spline(degree=c.degree, dxfattribs=on)
+        made.control_points = [(x, y, 0.0) for x, y in c.poles]
+        made.knots = list(c.knots)
+        if c.weights:
+            made.weights = list(c.weights)

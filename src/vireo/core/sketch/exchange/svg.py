@@ -136,7 +136,7 @@ def write_svg(curves: Sequence[Curve2]) -> bytes:
     margin = 0.02 * max(max(xs) - min(xs), max(ys) - min(ys), 1.0)
     x, y = min(xs) - margin, -max(ys) - margin
     w, h = max(xs) - min(xs) + 2 * margin, max(ys) - min(ys) + 2 * margin
-    paths = "\n".join(f'  <path d="{_path(c)}"/>' for c in curves)
+    paths = "\n".join(f'  <path d="{path_of(c)}"/>' for c in curves)
     return (
         f'<svg xmlns="http://www.w3.org/2000/svg" width="{w:.6g}mm" height="{h:.6g}mm" '
         f'viewBox="{x:.6g} {y:.6g} {w:.6g} {h:.6g}">\n'
@@ -148,7 +148,8 @@ def _at(p: Pair) -> str:
     return f"{p[0]:.6f} {-p[1]:.6f}"
 
 
-def _path(c: Curve2) -> str:
+def path_of(c: Curve2) -> str:
+    """The data of an SVG path that draws a curve at true size, y up."""
     if isinstance(c, Line2):
         return f"M{_at(c.a)}L{_at(c.b)}"
     if isinstance(c, Circle2 | Arc2 | Ellipse2):

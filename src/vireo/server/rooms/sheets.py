@@ -1,0 +1,63 @@
+"""Blanks of sheets: to be seen, and handed over."""
+
+from __future__ import annotations
+
+import math
+from typing import Any
+
+from flask import Response
+
+from vireo.core.documents.kinds.part import as_part
+from vireo.core.trouble import BadInput
+from vireo.server.api import Room, services
+from vireo.server.rooms.exchange import attachment
+from vireo.server.views.sheets import FlatView
+
+room = Room("sheets")
+
+_ASKED = {"body": str, "side": str, "turn": float}
+_MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv"}
+
+
+def _ask(id: str, body: str | None, side: str | None, turn: float | None) -> tuple[str, Any]:
+    """The name of a part, and what asks for a blank of it."""
+    record = services().store.document(id)
+    part = as_part(record.document, "only parts have sheets")
+    if side not in (None, "top", "bottom"):
+        raise BadInput("the side kept up is top or bottom")
+    if turn is not None and not math.isfinite(turn):
+        raise BadInput("the blank is turned by a number of degrees")
+    _, request = services().builds.request(record.project, part)
+    ask = {"request": request, "body": body or "", "side": side or "top", "turn": turn or 0.0}
+    return part.name, ask
+
+
+@room.route("GET", "/documents/<id>/flat", answer=FlatView, query=_ASKED)
+def flat_of(id: str, body: str | None, side: str | None, turn: float | None) -> Any:
+    """The blank of a sheet of a part, the first there is where none is named, with a side kept up and turned
+    (deg)."""
+    return services().builds.run("flat", _ask(id, body, side, turn)[1], sticky=id)
+
+
+def _file(form: str, id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+    name, ask = _ask(id, body, side, turn)
+    data = services().builds.run("flat_file", {**ask, "form": form}, sticky=id)
+    return attachment(data, f"{name} blank.{form}", _MIMES[form])
+
+
+@room.route("GET", "/documents/<id>/flat.dxf", query=_ASKED)
+def flat_dxf(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+    """The blank as DXF with its bend lines and what they say, layers by kind."""
+    return _file("dxf", id, body, side, turn)
+
+
+@room.route("GET", "/documents/<id>/flat.svg", query=_ASKED)
+def flat_svg(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+    """The blank as SVG at true size."""
+    return _file("svg", id, body, side, turn)
+
+
+@room.route("GET", "/documents/<id>/flat.csv", query=_ASKED)
+def flat_bends(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+    """The bends of a sheet as a table."""
+    return _file("csv", id, body, side, turn)

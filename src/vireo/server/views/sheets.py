@@ -1,0 +1,77 @@
+"""Blanks of sheets."""
+
+from __future__ import annotations
+
+from typing import Literal
+
+from pydantic import BaseModel
+
+from vireo.server.views.shapes import Pair
+
+
+class FlatBendView(BaseModel):
+    """A bend in the blank: `lines` are its middle, `said` what stands on it. Angle in deg, lengths in mm."""
+
+    id: str
+    number: int
+    name: str
+    up: bool
+    angle: float
+    radius: float
+    allowance: float
+    deduction: float
+    k: float
+    length: float
+    lines: list[tuple[Pair, Pair]]
+    said: str
+
+
+class FlatWallView(BaseModel):
+    name: str
+    points: list[Pair]
+
+
+class FlatPatchView(BaseModel):
+    """A flat piece, or a bend's zone, where it lies; faces of it are ``<id>/top`` and ``<id>/bottom``."""
+
+    id: str
+    bend: bool
+    loops: list[list[Pair]]
+    walls: list[FlatWallView]
+
+
+class LapView(BaseModel):
+    """Two pieces of a blank that lie on each other (mm2)."""
+
+    a: str
+    b: str
+    name_a: str
+    name_b: str
+    area: float
+    at: Pair
+
+
+class SheetName(BaseModel):
+    id: str
+    name: str
+
+
+class FlatView(BaseModel):
+    """The blank of a sheet, lower left at 0, 0; lengths in mm, mass in g. `key` is that of the folded body."""
+
+    body: str
+    name: str
+    key: str
+    side: Literal["top", "bottom"]
+    turn: float
+    thickness: float
+    size: Pair
+    area: float
+    mass: float
+    cut: float
+    pierces: int
+    outline: list[list[Pair]]
+    patches: list[FlatPatchView]
+    bends: list[FlatBendView]
+    laps: list[LapView]
+    sheets: list[SheetName]

@@ -1,0 +1,120 @@
+"""Tasks on sheets: the blank to be seen, and as files."""
+
+from __future__ import annotations
+
+from collections.abc import Callable
+from typing import Any, Literal
+
+from vireo.core.documents import load_document
+from vireo.core.documents.kinds.part import Part
+from vireo.core.kernel.shape import Body
+from vireo.core.naming.grammar import step_of
+from vireo.core.panels.loops import Loop, Seg
+from vireo.core.panels.places import flat as all_open
+from vireo.core.part.products.sheets import SHEETS
+from vireo.core.part.report import PartBuild
+from vireo.core.sheet.blanks import Flat, FlatBend, FlatPatch, flattened
+from vireo.core.sheet.body import SheetBody
+from vireo.core.sheet.files import bend_table, blank_dxf, blank_svg, told
+from vireo.core.trouble import BadInput
+from vireo.work.tasks.part import build_part, materials_of
+from vireo.work.worker import Bench, task
+
+FlatForm = Literal["dxf", "svg", "csv"]
+#: Curves of the screen turn by no more than this from one place to the next (rad).
+_SEEN = 0.05
+
+
+def sheet_of(found: PartBuild, body: str) -> tuple[str, SheetBody]:
+    """The sheet a body of a part is, the first there is where none is named. Raises BadInput."""
+    sheets = {id: kept for id in found.bodies if (kept := SHEETS.current(found.state, id))}
+    id = body or next(iter(sheets), "")
+    if id not in sheets:
+        raise BadInput(
+            f"{found.bodies[id]['name']} is no sheet: it has no blank" if id in found.bodies
+            else "there is no sheet in this part: Plate makes one"
+        )  # fmt: skip
+    return id, sheets[id].load()
+
+
+def _titles(request: dict[str, Any]) -> Callable[[str], str]:
+    """What the step is called that made a panel or a bend."""
+    part = load_document(request["document"])
+    assert isinstance(part, Part)
+    names = {s.id: s.name for s in part.steps}
+    return lambda id: names.get(step_of(id), id)
+
+
+@task("flat")
+def flat(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """The blank of a sheet as the screen draws it; lengths in mm, areas in mm2, mass in g."""
+    found = build_part(bench, request["request"])
+    id, body = sheet_of(found, request["body"])
+    made = flattened(body, request["side"], request["turn"])
+    title = _titles(request["request"])
+    look = found.bodies[id]
+    material = materials_of(request["request"]).get(look["material"])
+    area = made.outline.area
+    return {
+        "body": id, "name": look["name"], "key": look["key"], "side": made.side, "turn": made.turn,
+        "thickness": made.thickness, "size": made.size, "area": area,
+        "mass": area * made.thickness * (material.density if material else 0.0) * 1e-6,
+        "cut": made.outline.cut, "pierces": made.outline.pierces,
+        "outline": [_points(lp) for lp in made.outline.loops],
+        "patches": [_patch(p) for p in made.patches],
+        "bends": [{**_bend(b), "name": title(b.id)} for b in made.bends],
+        "laps": [
+            {"a": lap.a, "b": lap.b, "name_a": title(lap.a), "name_b": title(lap.b), "area": lap.area,
+             "at": lap.at}
+            for lap in made.laps
+        ],
+        "sheets": [
+            {"id": b, "name": found.bodies[b]["name"]}
+            for b in found.bodies if SHEETS.current(found.state, b)
+        ],
+    }  # fmt: skip
+
+
+def _bend(bend: FlatBend) -> dict[str, Any]:
+    return {
+        "id": bend.id, "number": bend.number, "up": bend.up, "angle": bend.angle, "radius": bend.radius,
+        "allowance": bend.allowance, "deduction": bend.deduction, "k": bend.k, "length": bend.length,
+        "lines": bend.lines, "said": told(bend),
+    }  # fmt: skip
+
+
+def _patch(patch: FlatPatch) -> dict[str, Any]:
+    return {
+        "id": patch.id, "bend": patch.bend, "loops": [_points(lp) for lp in patch.loops],
+        "walls": [{"name": name, "points": _along([seg])} for name, seg in patch.walls],
+    }  # fmt: skip
+
+
+def _points(loop: Loop) -> list[tuple[float, float]]:
+    return _along(loop)[:-1]
+
+
+def _along(segs: list[Seg] | Loop) -> list[tuple[float, float]]:
+    found = [segs[0].a]
+    for seg in segs:
+        found += seg.points(_SEEN)[1:]
+    return [(round(x, 6), round(y, 6)) for x, y in found]
+
+
+@task("flat_file")
+def flat_file(bench: Bench, request: dict[str, Any]) -> bytes:
+    """The blank of a sheet as DXF or SVG, or the table of its bends as CSV."""
+    found = build_part(bench, request["request"])
+    _, body = sheet_of(found, request["body"])
+    made = flattened(body, request["side"], request["turn"])
+    title = _titles(request["request"])
+    writers: dict[str, Callable[[Flat], bytes]] = {
+        "dxf": blank_dxf, "svg": blank_svg,
+        "csv": lambda flat: bend_table(flat, [title(b.id) for b in flat.bends]),
+    }  # fmt: skip
+    return writers[request["form"]](made)
+
+
+def flat_body(body: SheetBody) -> Body:
+    """The sheet laid flat as a solid, its faces called as they are folded."""
+    return body.body(all_open(body.sheet))
