@@ -437,10 +437,10 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The blank of a sheet of a part, the first there is where none is named, with a side kept up and turned */
-        get: operations["flat_of"];
+        get?: never;
         put?: never;
-        post?: never;
+        /** The blank of a sheet of a part. */
+        post: operations["flat_of"];
         delete?: never;
         options?: never;
         head?: never;
@@ -3988,6 +3988,38 @@ export interface components {
              * @default []
              */
             rows: string[];
+        };
+        /**
+         * FlatAsk
+         * @description Which sheet of a part, the first there is where none is named; the side kept up, and by what the blank is
+         *     turned (deg). With `commands` as the part would be after them, up to a step where one is said.
+         */
+        FlatAsk: {
+            /**
+             * Body
+             * @default
+             */
+            body: string;
+            /** Commands */
+            commands?: {
+                [key: string]: unknown;
+            }[];
+            /**
+             * Side
+             * @default top
+             * @enum {string}
+             */
+            side: "top" | "bottom";
+            /**
+             * Turn
+             * @default 0
+             */
+            turn: number;
+            /**
+             * Upto
+             * @default null
+             */
+            upto: number | null;
         };
         /**
          * FlatBendView
@@ -8968,18 +9000,18 @@ export interface operations {
     };
     flat_of: {
         parameters: {
-            query?: {
-                body?: string;
-                side?: string;
-                turn?: string;
-            };
+            query?: never;
             header?: never;
             path: {
                 id: string;
             };
             cookie?: never;
         };
-        requestBody?: never;
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["FlatAsk"];
+            };
+        };
         responses: {
             /** @description done */
             200: {

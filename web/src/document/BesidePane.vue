@@ -2,7 +2,7 @@
 // The second pane: the same model looked at another way, or another document of the project.
 import { turns } from '../api/newest'
 import { computed, onUnmounted, ref, shallowRef, watch } from 'vue'
-import { call, type Schemas } from '../api/client'
+import { call } from '../api/client'
 import { listen } from '../api/events'
 import Icon from '../ui/Icon.vue'
 import type { BodySpec } from '../viewport/body'
@@ -10,6 +10,7 @@ import type { Engine } from '../viewport/engine'
 import { follow } from '../viewport/linked'
 import { usePanes } from '../viewport/panes'
 import ViewPane from '../viewport/ViewPane.vue'
+import BesideChoice from './BesideChoice.vue'
 import type { Beside } from './bodies'
 import { KINDS } from './kinds'
 import { useDocument } from './store'
@@ -18,7 +19,6 @@ const props = defineProps<{ main: Engine | null; bodies: BodySpec[]; matrices?: 
 const doc = useDocument()
 const panes = usePanes()
 const engine = shallowRef<Engine | null>(null)
-const others = ref<Schemas['DocumentLine'][]>([])
 const found = shallowRef<Beside | null>(null)
 /** What the named view of the other document that was gone to does not show. */
 const hidden = ref<string[]>([])
@@ -26,12 +26,6 @@ const other = computed<BodySpec[]>(() => found.value?.bodies.filter((b) => !hidd
 const trouble = ref('')
 const turn = turns()
 
-async function list(): Promise<void> {
-  const shelf = await call('get', '/api/shelf')
-  const project = shelf.projects.find((p) => p.id === doc.view?.project)
-  others.value = (project?.documents ?? []).filter((d) => KINDS[d.kind].beside && d.id !== doc.view?.id)
-  if (panes.shows && !others.value.some((d) => d.id === panes.shows)) panes.shows = null
-}
 async function load(): Promise<void> {
   const newest = turn()
   trouble.value = ''
@@ -46,11 +40,6 @@ async function load(): Promise<void> {
     trouble.value = error instanceof Error ? error.message : String(error)
   }
 }
-watch(
-  () => doc.view?.id,
-  () => void list().catch(doc.refused),
-  { immediate: true },
-)
 watch(
   () => panes.shows,
   async () => {
@@ -101,10 +90,7 @@ watch(
     @frame="link"
   >
     <template #name>
-      <select v-if="!panes.captions" v-model="panes.shows" class="field" aria-label="Shown beside" data-testid="beside-document">
-        <option :value="null">{{ doc.view?.document.name }}</option>
-        <option v-for="d in others" :key="d.id" :value="d.id">{{ d.name }}</option>
-      </select>
+      <BesideChoice />
     </template>
     <template #bar>
       <button
@@ -127,11 +113,6 @@ watch(
 <style scoped>
 .beside {
   border-left: 1px solid var(--line-2);
-}
-select {
-  flex: 10 1 96px;
-  min-width: 96px;
-  max-width: 190px;
 }
 .link.on {
   background: var(--chip);

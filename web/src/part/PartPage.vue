@@ -28,6 +28,7 @@ import { usePanes } from '../viewport/panes'
 const ViewPane = defineAsyncComponent(() => import('../viewport/ViewPane.vue'))
 const PlanePrompt = defineAsyncComponent(() => import('./PlanePrompt.vue'))
 const RegionLayer = defineAsyncComponent(() => import('./RegionLayer.vue'))
+const FlatPane = defineAsyncComponent(() => import('../sheet/FlatPane.vue'))
 const MeasureCard = defineAsyncComponent(() => import('../measure/MeasureCard.vue'))
 const SketchLayer = defineAsyncComponent(() => import('../sketch/SketchLayer.vue'))
 
@@ -339,6 +340,14 @@ defineExpose({ stack, tool })
           >Choose <b>Sketch</b>, a plane, and draw an outline. Then <b>Grow</b> it into a body.</StartCard
         >
       </ViewPane>
+    </template>
+    <template #blank>
+      <FlatPane
+        :bodies="pickBodies ?? bodies"
+        :marks="stack.marks.value"
+        :wanted="stack.wanted.value"
+        @pick="(hit, add) => stack.pick(hit, add)"
+      />
     </template>
     <template #panel>
       <input ref="chooser" type="file" :accept="SHAPES" hidden data-testid="bring-file" @change="bringFile" />

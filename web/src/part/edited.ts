@@ -290,6 +290,7 @@ export const useEdited = defineStore('edited', () => {
     touched,
     open,
     index,
+    command,
     shownFields,
     report,
     missing,

@@ -14,10 +14,11 @@ const GROUP_ICON: Record<string, string> = {
   Edges: 'fillet',
   Faces: 'faces',
   Copy: 'copies',
+  Sheet: 'sheet',
   Refer: 'refer',
   'In place': 'link',
 }
-const ORDER = ['In place', 'Sketch', 'Grow', 'Cut', 'Edges', 'Faces', 'Copy', 'Refer']
+const ORDER = ['In place', 'Sketch', 'Grow', 'Cut', 'Edges', 'Faces', 'Sheet', 'Copy', 'Refer']
 /** Groups of sketch tools in the rail, each with the icon it shows. */
 const SKETCH_GROUPS: [string, string][] = [
   ['Line', 'line'],

@@ -78,7 +78,10 @@ const tabs = computed<Tab[]>(() => [
     <div class="middle">
       <div class="panes">
         <div class="pane"><slot name="view" /></div>
-        <div v-if="panes.open" class="pane"><BesidePane :main="engine" :bodies="bodies" :matrices="matrices" :tick="tick" /></div>
+        <div v-if="panes.open" class="pane">
+          <slot v-if="panes.blank !== null && slots.blank" name="blank" />
+          <BesidePane v-else :main="engine" :bodies="bodies" :matrices="matrices" :tick="tick" />
+        </div>
       </div>
       <Drawer :tabs="tabs" :open="drawer" @show="(k) => emit('drawer', k)">
         <template #parameters><ParametersTable /></template>

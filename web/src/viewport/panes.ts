@@ -18,6 +18,8 @@ export const usePanes = defineStore('panes', () => {
   const open = ref(false)
   /** The document beside; null shows the same as the first pane. */
   const shows = ref<string | null>(null)
+  /** The sheet whose blank is beside: a body's id, empty for the first there is, null for none. */
+  const blank = ref<string | null>(null)
   const linked = ref(true)
   /** What the two panes show, when that is not simply their documents. */
   const captions = ref<string[] | null>(null)
@@ -28,6 +30,7 @@ export const usePanes = defineStore('panes', () => {
   function close(): void {
     open.value = false
     shows.value = null
+    blank.value = null
   }
-  return { open, shows, linked, captions, control, toggle, close }
+  return { open, shows, blank, linked, captions, control, toggle, close }
 })

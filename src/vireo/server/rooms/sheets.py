@@ -2,7 +2,6 @@
 
 from __future__ import annotations
 
-import math
 from typing import Any
 
 from flask import Response
@@ -11,7 +10,7 @@ from vireo.core.documents.kinds.part import as_part
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.rooms.exchange import attachment
-from vireo.server.views.sheets import FlatView
+from vireo.server.views.sheets import FlatAsk, FlatView
 
 room = Room("sheets")
 
@@ -19,28 +18,30 @@ _ASKED = {"body": str, "side": str, "turn": float}
 _MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv"}
 
 
-def _ask(id: str, body: str | None, side: str | None, turn: float | None) -> tuple[str, Any]:
+def _ask(id: str, ask: FlatAsk) -> tuple[str, Any]:
     """The name of a part, and what asks for a blank of it."""
     record = services().store.document(id)
-    part = as_part(record.document, "only parts have sheets")
-    if side not in (None, "top", "bottom"):
-        raise BadInput("the side kept up is top or bottom")
-    if turn is not None and not math.isfinite(turn):
-        raise BadInput("the blank is turned by a number of degrees")
-    _, request = services().builds.request(record.project, part)
-    ask = {"request": request, "body": body or "", "side": side or "top", "turn": turn or 0.0}
-    return part.name, ask
+    document = record.document
+    if ask.commands:
+        document, _ = services().builds.applied(record, ask.commands)
+    part = as_part(document, "only parts have sheets")
+    _, request = services().builds.request(record.project, part, ask.upto)
+    return part.name, {"request": request, **ask.model_dump(include={"body", "side", "turn"})}
 
 
-@room.route("GET", "/documents/<id>/flat", answer=FlatView, query=_ASKED)
-def flat_of(id: str, body: str | None, side: str | None, turn: float | None) -> Any:
-    """The blank of a sheet of a part, the first there is where none is named, with a side kept up and turned
-    (deg)."""
-    return services().builds.run("flat", _ask(id, body, side, turn)[1], sticky=id)
+@room.route("POST", "/documents/<id>/flat", body=FlatAsk, answer=FlatView)
+def flat_of(id: str, body: FlatAsk) -> Any:
+    """The blank of a sheet of a part."""
+    return services().builds.run("flat", _ask(id, body)[1], sticky=id)
 
 
 def _file(form: str, id: str, body: str | None, side: str | None, turn: float | None) -> Response:
-    name, ask = _ask(id, body, side, turn)
+    if side not in (None, "top", "bottom"):
+        raise BadInput("the side kept up is top or bottom")
+    if turn is not None and not -360.0 <= turn <= 360.0:
+        raise BadInput("the blank is turned by at most 360 degrees")
+    asked = FlatAsk(body=body or "", side="bottom" if side == "bottom" else "top", turn=turn or 0.0)
+    name, ask = _ask(id, asked)
     data = services().builds.run("flat_file", {**ask, "form": form}, sticky=id)
     return attachment(data, f"{name} blank.{form}", _MIMES[form])
 

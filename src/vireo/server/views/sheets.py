@@ -2,11 +2,23 @@
 
 from __future__ import annotations
 
-from typing import Literal
+from typing import Any, Literal
 
-from pydantic import BaseModel
+from pydantic import BaseModel, ConfigDict, Field
 
 from vireo.server.views.shapes import Pair
+
+
+class FlatAsk(BaseModel):
+    """Which sheet of a part, the first there is where none is named; the side kept up, and by what the blank is
+    turned (deg). With `commands` as the part would be after them, up to a step where one is said."""
+
+    model_config = ConfigDict(extra="forbid")
+    body: str = Field(default="", max_length=60)
+    side: Literal["top", "bottom"] = "top"
+    turn: float = Field(default=0.0, ge=-360, le=360, allow_inf_nan=False)
+    commands: list[dict[str, Any]] = Field(default_factory=list, max_length=500)
+    upto: int | None = Field(default=None, ge=0)
 
 
 class FlatBendView(BaseModel):

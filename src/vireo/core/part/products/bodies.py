@@ -20,6 +20,7 @@ class Bodies(Product["dict[str, Body | None]", str]):
 
     word = "bodies"
     reads = ("bodies", "body", "absorbed", "weight")
+    order = 0
 
     def empty(self) -> dict[str, Body | None]:
         return {}

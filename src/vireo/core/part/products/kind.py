@@ -40,6 +40,8 @@ class Product(Generic[V, S]):
     word: ClassVar[str]
     #: What steps read of it: words before the id in their reads.
     reads: ClassVar[tuple[str, ...]] = ()
+    #: When it is put into the state: what others speak of comes first.
+    order: ClassVar[int] = 50
 
     def empty(self) -> V:
         """What a step has that makes none."""
@@ -76,7 +78,7 @@ def register(cls: P) -> P:
 
 
 def all_products() -> Iterable[Product[Any, Any]]:
-    return PRODUCTS.values()
+    return sorted(PRODUCTS.values(), key=lambda p: p.order)
 
 
 _READERS: dict[str, Product[Any, Any]] = {}

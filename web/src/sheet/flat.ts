@@ -1,0 +1,60 @@
+// A blank as it is drawn: paths of its outline and patches, what a place on it is on the body.
+import type { Schemas } from '../api/client'
+import type { BodySpec } from '../viewport/body'
+import type { Mark } from '../viewport/engine'
+import type { Topology } from '../viewport/mesh'
+
+export type Flat = Schemas['FlatView']
+export type FlatBend = Schemas['FlatBendView']
+type Pair = [number, number]
+
+/** An SVG path with y up. */
+export const path = (loops: Pair[][]): string => loops.map((l) => `M${l.map(([x, y]) => `${x} ${-y}`).join('L')}Z`).join('')
+export const open = (points: Pair[]): string => `M${points.map(([x, y]) => `${x} ${-y}`).join('L')}`
+
+/** The face of a body by its name. */
+export function faceNamed(t: Topology, name: string): number {
+  return t.faces.findIndex((f) => f.name === name)
+}
+
+/** The face of a patch that is on the side kept up. */
+export function faceOf(flat: Flat, spec: BodySpec, patch: string): Mark | null {
+  const index = faceNamed(spec.mesh.topology, `${patch}/${flat.side}`)
+  return index < 0 ? null : { body: spec.id, kind: 'face', index }
+}
+
+/** The edge a wall has with the side of its patch that is kept up. */
+export function edgeOf(flat: Flat, spec: BodySpec, patch: string, wall: string): Mark | null {
+  const t = spec.mesh.topology
+  const wanted = new Set([faceNamed(t, wall), faceNamed(t, `${patch}/${flat.side}`)])
+  if (wanted.has(-1)) return null
+  const index = t.edges.findIndex((e) => e.faces.length === 2 && e.faces.every((f) => wanted.has(f)))
+  return index < 0 ? null : { body: spec.id, kind: 'edge', index }
+}
+
+/** What marks light up: patches by their tops and bottoms, walls by their names. */
+export function lit(marks: Mark[], spec: BodySpec): { patches: Set<string>; walls: Set<string> } {
+  const patches = new Set<string>()
+  const walls = new Set<string>()
+  for (const mark of marks.filter((m) => m.body === spec.id)) {
+    const t = spec.mesh.topology
+    const faces = mark.kind === 'face' ? [mark.index] : mark.kind === 'edge' ? t.edges[mark.index].faces : []
+    for (const f of faces) {
+      const name = t.faces[f]?.name ?? ''
+      if (name.includes('/side/')) walls.add(name)
+      else if (mark.kind === 'face') patches.add(name.replace(/\/(top|bottom)(\.\d+)?$/, ''))
+    }
+  }
+  return { patches, walls }
+}
+
+/** Where the words of a bend stand: over the middle of its longest line, read from below or the right. */
+export function wordsOf(bend: FlatBend): { x: number; y: number; turn: number; long: number } | null {
+  const long = [...bend.lines].sort((p, q) => size(q) - size(p))[0]
+  if (!long) return null
+  const [a, b] = long
+  let turn = (Math.atan2(b[1] - a[1], b[0] - a[0]) * 180) / Math.PI
+  if (turn <= -89.99 || turn > 90.01) turn += turn < 0 ? 180 : -180
+  return { x: (a[0] + b[0]) / 2, y: (a[1] + b[1]) / 2, turn, long: size(long) }
+}
+const size = ([a, b]: [Pair, Pair]): number => Math.hypot(b[0] - a[0], b[1] - a[1])
