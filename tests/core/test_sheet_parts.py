@@ -283,3 +283,56 @@ def test_a_solid_step_on_a_sheet_ends_it_and_later_steps_say_so():
     assert not m.build().bodies["b_s2"]["sheet"]
     m.step("sheet_unfold", into=["b_s2"])
     assert "no longer a sheet" in trouble(m)
+
+
+def test_what_cannot_be_made_is_told_with_its_place_and_what_would_do():
+    """A box that can be made is clear; each fault by numbers worked out here: the die of 9 mm for 1.5 mm bears on
+    a leg of 1.05 x 4.5 / cos 45; a hole keeps 2 t + r off."""
+    from vireo.core.sheet.rules.kind import faults_of
+
+    m = plated()
+    around = [p for at in ((50, 0), (100, 30), (50, 60), (0, 30)) for p in edge(m, *at, 1.5)]
+    m.step("sheet_flange", edges=around, length="25 mm")
+    assert faults_of(sheet_of(m)) == []
+    m = plated()
+    m.step("sheet_flange", edges=edge(m, 100, 30, 1.5), length="6.6 mm")
+    (leg,) = faults_of(sheet_of(m))
+    assert (leg.rule, leg.mend) == ("leg", "make it at least 6.68 mm")
+    m.do("edit_step", id="s3", fields={"length": "6.7 mm"})
+    assert faults_of(sheet_of(m)) == []
+    m.step("sheet_flange", edges=edge(m, 50, 0, 1.5), length="20 mm", width="centred", wide="30 mm")
+    assert faults_of(sheet_of(m)) == []
+    # The bend begins 3.5 mm inside: a hole of 3 mm radius with its middle at 11 leaves 4.5 mm, at 12 more than 5.
+    hole = m.sketch(circle(3.0, 50, 11))
+    m.step("sheet_cut", sketch=hole)
+    (near,) = faults_of(sheet_of(m))
+    assert (near.rule, near.mend) == ("hole", "keep it 5 mm off, or cut it through the bend")
+    assert near.text.startswith("a hole 4.5 mm from")
+    m = plated(relief="none")
+    m.step("sheet_flange", edges=edge(m, 50, 0, 1.5), length="20 mm", width="ends", start="10 mm", end="0 mm",
+           position="beyond")  # fmt: skip
+    (torn,) = faults_of(sheet_of(m))
+    assert torn.rule == "relief"
+    m = plated()
+    m.step("sheet_cut", sketch=m.sketch(circle(5.0, 50, 30)))
+    m.step("sheet_cut", sketch=m.sketch(circle(5.0, 61.2, 30)))
+    (web,) = faults_of(sheet_of(m))
+    assert web.rule == "web"
+    assert web.at[0] == pytest.approx(55.6, abs=0.7)
+
+
+def test_a_spiral_of_walls_is_seen_to_lie_on_itself_in_the_flat():
+    from vireo.core.sheet.rules.kind import faults_of
+
+    m = plated(60, 40)
+    m.step("sheet_flange", edges=edge(m, 60, 20, 1.5), length="70 mm")
+    m.step("sheet_flange", edges=edge(m, 60, 0, 40), length="60 mm", angle="90 deg")
+    assert trouble(m) == ""
+    flat = flattened(sheet_of(m))
+    assert flat.laps == ()
+    m.step("sheet_flange", edges=edge(m, 30, 0, 1.5), length="60 mm", position="beyond", flip=True)
+    m.step("sheet_flange", edges=edge(m, 60, -1, -30), length="20 mm")
+    assert trouble(m) == ""
+    (lap,) = flattened(sheet_of(m)).laps
+    assert lap.area > 100
+    assert "lap" in {f.rule for f in faults_of(sheet_of(m))}

@@ -4090,6 +4090,8 @@ export interface components {
             body: string;
             /** Cut */
             cut: number;
+            /** Faults */
+            faults: components["schemas"]["MakingFaultView"][];
             /** Key */
             key: string;
             /** Laps */
@@ -5159,6 +5161,36 @@ export interface components {
             name: string;
             /** Revision */
             revision: number;
+        };
+        /**
+         * MakingFaultView
+         * @description What cannot be made, or not well: `at` is the place in the blank, `spot` on the body as it stands, `mend`
+         *     what would do.
+         */
+        MakingFaultView: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Label */
+            label: string;
+            /** Mend */
+            mend: string;
+            /** Name */
+            name: string;
+            /** Patch */
+            patch: string;
+            /** Rule */
+            rule: string;
+            /** Spot */
+            spot: [
+                number,
+                number,
+                number
+            ];
+            /** Text */
+            text: string;
         };
         /**
          * Mark

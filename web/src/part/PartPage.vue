@@ -252,7 +252,7 @@ defineExpose({ stack, tool })
         :bodies="drawn"
         :pick-bodies="pickable"
         :lines="drawnLines"
-        :spots="printing.places"
+        :spots="[...printing.places, ...panes.spots]"
         :centre="measuring.centre"
         :picked="stack.marks.value"
         :counted="stack.counted.value"

@@ -26,7 +26,9 @@ const trouble = ref('')
 const loading = ref(false)
 const side = ref<'top' | 'bottom'>('top')
 const turn = ref(0)
-const table = ref(true)
+/** What stands under the picture. */
+const under = ref<'bends' | 'faults' | null>('bends')
+const looked = ref<number | null>(null)
 const notes = ref(true)
 const over = ref<string | null>(null)
 const newest = turns()
@@ -136,6 +138,18 @@ function pickWall(patch: string, wall: string, event: MouseEvent): void {
   if (edges.value) hit(edgeOf(flat.value, spec.value, patch, wall), event)
   else if (face >= 0) hit({ body: spec.value.id, kind: 'face', index: face }, event)
 }
+
+// --- what cannot be made
+function see(i: number | null): void {
+  looked.value = i
+  panes.spots = i === null ? [] : [flat.value!.faults[i].spot]
+}
+function go(i: number): void {
+  at.value = flat.value!.faults[i].at
+  scale.value = Math.max(scale.value, (0.25 * room.value.w) / Math.max(...flat.value!.size, 1) / 0.1)
+  closer = true
+}
+onUnmounted(() => (panes.spots = []))
 
 // --- handing over
 const FILES = [
@@ -248,6 +262,12 @@ const words = computed(() =>
           :cy="-lap.at[1]"
           :r="Math.max(9 / scale, Math.sqrt(lap.area) / 2)"
         />
+        <template v-if="under === 'faults'">
+          <g v-for="(f, i) in flat.faults" :key="`f${i}`" :transform="`translate(${f.at[0]} ${-f.at[1]}) scale(${1 / scale})`">
+            <circle class="fault" :class="{ lit: looked === i }" r="8" />
+            <text class="number" y="4">{{ i + 1 }}</text>
+          </g>
+        </template>
         <g v-for="w in words" :key="w.id" :transform="`translate(${w.x} ${-w.y}) rotate(${-w.turn}) scale(${1 / scale})`">
           <text class="words" :class="{ down: !w.up, lit: over === w.id }" y="-4">{{ w.text }}</text>
         </g>
@@ -262,9 +282,26 @@ const words = computed(() =>
       <span v-for="f in facts" :key="f">{{ f }}</span>
       <span class="grow" />
       <button class="chip" :class="{ on: notes }" title="What stands on bend lines" @click="notes = !notes">Notes</button>
-      <button class="chip" :class="{ on: table }" title="The table of bends" data-testid="flat-bends" @click="table = !table">Bends</button>
+      <button
+        class="chip"
+        :class="{ on: under === 'bends' }"
+        title="The table of bends"
+        data-testid="flat-bends"
+        @click="under = under === 'bends' ? null : 'bends'"
+      >
+        Bends
+      </button>
+      <button
+        class="chip"
+        :class="{ on: under === 'faults' }"
+        title="What the shop cannot make, or not well"
+        data-testid="flat-faults"
+        @click="under = under === 'faults' ? null : 'faults'"
+      >
+        Makeable<span v-if="flat.faults.length" class="badge">{{ flat.faults.length }}</span>
+      </button>
     </div>
-    <div v-if="flat && table && bends.length" class="table">
+    <div v-if="flat && under === 'bends' && bends.length" class="table">
       <table>
         <thead>
           <tr>
@@ -293,6 +330,25 @@ const words = computed(() =>
             <td class="n">{{ bare(b.length) }}</td>
             <td class="n">{{ bare(b.allowance) }}</td>
             <td class="n">{{ bare(b.deduction) }}</td>
+          </tr>
+        </tbody>
+      </table>
+    </div>
+    <div v-if="flat && under === 'faults'" class="table" data-testid="flat-makeable">
+      <p v-if="!flat.faults.length" class="well">Nothing stands against making it.</p>
+      <table v-else>
+        <tbody>
+          <tr
+            v-for="(f, i) in flat.faults"
+            :key="i"
+            :class="{ lit: looked === i }"
+            @mouseenter="see(i)"
+            @mouseleave="see(null)"
+            @click="go(i)"
+          >
+            <td>{{ i + 1 }}</td>
+            <td class="by">{{ f.name }}</td>
+            <td class="said">{{ f.text }}: {{ f.mend }}</td>
           </tr>
         </tbody>
       </table>
@@ -411,6 +467,36 @@ const words = computed(() =>
 }
 .words.lit {
   fill: var(--pick);
+  font-weight: 600;
+}
+.fault {
+  fill: var(--bad);
+}
+.fault.lit {
+  fill: var(--pick);
+}
+.number {
+  font-size: 10.5px;
+  font-weight: 600;
+  text-anchor: middle;
+  fill: var(--panel);
+  pointer-events: none;
+}
+.said {
+  white-space: normal;
+}
+.well {
+  margin: 0;
+  padding: 8px 12px;
+  color: var(--ink-2);
+}
+.badge {
+  margin-left: 5px;
+  padding: 0 5px;
+  border-radius: 8px;
+  background: var(--bad);
+  color: var(--panel);
+  font-size: 11px;
   font-weight: 600;
 }
 .note {

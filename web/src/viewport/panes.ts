@@ -1,6 +1,7 @@
 // The second pane: whether it is there, what it shows, whether both cameras move as one.
 import { defineStore } from 'pinia'
 import { ref, shallowRef } from 'vue'
+import type { Triple } from './mesh'
 import type { CutPlane } from './sections'
 
 /** What keys and quick entry can do to the main pane. */
@@ -20,6 +21,8 @@ export const usePanes = defineStore('panes', () => {
   const shows = ref<string | null>(null)
   /** The sheet whose blank is beside: a body's id, empty for the first there is, null for none. */
   const blank = ref<string | null>(null)
+  /** Places on the model the pane beside points at (mm). */
+  const spots = shallowRef<Triple[]>([])
   const linked = ref(true)
   /** What the two panes show, when that is not simply their documents. */
   const captions = ref<string[] | null>(null)
@@ -31,6 +34,7 @@ export const usePanes = defineStore('panes', () => {
     open.value = false
     shows.value = null
     blank.value = null
+    spots.value = []
   }
-  return { open, shows, blank, linked, captions, control, toggle, close }
+  return { open, shows, blank, spots, linked, captions, control, toggle, close }
 })

@@ -5,7 +5,7 @@ from __future__ import annotations
 
 import itertools
 import math
-from collections.abc import Sequence
+from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
 
@@ -78,6 +78,8 @@ class Flat:
     bends: tuple[FlatBend, ...]
     patches: tuple[FlatPatch, ...]
     laps: tuple[Lap, ...]
+    #: Where a place of a patch lies in it.
+    place: Callable[[str, Pair], Pair]
 
     @property
     def size(self) -> Pair:
@@ -126,7 +128,9 @@ def flattened(body: SheetBody, side: Side = "top", turn: float = 0.0) -> Flat:
         for n, b in enumerate((b for _, b in sheet.outward() if b is not None), 1)
     )  # fmt: skip
     placed = Blank(tuple(moved_loop(lp, shift) for lp in first))
-    return Flat(side, turn, sheet.thickness, placed, bends, drawn, tuple(_laps(sheet, drawn)))
+    return Flat(
+        side, turn, sheet.thickness, placed, bends, drawn, tuple(_laps(drawn)), lambda id, p: point(p, at[id])
+    )  # fmt: skip
 
 
 def _bend(
@@ -170,9 +174,9 @@ def _crossings(seg: Seg, y: float) -> list[float]:
     return found
 
 
-def _laps(sheet: Sheet, drawn: Sequence[FlatPatch]) -> list[Lap]:
+def _laps(drawn: Sequence[FlatPatch]) -> list[Lap]:
     """Pairs of patches that lie on each other."""
-    shapes = [_polygon(p.loops) for p in drawn]
+    shapes = [polygon(p.loops) for p in drawn]
     tree = shapely.STRtree(shapes)
     found = []
     for i, j in zip(*tree.query(shapes, predicate="intersects"), strict=True):
@@ -185,8 +189,8 @@ def _laps(sheet: Sheet, drawn: Sequence[FlatPatch]) -> list[Lap]:
     return found
 
 
-def _polygon(loops: Sequence[Loop]) -> shapely.Geometry:
-    """A patch by its chords."""
+def polygon(loops: Sequence[Loop]) -> shapely.Geometry:
+    """What loops enclose, by their chords."""
     rings = [[p for s in lp for p in s.points(0.1)[:-1]] for lp in loops]
     whole = shapely.Polygon()
     for ring in rings:

@@ -6,7 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
-from vireo.server.views.shapes import Pair
+from vireo.server.views.shapes import Pair, Triple
 
 
 class FlatAsk(BaseModel):
@@ -63,6 +63,20 @@ class LapView(BaseModel):
     at: Pair
 
 
+class MakingFaultView(BaseModel):
+    """What cannot be made, or not well: `at` is the place in the blank, `spot` on the body as it stands, `mend`
+    what would do."""
+
+    rule: str
+    label: str
+    patch: str
+    name: str
+    text: str
+    mend: str
+    at: Pair
+    spot: Triple
+
+
 class SheetName(BaseModel):
     id: str
     name: str
@@ -86,4 +100,5 @@ class FlatView(BaseModel):
     patches: list[FlatPatchView]
     bends: list[FlatBendView]
     laps: list[LapView]
+    faults: list[MakingFaultView]
     sheets: list[SheetName]

@@ -16,6 +16,7 @@ from vireo.core.part.report import PartBuild
 from vireo.core.sheet.blanks import Flat, FlatBend, FlatPatch, flattened
 from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.files import bend_table, blank_dxf, blank_svg, told
+from vireo.core.sheet.rules.kind import RULES, faults_of
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.part import build_part, materials_of
 from vireo.work.worker import Bench, task
@@ -68,11 +69,25 @@ def flat(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
              "at": lap.at}
             for lap in made.laps
         ],
+        "faults": _faults(body, made, title),
         "sheets": [
             {"id": b, "name": found.bodies[b]["name"]}
             for b in found.bodies if SHEETS.current(found.state, b)
         ],
     }  # fmt: skip
+
+
+def _faults(body: SheetBody, flat: Flat, title: Callable[[str], str]) -> list[dict[str, Any]]:
+    """What cannot be made, with its place in the blank and on the body as it stands."""
+    stands, middle = body.places(), 0.5 * body.sheet.thickness
+    return [
+        {
+            "rule": f.rule, "label": RULES[f.rule].label, "patch": f.patch, "name": title(f.patch),
+            "text": f.text, "mend": f.mend, "at": flat.place(f.patch, f.at),
+            "spot": [float(v) for v in stands[f.patch].at(f.at, middle)],
+        }
+        for f in faults_of(body)
+    ]  # fmt: skip
 
 
 def _bend(bend: FlatBend) -> dict[str, Any]:

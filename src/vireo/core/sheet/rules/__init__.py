@@ -1,0 +1,1 @@
+"""What the shop asks of a sheet: one file per rule."""
