@@ -280,7 +280,10 @@ def test_a_solid_step_on_a_sheet_ends_it_and_later_steps_say_so():
         radius="5 mm",
     )
     assert trouble(m) == ""
-    assert not m.build().bodies["b_s2"]["sheet"]
+    found = m.build()
+    assert not found.bodies["b_s2"]["sheet"]
+    assert "no sheet any more" in found.steps[-1].notes[0].text
+    assert m.build().steps[-1].notes == found.steps[-1].notes
     m.step("sheet_unfold", into=["b_s2"])
     assert "no longer a sheet" in trouble(m)
 

@@ -1,5 +1,6 @@
 """Operations on sheets: mitred corners, folds, sheets hung on other panels, mirrored, put together."""
 
+import itertools
 import math
 
 import numpy as np
@@ -14,10 +15,11 @@ from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.weave import woven
 from vireo.core.panels import Motion2, Panel, Seg, Sheet
 from vireo.core.panels.flat import blank
-from vireo.core.panels.loops import inside, line, ring
+from vireo.core.panels.loops import area, inside, line, ring
 from vireo.core.panels.places import places
 from vireo.core.sheet.allowance import KFactor
 from vireo.core.sheet.combine import mirrored, rerooted, united
+from vireo.core.sheet.corners import eased_corner
 from vireo.core.sheet.flange import Flange, Run, flanged, named
 from vireo.core.sheet.folding import Fold, folded
 from vireo.core.trouble import BadInput
@@ -238,3 +240,32 @@ def test_two_halves_become_one():
         united(half, plate(2.0, 60, 40), ("p", "p"), Motion2(), "s9")
     with pytest.raises(BadInput, match="do not meet"):
         united(half, image, ("p", "p"), Motion2(x=-200.0), "s9")
+
+
+@settings(max_examples=30)
+@given(st.data(), st.floats(0.5, 8.0), st.sampled_from(["round", "bevel"]))
+def test_eased_corners_take_what_a_corner_by_hand_does(data, size, form):
+    """Convex ones lose r2 (tan(a/2) - a/2), concave ones gain it; a bevel half of its two sides by the sine."""
+    n = data.draw(st.integers(3, 7))
+    turns = [2 * math.pi * k / n for k in range(n)]
+    reach = [data.draw(st.floats(40, 90)) for _ in range(n)]
+    loop = ring([(r * math.cos(a), r * math.sin(a)) for r, a in zip(reach, turns, strict=True)],
+                [f"e{k}" for k in range(n)])  # fmt: skip
+    i = data.draw(st.integers(0, n - 1))
+    u = np.subtract(loop[i].b, loop[i].a)
+    v = np.subtract(loop[(i + 1) % n].b, loop[(i + 1) % n].a)
+    turn = math.atan2(u[0] * v[1] - u[1] * v[0], u @ v)
+    assume(abs(turn) > 0.05)
+    a = abs(turn)
+    if (size * math.tan(a / 2) if form == "round" else size) > min(
+        np.hypot(*u), np.hypot(*v)
+    ) - 1e-3:
+        with pytest.raises(BadInput, match="takes"):
+            eased_corner(loop, i, size, form, "new")
+        return
+    made = eased_corner(loop, i, size, form, "new")
+    less = size**2 * (math.tan(a / 2) - a / 2) if form == "round" else 0.5 * size**2 * math.sin(a)
+    assert area([made]) == pytest.approx(area([loop]) - math.copysign(less, turn))
+    for one, two in itertools.pairwise((*made, made[0])):
+        assert one.b == pytest.approx(two.a)
+    assert sum(s.name == "new" for s in made) == 1

@@ -155,6 +155,7 @@ onUnmounted(() => (panes.spots = []))
 const FILES = [
   { label: 'DXF: outline, bend lines, notes', key: 'dxf' },
   { label: 'SVG at true size', key: 'svg' },
+  { label: 'STEP, laid flat', key: 'step' },
   { label: 'Bend table (CSV)', key: 'csv' },
 ]
 function save(form: string): void {

@@ -149,7 +149,9 @@ class Builder:
                 continue
             started = time.perf_counter()
             state.titles[step.id] = (step.kind, step.name)
+            sheets = SHEETS.all_current(state)
             self._step(index, step, state, names, report, trust)
+            _tell_ended(part, sheets, state, report)
             for name, value in (report.made(NUMBERS) or {}).items():
                 if name in names:
                     text = f"there is a number {name} already: give this one another name"
@@ -365,6 +367,17 @@ def _marks(state: State) -> dict[str, list[Mark]]:
         for id, marks in state.of(MARKS).items()
     }
     return {id: marks for id, marks in kept.items() if marks}
+
+
+def _tell_ended(part: Part, before: set[str], state: State, report: StepReport) -> None:
+    """Say of bodies that were sheets before a step that it left them none."""
+    for body in sorted(before - SHEETS.all_current(state)):
+        if body in state.bodies:
+            text = (
+                f"{part.body_name(body)} is no sheet any more: this step changed its solid by other means, and "
+                "it has no blank; Cut sheet and the other steps of sheet metal keep it one"
+            )
+            report.notes.append(Report(code="sheet_ended", text=text, where=[f"step:{report.id}"]))
 
 
 def _fail(report: StepReport, state: State, step: Step, error: Report) -> None:

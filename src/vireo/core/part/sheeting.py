@@ -118,14 +118,53 @@ def _wall(ctx: Context, made: SheetBody, pick: Pick, field: str, picks: Sequence
 
 def wall_named(parts: Mapping[str, Patch], name: Sequence[str]) -> Wall | None:
     """The wall beside the edge that two faces meet in."""
-    answers = {part for face in name for part in parts_of(face)}
-    for part in parts.values():
-        tops = [w for w in ("top", "bottom") if any(_side(a, part.id, w) for a in answers)]
+    answers = {one for face in name for one in parts_of(face)}
+    for patch in parts.values():
+        tops = [w for w in ("top", "bottom") if any(_side(a, patch.id, w) for a in answers)]
         if not tops:
             continue
-        for (n, i), called in part.walls:
+        for (n, i), called in patch.walls:
             if called in answers:
-                return Wall(part.id, (n, part.whole[n, i]), part.loops[n][i].name, tops[0] == "top")
+                return Wall(
+                    patch.id, (n, patch.whole[n, i]), patch.loops[n][i].name, tops[0] == "top"
+                )
+    return None
+
+
+def corners_of(
+    ctx: Context, picks: Sequence[Pick], field: str
+) -> dict[str, tuple[SheetBody, list[tuple[str, str, str]]]]:
+    """The corners of flat pieces that picked upright edges stand in, by body: the panel and what the two walls
+    are called, in the order of its outline. Raises LostPick, StepTrouble."""
+    found: dict[str, tuple[SheetBody, list[tuple[str, str, str]]]] = {}
+    for pick in picks:
+        index, topology = ctx.find(pick, field, picks)
+        made, corners = found.setdefault(pick.body, (ctx.sheet(pick.body), []))
+        corner = _corner(patches(made.sheet), made, topology.edge_name(index))
+        if corner is None:
+            raise StepTrouble(
+                "pick the short upright edge where two walls of a flat piece meet",
+                [f"step:{ctx.step}", f"field:{field}"],
+            )
+        corners.append(corner)
+    return found
+
+
+def _corner(
+    parts: Mapping[str, Patch], made: SheetBody, name: Sequence[str]
+) -> tuple[str, str, str] | None:
+    answers = {one for face in name for one in parts_of(face)}
+    for panel in made.sheet.panels:
+        part = parts[panel]
+        at = [where for where, called in part.walls if called in answers]
+        if len(at) != 2:
+            continue
+        (n, i), (m, j) = at
+        count = len(part.loops[n])
+        if n == m and (i + 1) % count == j:
+            return panel, part.loops[n][i].name, part.loops[n][j].name
+        if n == m and (j + 1) % count == i:
+            return panel, part.loops[n][j].name, part.loops[n][i].name
     return None
 
 

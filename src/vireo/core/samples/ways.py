@@ -120,6 +120,9 @@ def ways() -> dict[str, list[dict[str, Any]]]:
     spot = {"id": "a", "face": top[0], "at": [{"formula": v} for v in ("40 mm", "20 mm", "20 mm")]}
     copied = {"steps": ["s2"]}
     sheet = long_edge(m, "s18")
+    corner = m.pick(
+        "edge", lambda e: abs(e.at[2] - 0.75) < 1e-6 and e.length < 2 and e.at[1] > 30, "b_s18"
+    )
     return {
         "extrude": [{"sketch": "s4", "result": "add"}, {"sketch": "s4", "reach": "two", "draft": "3 deg"},
                     {"sketch": "s8", "profile": "wall"}],
@@ -174,6 +177,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sheet_fold": [{"sketch": "s19", "into": ["b_s18"]}],
         "sheet_joggle": [{"sketch": "s19", "into": ["b_s18"]}],
         "sheet_cut": [{"sketch": "s20", "into": ["b_s18"]}],
+        "sheet_corner": [{"edges": corner}, {"edges": corner, "form": "bevel", "size": "4 mm"}],
         "sheet_unfold": [{"into": ["b_s22"], "bends": []}],
         "sheet_refold": [{"into": ["b_s22"]}],
         "sheet_join": [{"what": "image", "bodies": ["b_s18"], "plane": "XZ"}],

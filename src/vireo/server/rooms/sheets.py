@@ -15,7 +15,7 @@ from vireo.server.views.sheets import FlatAsk, FlatView
 room = Room("sheets")
 
 _ASKED = {"body": str, "side": str, "turn": float}
-_MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv"}
+_MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv", "step": "model/step"}
 
 
 def _ask(id: str, ask: FlatAsk) -> tuple[str, Any]:
@@ -62,3 +62,9 @@ def flat_svg(id: str, body: str | None, side: str | None, turn: float | None) ->
 def flat_bends(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
     """The bends of a sheet as a table."""
     return _file("csv", id, body, side, turn)
+
+
+@room.route("GET", "/documents/<id>/flat.step", query=_ASKED)
+def flat_step(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+    """The sheet laid flat as a solid."""
+    return _file("step", id, body, side, turn)

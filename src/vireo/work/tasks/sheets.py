@@ -3,11 +3,14 @@
 from __future__ import annotations
 
 from collections.abc import Callable
-from typing import Any, Literal
+from typing import Any
+
+import numpy as np
 
 from vireo.core.documents import load_document
 from vireo.core.documents.kinds.part import Part
-from vireo.core.kernel.shape import Body
+from vireo.core.kernel.exchange import Placed
+from vireo.core.material import PLAIN
 from vireo.core.naming.grammar import step_of
 from vireo.core.panels.loops import Loop, Seg
 from vireo.core.panels.places import flat as all_open
@@ -18,10 +21,10 @@ from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.files import bend_table, blank_dxf, blank_svg, told
 from vireo.core.sheet.rules.kind import RULES, faults_of
 from vireo.core.trouble import BadInput
+from vireo.work.tasks.exchange import step_file
 from vireo.work.tasks.part import build_part, materials_of
 from vireo.work.worker import Bench, task
 
-FlatForm = Literal["dxf", "svg", "csv"]
 #: Curves of the screen turn by no more than this from one place to the next (rad).
 _SEEN = 0.05
 
@@ -120,16 +123,19 @@ def _along(segs: list[Seg] | Loop) -> list[tuple[float, float]]:
 def flat_file(bench: Bench, request: dict[str, Any]) -> bytes:
     """The blank of a sheet as DXF or SVG, or the table of its bends as CSV."""
     found = build_part(bench, request["request"])
-    _, body = sheet_of(found, request["body"])
+    id, body = sheet_of(found, request["body"])
+    look = found.bodies[id]
     made = flattened(body, request["side"], request["turn"])
     title = _titles(request["request"])
     writers: dict[str, Callable[[Flat], bytes]] = {
         "dxf": blank_dxf, "svg": blank_svg,
+        "step": lambda flat: _solid(f"{look['name']} blank", body),
         "csv": lambda flat: bend_table(flat, [title(b.id) for b in flat.bends]),
     }  # fmt: skip
     return writers[request["form"]](made)
 
 
-def flat_body(body: SheetBody) -> Body:
-    """The sheet laid flat as a solid, its faces called as they are folded."""
-    return body.body(all_open(body.sheet))
+def _solid(name: str, body: SheetBody) -> bytes:
+    """The sheet laid flat as a solid in a STEP file."""
+    flat = body.body(all_open(body.sheet))
+    return step_file(name, [Placed(name, flat, PLAIN, np.eye(3), np.zeros(3))])

@@ -53,6 +53,10 @@ class Sheets(Product["dict[str, SheetBody]", KeptSheet]):
         held = state.bodies.get(id)
         return kept if kept is not None and held is not None and kept.solid == held.key else None
 
+    def all_current(self, state: State) -> set[str]:
+        """Ids of all bodies that are sheets now."""
+        return {id for id in state.of(self) if self.current(state, id) is not None}
+
     def key(self, state: State, read: str, id: str) -> str | None:
         kept = self.current(state, id)
         return kept.key if kept else None
