@@ -22,6 +22,7 @@ from vireo.core.sheet.combine import mirrored, rerooted, united
 from vireo.core.sheet.corners import eased_corner
 from vireo.core.sheet.flange import Flange, Run, flanged, named
 from vireo.core.sheet.folding import Fold, folded
+from vireo.core.sheet.profile import profile_runs
 from vireo.core.trouble import BadInput
 
 RULE = KFactor()
@@ -269,3 +270,51 @@ def test_eased_corners_take_what_a_corner_by_hand_does(data, size, form):
     for one, two in itertools.pairwise((*made, made[0])):
         assert one.b == pytest.approx(two.a)
     assert sum(s.name == "new" for s in made) == 1
+
+
+@settings(max_examples=15)
+@given(
+    st.lists(st.tuples(st.sampled_from([-110, -90, -45, 30, 60, 90, 100]), st.floats(14, 30)), min_size=1, max_size=3),
+    st.booleans(), st.sampled_from([0.5, 2.0]), st.sets(st.integers(0, 3), min_size=1),
+)  # fmt: skip
+def test_a_profile_is_where_it_is_drawn(shape, top, r, edges):
+    """The face it is drawn as passes through the middle of every line, square to the edge; corners are mitred."""
+    t, turned = 1.5, 0.0
+    at = np.array([0.0, 0.0])
+    points = [tuple(at)]
+    for turn, size in shape:
+        turned += math.radians(turn)
+        at = at + size * np.array([math.cos(turned), math.sin(turned)])
+        points.append(tuple(at))
+    assume(abs(turned) < math.radians(170))
+    runs, back = profile_runs(points, top, r, t)
+    assert back >= 0.0
+    start = plate(t, 200, 160)
+    made = flanged(
+        start, "p", {(0, k): f"e{k}" for k in edges}, Flange(runs, back, gap=0.1), RULE, named("s3")
+    )
+    checked("the sheet", woven(made).shape)
+    stands = places(made)
+    for k in edges:
+        seg = start.panels["p"].loops[0][k]
+        along = np.array([*np.subtract(seg.b, seg.a), 0.0]) / seg.curve.length
+        out = np.cross(along, [0.0, 0.0, 1.0])
+        home = np.array([*seg.a, t if top else 0.0])
+        for n, (a, b) in enumerate(itertools.pairwise(points)):
+            middle = home + out * (a[0] + b[0]) / 2 + np.array([0.0, 0.0, (a[1] + b[1]) / 2])
+            panel = stands[named("s3")(f"e{k}", n)[1]]
+            _, y, h = panel.local(middle[None])[0]
+            assert h == pytest.approx(t if top else 0.0, abs=1e-9)
+            assert 0.0 < y < runs[n].length[0]
+
+
+def test_profiles_that_cannot_be_say_why():
+    for points, why in (
+        ([(0, 0), (10, 0), (10, 20)], "goes on in the plane"), ([(0, 0), (0, 3)], "all bend"),
+        ([(0, 0), (0, 20), (0, 5)], "lie on each other"), ([(0, 0), (10, 0)], "goes on in the plane"),
+    ):  # fmt: skip
+        with pytest.raises(BadInput, match=why):
+            profile_runs([(float(x), float(y)) for x, y in points], False, 2.0, 1.5)
+    runs, back = profile_runs([(9.0, 0.0), (9.0, 20.0)], False, 2.0, 1.5)
+    with pytest.raises(BadInput, match="beyond the edge"):
+        flanged(plate(1.5, 60, 40), "p", {(0, 0): "e0"}, Flange(runs, back), RULE, named("s3"))

@@ -93,6 +93,7 @@ export const icons = {
   sheet: own('M3 8v9h11', 'M3 8l7-4h11l-7 4z', 'M14 8v9', 'M14 17l7-4V4'),
   plate: own('M3 15L9 8h12l-6 7z', 'M3 15v2.5h12V15', 'M15 17.5l6-7V8'),
   flange: own('M3 18h11a4 4 0 0 0 4-4V4', 'M3 15h11a1 1 0 0 0 1-1V4h3'),
+  profileFlange: own('M2 18h8a2 2 0 0 0 2-2V8a2 2 0 0 1 2-2h6v4', 'M2 15h6a1 1 0 0 0 1-1V6a3 3 0 0 1 3-3h11v7h-3'),
   hem: own('M3 17h14a4 4 0 0 0 0-8H9', 'M3 14h14a1 1 0 0 0 0-2H9V9'),
   fold: own('M3 19l9-3 9 3', 'M3 19V7l9-3 9 3v12', 'M12 4v12'),
   joggle: own('M2 18h6l6-9h8', 'M2 15h4.5l6-9H22v3'),

@@ -76,6 +76,7 @@ def ground(cache: Cache | None = None) -> Maker:
     m.step("sheet_flange", edges=long_edge(m, "s22"), length="15 mm")  # s23
     m.step("sheet_unfold", into=["b_s22"])  # s24
     m.step("sheet_flange", edges=long_edge(m, "s22", -1), length="15 mm")  # s25
+    m.sketch(line((0, 0), (0, 20), (10, 20)), {"base": "YZ", "face": None})  # s26
     return m
 
 
@@ -172,6 +173,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sheet_plate": [{"sketch": "s4"}, {"sketch": "s4", "lengths": "din", "side": "down"}],
         "sheet_flange": [{"edges": sheet}, {"edges": sheet, "width": "centred", "angle": "120 deg"},
                          {"edges": sheet, "bends": "own", "flip": True, "position": "beyond"}],
+        "sheet_profile": [{"edges": sheet, "sketch": "s26"}],
         "sheet_hem": [{"edges": sheet}, {"edges": sheet, "form": "teardrop"},
                       {"edges": sheet, "form": "rolled", "length": "1 mm"}],
         "sheet_fold": [{"sketch": "s19", "into": ["b_s18"]}],

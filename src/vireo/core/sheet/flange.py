@@ -74,11 +74,11 @@ class Reach:
 
 @dataclass(frozen=True)
 class Flange:
-    """`relief` is width and depth beyond the bend of the cuts at ends that lie inside an edge, `gap` what
-    mitred corners are apart (mm)."""
+    """`position` may say outright how far the bend begins inside the edge (mm); `relief` is width and depth beyond
+    the bend of the cuts at ends that lie inside an edge, `gap` what mitred corners are apart (mm)."""
 
     runs: tuple[Run, ...]
-    position: Position = "inside"
+    position: Position | float = "inside"
     reach: Reach = Reach()
     relief: tuple[float, float] = (0.0, 0.0)
     gap: float = 0.1
@@ -98,8 +98,15 @@ def named(step: str) -> Names:
     return names
 
 
-def setback(position: Position, angle: float, radius: float, t: float) -> float:
-    """How far the bend begins inside the edge (mm). From 90 deg on its outermost line counts."""
+def setback(position: Position | float, angle: float, radius: float, t: float) -> float:
+    """How far the bend begins inside the edge (mm). From 90 deg on its outermost line counts. Raises BadInput for
+    one that begins beyond it."""
+    if isinstance(position, float | int):
+        if position < -SAME:
+            raise BadInput(
+                f"the first bend begins {-position:.4g} mm beyond the edge: move the profile in by that"
+            )
+        return max(float(position), 0.0)
     turn = abs(angle)
     tangent = math.tan(min(turn, math.pi / 2.0) / 2.0)
     if position == "inside":
