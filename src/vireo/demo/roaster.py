@@ -14,6 +14,7 @@ from vireo.demo.families import angle, motor_bracket
 from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
 from vireo.demo.machine import machine
 from vireo.demo.making import AssemblyScript, DocumentScript, PartScript, Script
+from vireo.demo.sheets import bearing_guard, chute
 from vireo.script.sketch import Sketch as Sketcher
 from vireo.store import Store
 from vireo.work.builds import Builds
@@ -48,6 +49,8 @@ def make_demo(services: Services) -> str | None:
     })  # fmt: skip
     motor_bracket(script)
     angle(script)
+    chute(script)
+    bearing_guard(script)
     return project
 
 

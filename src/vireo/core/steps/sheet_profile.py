@@ -103,6 +103,7 @@ part.sheet_profile("Return", edges=[sheet.edge_at(130, 0, 1.5)], sketch=profile)
         place = body.places()[walls[0].panel]
         loops = body.sheet.panels[walls[0].panel].loops
         frame: Frame = sketch.frame
+        found: list[tuple[float, list[tuple[float, float]]]] = []
         for wall in walls:
             seg = loops[wall.spot[0]][wall.spot[1]]
             (ax, ay), (bx, by) = seg.a, seg.b
@@ -120,7 +121,11 @@ part.sheet_profile("Return", edges=[sheet.edge_at(130, 0, 1.5)], sketch=profile)
                 return float(v @ out), float(v @ place.z)  # noqa: B023
 
             lines = [Line2(seen(c.a), seen(c.b)) for c in curves if isinstance(c, Line2)]
-            return chained(lines, (0.0, 0.0))
+            points = chained(lines, (0.0, 0.0))
+            found.append((float(np.hypot(*points[0])), points))
+        if found:
+            # Of edges that face each other the profile is at one.
+            return min(found)[1]
         raise StepTrouble(
             "the profile is drawn in a plane square to one of the edges", [f"step:{fields.sketch}"]
         )
