@@ -42,9 +42,9 @@ def chute(script: Script) -> PartScript:
     drawn = [((45.0, 0.0), "floor_w/2", "0"), ((45.0, 32.0), "floor_w/2", "wall_h"),
              ((55.0, 32.0), "floor_w/2 + 10 mm", "wall_h")]  # fmt: skip
     points = []
-    for at, x, y in drawn:
+    for at, across, up in drawn:
         points.append(p.point(*at))
-        p.at(points[-1], x, y)
+        p.at(points[-1], across, up)
     p.line(points[0], points[1])
     p.line(points[1], points[2])
     profile = part.add("sketch", "Wall profile", plane=_FRONT, drawing=p.drawing)
@@ -82,7 +82,7 @@ def bearing_guard(script: Script) -> PartScript:
     ends = [s.point(56.0, 39.0), s.point(56.0, -5.0)]
     for point, y in zip(ends, ("39 mm", "5 mm"), strict=True):
         s.at(point, "56 mm", y)
-    s.line(*ends)
+    s.line(ends[0], ends[1])
     line = part.add("sketch", "Joggle line", plane=_GROUND, drawing=s.drawing)
     part.add(
         "sheet_joggle", "Step down", sketch=line, height="foot_h + clear", angle="75 deg", flip=True

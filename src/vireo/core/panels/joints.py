@@ -69,15 +69,37 @@ class _Edge:
     def at(self, s: float) -> Pair:
         return (self.p[0] + self.d[0] * s, self.p[1] + self.d[1] * s)
 
-    def span(self, seg: Seg) -> tuple[float, float] | None:
-        """From where to where a piece runs along the line; None where it does not lie on it."""
-        if not isinstance(seg.curve, Line2):
-            return None
-        (px, py), (dx, dy) = self.p, self.d
-        if any(abs((y - py) * dx - (x - px) * dy) > SAME for x, y in (seg.a, seg.b)):
-            return None
-        s0, s1 = ((x - px) * dx + (y - py) * dy for x, y in (seg.a, seg.b))
-        return s0, s1
+    def along(self, x: Pair) -> float:
+        """How far along the line a place on it is."""
+        return (x[0] - self.p[0]) * self.d[0] + (x[1] - self.p[1]) * self.d[1]
+
+    def span(self, seg: Seg) -> tuple[float, float]:
+        """From where to where a piece on the line runs along it."""
+        return self.along(seg.a), self.along(seg.b)
+
+
+class _Straight:
+    """The straight pieces of a patch, to be laid against lines all at once."""
+
+    def __init__(self, id: str, loops: tuple[Loop, ...]) -> None:
+        found = [
+            ((id, n, i), seg) for n, loop in enumerate(loops) for i, seg in enumerate(loop)
+            if isinstance(seg.curve, Line2)
+        ]  # fmt: skip
+        self.where = [w for w, _ in found]
+        self.a = np.array([seg.a for _, seg in found]).reshape(-1, 2)
+        self.b = np.array([seg.b for _, seg in found]).reshape(-1, 2)
+
+    def on(self, edge: _Edge, way: float) -> list[tuple[Where, tuple[float, float]]]:
+        """Pieces that run one way along a line, and from where to where."""
+        p, (dx, dy) = np.array(edge.p), edge.d
+        u, v = self.a - p, self.b - p
+        off = np.maximum(np.abs(u[:, 1] * dx - u[:, 0] * dy), np.abs(v[:, 1] * dx - v[:, 0] * dy))
+        s0, s1 = u[:, 0] * dx + u[:, 1] * dy, v[:, 0] * dx + v[:, 1] * dy
+        return [
+            (self.where[k], (float(s0[k]), float(s1[k])))
+            for k in np.flatnonzero((off <= SAME) & ((s1 - s0) * way > SAME))
+        ]
 
 
 @dataclass(frozen=True)
@@ -93,9 +115,10 @@ def patches(sheet: Sheet) -> dict[str, Patch]:
     loops: dict[str, tuple[Loop, ...]] = {p.id: p.loops for p in sheet.panels.values()}
     loops |= {b.id: b.loops for b in sheet.bends.values()}
     met: dict[Where, list[_Met]] = defaultdict(list)
+    straight = {id: _Straight(id, own) for id, own in loops.items()}
     for bend in sheet.bends.values():
         for side in ("in", "out"):
-            for where, found in _meeting(bend, side, loops):
+            for where, found in _meeting(bend, side, straight):
                 met[where].append(found)
     made = {}
     for id, own in loops.items():
@@ -135,7 +158,7 @@ def in_pieces(parts: Mapping[str, Patch]) -> int:
 
 
 def _meeting(
-    bend: Bend, side: Side, loops: Mapping[str, tuple[Loop, ...]]
+    bend: Bend, side: Side, straight: Mapping[str, _Straight]
 ) -> Iterator[tuple[Where, _Met]]:
     """What pieces of a panel and of a bend's zone have in common along one edge of the zone."""
     panel = bend.parent if side == "in" else bend.child
@@ -143,10 +166,10 @@ def _meeting(
     zone = _Edge((0.0, 0.0 if side == "in" else bend.allowance), (1.0, 0.0))
     # The panel runs against d at the near edge, along it at the far one; the zone the other way.
     way = -1.0 if side == "in" else 1.0
-    mine = _on(loops[bend.id], bend.id, zone, -way)
+    mine = straight[bend.id].on(zone, -way)
     theirs = [
         # Bends on one line must not see each other's joints.
-        (where, span) for where, span in _on(loops[panel], panel, here, way)
+        (where, span) for where, span in straight[panel].on(here, way)
         if any(min(max(span), max(z)) - max(min(span), min(z)) > SAME for _, z in mine)
     ]  # fmt: skip
     stops: list[float] = []
@@ -164,24 +187,11 @@ def _meeting(
         yield where, _Met(here, joints)
 
 
-def _on(
-    loops: tuple[Loop, ...], id: str, edge: _Edge, way: float
-) -> list[tuple[Where, tuple[float, float]]]:
-    """Pieces that run one way along a line, and from where to where."""
-    return [
-        ((id, n, i), span)
-        for n, loop in enumerate(loops)
-        for i, seg in enumerate(loop)
-        if (span := edge.span(seg)) is not None and (span[1] - span[0]) * way > SAME
-    ]
-
-
 def _split(seg: Seg, met: list[_Met]) -> Iterator[tuple[Seg, Joint | None]]:
     """A piece split where joints begin and end, with the joint each part is."""
     parts: list[tuple[float, float, Pair, Pair, Joint]] = []
     for found in met:
         span = found.edge.span(seg)
-        assert span is not None
         s0, whole = span[0], span[1] - span[0]
         for low, high, joint in found.joints:
             begin, end = (low, high) if whole > 0 else (high, low)

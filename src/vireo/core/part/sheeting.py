@@ -86,13 +86,15 @@ def walls_of(
     """The walls that picked edges run along, by body. Raises LostPick for one that is gone, StepTrouble for one
     that is no long edge of a panel."""
     found: dict[str, tuple[SheetBody, list[Wall]]] = {}
+    parts: dict[str, dict[str, Patch]] = {}
     for pick in picks:
         if pick.body not in found:
             if pick.body not in ctx.all_ids():
                 ctx.find(pick, field, picks)
             found[pick.body] = (ctx.sheet(pick.body), [])
+            parts[pick.body] = patches(found[pick.body][0].sheet)
         sheet, walls = found[pick.body]
-        wall = _wall(ctx, sheet, pick, field, picks)
+        wall = _wall(ctx, sheet, parts[pick.body], pick, field, picks)
         if wall.spot in [w.spot for w in walls if w.panel == wall.panel]:
             text = "both edges of one wall are picked: one of them is enough"
             raise StepTrouble(text, [f"field:{field}"])
@@ -100,8 +102,10 @@ def walls_of(
     return found
 
 
-def _wall(ctx: Context, made: SheetBody, pick: Pick, field: str, picks: Sequence[Pick]) -> Wall:
-    parts = patches(made.sheet)
+def _wall(
+    ctx: Context, made: SheetBody, parts: Mapping[str, Patch], pick: Pick, field: str,
+    picks: Sequence[Pick],
+) -> Wall:  # fmt: skip
     name = pick.name
     wall = wall_named(parts, name)
     if wall is None:

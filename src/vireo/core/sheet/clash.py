@@ -2,7 +2,7 @@
 
 from __future__ import annotations
 
-import itertools
+import math
 from collections.abc import Collection, Iterator, Mapping
 from dataclasses import dataclass, replace
 
@@ -14,6 +14,7 @@ from vireo.core.kernel.overlap import common
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.weave import woven
 from vireo.core.panels.joints import Patch, patches
+from vireo.core.panels.loops import extent
 from vireo.core.panels.places import Bent, Floats, Place, places
 from vireo.core.sheet.body import SheetBody
 from vireo.core.trouble import Trouble
@@ -42,7 +43,7 @@ def clashes(
     bent = body.state if state is None else dict(state)
     parts = patches(sheet)
     at = places(sheet, bent, stand)
-    boxes = {id: _box(part, at, sheet.thickness) for id, part in parts.items()}
+    boxes = {id: _box(part, at[id]) for id, part in parts.items() if part.loops}
     solids: dict[str, Body] = {}
 
     def solid(id: str) -> Body:
@@ -52,10 +53,10 @@ def clashes(
         return solids[id]
 
     joined = {frozenset((b.id, p)) for b in sheet.bends.values() for p in (b.parent, b.child)}
-    for a, b in itertools.combinations(parts, 2):
+    for a, b in _near(boxes):
         if among is not None and a not in among and b not in among:
             continue
-        if frozenset((a, b)) in joined or not _meet(boxes[a], boxes[b]):
+        if frozenset((a, b)) in joined or boxes[a].apart(boxes[b]):
             continue
         try:
             found = common(solid(a), solid(b), np.eye(3), np.zeros(3), closely=False)
@@ -65,15 +66,56 @@ def clashes(
             yield Clash(a, b, found.volume, found.at)
 
 
-def _box(part: Patch, at: Mapping[str, Place], t: float) -> tuple[Floats, Floats]:
-    place = at[part.id]
+@dataclass(frozen=True)
+class _Box:
+    """A box that stands any way: its middle, its axes as rows, half its sizes."""
+
+    middle: Floats
+    axes: Floats
+    half: Floats
+
+    def apart(self, other: _Box) -> bool:
+        """Whether a plane keeps two boxes apart (separating axes: Gottschalk, Lin, Manocha 1996)."""
+        off = other.middle - self.middle
+        across = np.cross(self.axes[:, None], other.axes[None]).reshape(-1, 3)
+        size = np.linalg.norm(across, axis=1)
+        ways = np.concatenate(
+            [self.axes, other.axes, across[size > 1e-6] / size[size > 1e-6, None]]
+        )
+        reach = np.abs(ways @ self.axes.T) @ self.half + np.abs(ways @ other.axes.T) @ other.half
+        # What only touches is apart.
+        return bool((np.abs(ways @ off) > reach - 1e-7).any())
+
+
+def _near(boxes: Mapping[str, _Box]) -> Iterator[tuple[str, str]]:
+    """Pairs of boxes whose own boxes along the axes of space meet."""
+    ids = list(boxes)
+    reach = np.array([np.abs(b.axes.T) @ b.half for b in boxes.values()])
+    middle = np.array([b.middle for b in boxes.values()])
+    low, high = middle - reach, middle + reach
+    for k, id in enumerate(ids):
+        meet = ((low[k] <= high[k + 1 :]) & (low[k + 1 :] <= high[k])).all(axis=1)
+        for m in np.flatnonzero(meet):
+            yield id, ids[k + 1 + int(m)]
+
+
+#: A rolled zone is looked at in so many places along its turn.
+_LOOKS = 9
+
+
+def _box(part: Patch, place: Place) -> _Box:
+    """The box of a patch along its own axes."""
+    x0, y0, x1, y1 = extent([s for loop in part.loops for s in loop])
+    ys = np.linspace(y0, y1, _LOOKS if place.rolled else 2)
     points = np.array([
-        place.at(p, h) for loop in part.loops for s in loop for p in s.points() for h in (0.0, t)
+        place.at((x, float(y)), h) for x in (x0, x1) for y in ys for h in (0.0, place.thickness)
     ])  # fmt: skip
-    # Chords of rolled zones lie inside them by less than this.
-    hair = 1e-3 + 0.01 * float(np.ptp(points, axis=0).max())
-    return points.min(axis=0) - hair, points.max(axis=0) + hair
-
-
-def _meet(a: tuple[Floats, Floats], b: tuple[Floats, Floats]) -> bool:
-    return bool((a[0] <= b[1]).all() and (b[0] <= a[1]).all())
+    axes = np.stack([place.x, place.y, place.z])
+    local = points @ axes.T
+    low, high = local.min(axis=0), local.max(axis=0)
+    if place.rolled:
+        # Between two looks the roll is further out than their chord by no more than this.
+        step = place.turned(y1 - y0) / (_LOOKS - 1)
+        sag = (place.radius + place.thickness) * (1.0 - math.cos(0.5 * step))
+        low, high = low - sag, high + sag
+    return _Box(0.5 * (low + high) @ axes, axes, 0.5 * (high - low))
