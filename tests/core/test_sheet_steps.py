@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 
 from tests.core.test_panels import leg, plate, sheets
 from vireo.core.curves import Arc2, Circle2, Ellipse2, Spline2
+from vireo.core.geometry import Frame
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.measure import volume_of
 from vireo.core.kernel.weave import woven
@@ -18,6 +19,8 @@ from vireo.core.panels.flat import blank
 from vireo.core.panels.loops import area, inside, line, ring
 from vireo.core.panels.places import places
 from vireo.core.sheet.allowance import KFactor
+from vireo.core.sheet.body import SheetBody
+from vireo.core.sheet.clash import clashes
 from vireo.core.sheet.combine import mirrored, rerooted, united
 from vireo.core.sheet.corners import eased_corner
 from vireo.core.sheet.flange import Flange, Run, flanged, named
@@ -37,22 +40,24 @@ def within(sheet, stand, loops, points, hair):
     ]
 
 
-def patches_apart(sheet, dice):
-    """Points strewn in every patch; None of them lies in another."""
+def met_by_points(sheet, dice):
+    """Pairs of patches that points strewn in one and found in the other tell to run into each other."""
     at = places(sheet)
     every = {p.id: p.loops for p in sheet.panels.values()} | {
         b.id: b.loops for b in sheet.bends.values()
     }
+    found = set()
     for id, loops in every.items():
         corners = np.array([p for lp in loops for s in lp for p in s.points()])
         low, high = corners.min(axis=0), corners.max(axis=0)
         strewn = [tuple(p) for p in dice.uniform(low, high, (400, 2)) if inside(tuple(p), loops)]
         h = dice.uniform(0.02, 0.98, len(strewn)) * sheet.thickness
         points = np.array([at[id].at(p, z) for p, z in zip(strewn, h, strict=True)]).reshape(-1, 3)
-        for other, theirs in every.items():
-            if other != id:
-                met = within(sheet, at[other], theirs, points, 1e-6)
-                assert not met, f"{id} and {other} both at {met[0]}"
+        found |= {
+            frozenset((id, other)) for other, theirs in every.items()
+            if other != id and within(sheet, at[other], theirs, points, 1e-6)
+        }  # fmt: skip
+    return found
 
 
 @st.composite
@@ -90,7 +95,22 @@ def test_mitred_corners_never_run_into_each_other(rim, seed):
     assert {b.id.split("/")[2].split(".")[0] for b in sheet.bends.values()} == {
         f"e{k}" for k in edges
     }
-    patches_apart(sheet, np.random.default_rng(seed))
+    assert met_by_points(sheet, np.random.default_rng(seed)) == set()
+
+
+@settings(max_examples=25)
+@given(sheets(), st.integers(0, 2**30))
+def test_where_a_sheet_runs_into_itself_it_is_found(sheet, seed):
+    """Whatever points tell, the common solids of its patches tell too; of two they share more than rounding."""
+    assume(all(b.radius > 0.0 for b in sheet.bends.values()))
+    body = SheetBody(sheet, Frame(), 1.0, RULE, (0.0, 0.0), 0.1)
+    found = {frozenset((c.a, c.b)): c for c in clashes(body)}
+    joined = {frozenset((b.id, p)) for b in sheet.bends.values() for p in (b.parent, b.child)}
+    assert met_by_points(sheet, np.random.default_rng(seed)) - joined <= set(found)
+    at = places(sheet)
+    for clash in found.values():
+        seen = [at[id].local(np.array([clash.at]))[0][2] for id in (clash.a, clash.b)]
+        assert all(-1e-6 < h < sheet.thickness + 1e-6 for h in seen)
 
 
 @given(st.floats(30, 150), st.floats(0.0, 5.0), st.floats(0.05, 0.5))
