@@ -10,6 +10,7 @@ from hypothesis import strategies as st
 from vireo.core.kernel.measure import box_of, volume_of
 from vireo.core.naming import resolve
 from vireo.core.naming.pick import Pick
+from vireo.core.panels.loops import inside
 from vireo.core.part.products.sheets import SHEETS
 from vireo.core.part.state import topology_by_key
 from vireo.core.samples.maker import Maker
@@ -339,3 +340,80 @@ def test_a_spiral_of_walls_is_seen_to_lie_on_itself_in_the_flat():
     (lap,) = flattened(sheet_of(m)).laps
     assert lap.area > 100
     assert "lap" in {f.rule for f in faults_of(sheet_of(m))}
+
+
+@settings(max_examples=25, deadline=None)
+@given(
+    st.sampled_from([30, 60, 90, 120]), st.sampled_from([0.5, 2.0, 5.0]), st.booleans(),
+    st.floats(60, 118), st.floats(-2, 45), st.floats(3, 9), st.sampled_from(["XY", "YZ"]), st.booleans(),
+    st.integers(0, 2**30),
+)  # fmt: skip
+def test_a_cut_from_space_takes_what_lies_under_it_on_either_face(
+    angle, r, down, x, y, size, plane, square, seed
+):  # fmt: skip
+    """Through plate, bend and wall, from above and from the side: a place of the sheet is gone just when it is
+    within the tool on its one face or its other."""
+    m = plated(100, 40, radius=f"{r} mm")
+    m.step(
+        "sheet_flange",
+        edges=edge(m, 100, 20, 0.0 if down else 1.5),
+        length="30 mm",
+        angle=f"{angle} deg",
+    )
+    before = sheet_of(m)
+    # A hole that touches a rim and does not cut it leaves no solid: rarely so with odd places.
+    u, v = (x + 0.2113, y + 0.1377) if plane == "XY" else (y + 0.1377, x - 85.2113)
+    drawn = boxed(2 * size, size, (u - size, v)) if square else circle(size, u, v)
+    sketch = m.sketch(drawn, {"base": plane, "face": None})
+    m.step("sheet_cut", sketch=sketch, way="through")
+    told = trouble(m)
+    at, dice = before.places(), np.random.default_rng(seed)
+
+    def within(p):
+        a, b = (p[0], p[1]) if plane == "XY" else (p[1], p[2])
+        if square:
+            return abs(a - u) < size and v < b < v + size
+        return math.hypot(a - u, b - v) < size
+
+    def near(p):
+        a, b = (p[0], p[1]) if plane == "XY" else (p[1], p[2])
+        off = abs(math.hypot(a - u, b - v) - size)
+        if square:
+            off = min(abs(abs(a - u) - size), abs(b - v), abs(b - v - size))
+        return off < 0.02
+
+    after = sheet_of(m) if not told else before
+    seen = False
+    patches = {**before.sheet.panels, **before.sheet.bends}
+    now = {**after.sheet.panels, **after.sheet.bends}
+    for id, patch in patches.items():
+        corners = np.array([s.a for lp in patch.loops for s in lp])
+        for p in dice.uniform(corners.min(axis=0) + 0.01, corners.max(axis=0) - 0.01, (300, 2)):
+            spots = [at[id].at(tuple(p), h) for h in (0.0, 1.5)]
+            if any(map(near, spots)):
+                continue
+            gone = any(map(within, spots))
+            seen = seen or gone
+            if not told:
+                assert inside(tuple(p), now[id].loops) != gone, (id, p)
+    if told:
+        # Refused where it parts the sheet, or where it goes by.
+        assert ("pieces" in told) or (not seen and "meets nothing" in told) or "hangs on" in told, (
+            told
+        )
+
+
+def test_an_opening_cut_straight_through_a_box_goes_through_both_walls():
+    m = plated()
+    around = [p for at in ((50, 0), (100, 30), (50, 60), (0, 30)) for p in edge(m, *at, 1.5)]
+    m.step("sheet_flange", edges=around, length="30 mm")
+    before = m.build().volume
+    hole = m.sketch(circle(5.0, 30.0, 15.0), {"base": "YZ", "face": None})
+    m.step("sheet_cut", sketch=hole, way="through")
+    assert trouble(m) == ""
+    assert m.build().volume == pytest.approx(before - 2 * math.pi * 25 * 1.5, rel=1e-9)
+    m.do("edit_step", id=m.part.steps[-1].id, fields={"toward": "ahead"})
+    # The plane lies in the outer face of the left wall: ahead of it are both.
+    assert m.build().volume == pytest.approx(before - 2 * math.pi * 25 * 1.5, rel=1e-9)
+    m.do("edit_step", id=hole, fields={"plane": {"base": "YZ", "offset": {"formula": "50 mm"}}})
+    assert m.build().volume == pytest.approx(before - math.pi * 25 * 1.5, rel=1e-9)

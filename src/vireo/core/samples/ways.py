@@ -178,7 +178,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
                       {"edges": sheet, "form": "rolled", "length": "1 mm"}],
         "sheet_fold": [{"sketch": "s19", "into": ["b_s18"]}],
         "sheet_joggle": [{"sketch": "s19", "into": ["b_s18"]}],
-        "sheet_cut": [{"sketch": "s20", "into": ["b_s18"]}],
+        "sheet_cut": [{"sketch": "s20", "into": ["b_s18"]}, {"sketch": "s20", "way": "through", "into": ["b_s18"]}],
         "sheet_corner": [{"edges": corner}, {"edges": corner, "form": "bevel", "size": "4 mm"}],
         "sheet_unfold": [{"into": ["b_s22"], "bends": []}],
         "sheet_refold": [{"into": ["b_s22"]}],

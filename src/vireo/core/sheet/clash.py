@@ -43,7 +43,7 @@ def clashes(
     bent = body.state if state is None else dict(state)
     parts = patches(sheet)
     at = places(sheet, bent, stand)
-    boxes = {id: _box(part, at[id]) for id, part in parts.items() if part.loops}
+    boxes = {id: box_round(part, at[id]) for id, part in parts.items() if part.loops}
     solids: dict[str, Body] = {}
 
     def solid(id: str) -> Body:
@@ -67,14 +67,14 @@ def clashes(
 
 
 @dataclass(frozen=True)
-class _Box:
+class Box:
     """A box that stands any way: its middle, its axes as rows, half its sizes."""
 
     middle: Floats
     axes: Floats
     half: Floats
 
-    def apart(self, other: _Box) -> bool:
+    def apart(self, other: Box) -> bool:
         """Whether a plane keeps two boxes apart (separating axes: Gottschalk, Lin, Manocha 1996)."""
         off = other.middle - self.middle
         across = np.cross(self.axes[:, None], other.axes[None]).reshape(-1, 3)
@@ -87,7 +87,7 @@ class _Box:
         return bool((np.abs(ways @ off) > reach - 1e-7).any())
 
 
-def _near(boxes: Mapping[str, _Box]) -> Iterator[tuple[str, str]]:
+def _near(boxes: Mapping[str, Box]) -> Iterator[tuple[str, str]]:
     """Pairs of boxes whose own boxes along the axes of space meet."""
     ids = list(boxes)
     reach = np.array([np.abs(b.axes.T) @ b.half for b in boxes.values()])
@@ -103,7 +103,7 @@ def _near(boxes: Mapping[str, _Box]) -> Iterator[tuple[str, str]]:
 _LOOKS = 9
 
 
-def _box(part: Patch, place: Place) -> _Box:
+def box_round(part: Patch, place: Place) -> Box:
     """The box of a patch along its own axes."""
     x0, y0, x1, y1 = extent([s for loop in part.loops for s in loop])
     ys = np.linspace(y0, y1, _LOOKS if place.rolled else 2)
@@ -118,4 +118,4 @@ def _box(part: Patch, place: Place) -> _Box:
         step = place.turned(y1 - y0) / (_LOOKS - 1)
         sag = (place.radius + place.thickness) * (1.0 - math.cos(0.5 * step))
         low, high = low - sag, high + sag
-    return _Box(0.5 * (low + high) @ axes, axes, 0.5 * (high - low))
+    return Box(0.5 * (low + high) @ axes, axes, 0.5 * (high - low))

@@ -7,24 +7,33 @@ from typing import Literal
 
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
-from vireo.core.kernel.profile import outline_of
+from vireo.core.kernel.grow import prism
+from vireo.core.kernel.profile import Outline, outline_of
 from vireo.core.kernel.region import combined, loops_of
+from vireo.core.naming.grammar import words_of
 from vireo.core.panels.loops import Loop
 from vireo.core.part.context import Context
+from vireo.core.part.merge import reach_through
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, handed
 from vireo.core.part.trouble import StepTrouble
-from vireo.core.sheet.cutting import cut_flat
+from vireo.core.sheet.cutting import cut_flat, cut_square
 from vireo.core.sheet.planes import panels_parallel
+from vireo.core.trouble import BadInput
 
 
 class SheetCutFields(f.StepFields):
     sketch: str = f.sketch()
     regions: tuple[f.RegionPick, ...] = f.regions("sketch")
     into: tuple[str, ...] = f.bodies("Sheet")
-    way: Literal["wall", "flat"] = f.choice(
-        "Cut", "wall", {"wall": "This flat piece", "flat": "Across bends, in the flat"}
-    )
+    way: Literal["wall", "flat", "through"] = f.choice(
+        "Cut", "wall",
+        {"wall": "This flat piece", "flat": "Across bends, in the flat", "through": "Straight through all"},
+    )  # fmt: skip
+    toward: Literal["both", "ahead", "behind"] = f.choice(
+        "Towards", "both", {"both": "Both sides", "ahead": "Above the sketch", "behind": "Below it"},
+        when={"way": ["through"]},
+    )  # fmt: skip
 
 
 @register
@@ -50,6 +59,8 @@ part.sheet_cut("Opening", sketch=part.sketch(drawing=c, plane="XY"))
     def build(self, fields: SheetCutFields, ctx: Context) -> Outcome:
         chosen = ctx.regions(fields.sketch, fields.regions, "regions")
         outline = outline_of(ctx.arrangement(fields.sketch), chosen)
+        if fields.way == "through":
+            return self._through(fields, ctx, outline)
         tool: list[Loop] = []
         for face in outline.faces:
             tool += loops_of(face, outline.roles, ctx.step)
@@ -78,3 +89,36 @@ part.sheet_cut("Opening", sketch=part.sketch(drawing=c, plane="XY"))
         through = None if fields.way == "flat" else before.opened
         made = before.with_(cut_flat(before.sheet, panel, seen, ctx.step, through))
         return handed(ctx, {id: made}, changed(before, made))
+
+    def _through(self, fields: SheetCutFields, ctx: Context, outline: Outline) -> Outcome:
+        """Cut out of every sheet that regions swept straight meet."""
+        ids = list(fields.into) or ctx.sheet_ids()
+        if not ids:
+            raise StepTrouble("there is no sheet yet: Plate makes one", [f"step:{ctx.step}"])
+        frame = ctx.sketch(fields.sketch).frame
+        low, high = reach_through(ctx, ids, frame)
+        low = 0.0 if fields.toward == "ahead" else low
+        high = 0.0 if fields.toward == "behind" else high
+        if high - low <= 0.0:
+            raise StepTrouble("there is no sheet on that side of the sketch", ["field:toward"])
+        tool = prism(outline, frame, low, high, ctx.step)
+        made, new = {}, set()
+        missed: BadInput | None = None
+
+        def name(face: str) -> str:
+            """Walls are called after the curve that cut them."""
+            return f"{ctx.step}.{words_of(face)[-1]}" if face else ctx.step
+
+        for id in ids:
+            before = ctx.sheet(id)
+            try:
+                made[id] = before.with_(cut_square(before, tool, name))
+            except BadInput as trouble:
+                if len(ids) == 1 or "meets nothing" not in trouble.text:
+                    raise
+                missed = trouble
+                continue
+            new |= changed(before, made[id])
+        if not made and missed is not None:
+            raise missed
+        return handed(ctx, made, new)
