@@ -14,7 +14,7 @@ from pathlib import Path
 
 import numpy as np
 
-from tests.bench import assemblies, checks, joints, members, motion, rooms, steps, witnesses
+from tests.bench import assemblies, checks, joints, members, motion, rooms, sheets, steps, witnesses
 from tests.core.drawings import drawing, plate
 from tests.core.parts import Maker
 from vireo.core.part.cache import Cache
@@ -575,4 +575,5 @@ ALL: list[tuple[str, str, Callable[[], str]]] = [
     *joints.ROWS,
     *members.ROWS,
     *checks.ROWS,
+    *sheets.ROWS,
 ]

@@ -8,6 +8,7 @@ from pathlib import Path
 
 from selenium.webdriver.common.action_chains import ActionChains
 from selenium.webdriver.common.keys import Keys
+from selenium.webdriver.support.select import Select
 
 from tests.browser.page import Page, open_browser
 from tests.serving import Server
@@ -176,12 +177,13 @@ def take(page: Page, server: Server) -> None:
     page.idle()
     page.js("localStorage.removeItem('drawer')")
 
-    open_("Air knob")
-    page.keys("7")
-    page.press_text("Section")
-    time.sleep(0.5)
-    shot("knob")
-    page.press_text("Section")
+    open_("Chute")
+    page.press("open-beside")
+    Select(page.find("beside-document")).select_by_visible_text("Blank of Floor")
+    page.wait(lambda: page.has("flat-facts"), "the blank")
+    time.sleep(1.0)
+    shot("sheet")
+    page.press("shut-beside")
     open_("Bearing block")
     page.press("measure")
     block = page.topology("b_s2")

@@ -184,7 +184,12 @@ const words = computed(() =>
     if (!w) return []
     const text = `${b.number} ${b.up ? 'up' : 'down'} ${rounded(b.angle, 2)}° R${rounded(b.radius, 3)}`
     const room = w.long * scale.value
-    return [{ ...w, id: b.id, up: b.up, text: notes.value && room > 6.2 * text.length ? text : String(b.number) }]
+    // Over its line, or under it where the blank ends there.
+    const a = ((w.turn + 90) * Math.PI) / 180
+    const [x, y] = [w.x + (16 * Math.cos(a)) / scale.value, w.y + (16 * Math.sin(a)) / scale.value]
+    const [wide, high] = flat.value!.size
+    const over = x > 0 && y > 0 && x < wide && y < high
+    return [{ ...w, id: b.id, up: b.up, dy: over ? -4 : 12, text: notes.value && room > 6.2 * text.length ? text : String(b.number) }]
   }),
 )
 </script>
@@ -270,7 +275,7 @@ const words = computed(() =>
           </g>
         </template>
         <g v-for="w in words" :key="w.id" :transform="`translate(${w.x} ${-w.y}) rotate(${-w.turn}) scale(${1 / scale})`">
-          <text class="words" :class="{ down: !w.up, lit: over === w.id }" y="-4">{{ w.text }}</text>
+          <text class="words" :class="{ down: !w.up, lit: over === w.id }" :y="w.dy">{{ w.text }}</text>
         </g>
       </svg>
       <p v-if="trouble" class="trouble note" role="alert">{{ trouble }}</p>

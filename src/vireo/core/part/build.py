@@ -375,7 +375,7 @@ def _tell_ended(part: Part, before: set[str], state: State, report: StepReport) 
         if body in state.bodies:
             text = (
                 f"{part.body_name(body)} is no sheet any more: this step changed its solid by other means, and "
-                "it has no blank; Cut sheet and the other steps of sheet metal keep it one"
+                "it has no blank; Sheet from solid reads it again where it still is one"
             )
             report.notes.append(Report(code="sheet_ended", text=text, where=[f"step:{report.id}"]))
 

@@ -77,6 +77,9 @@ def ground(cache: Cache | None = None) -> Maker:
     m.step("sheet_unfold", into=["b_s22"])  # s24
     m.step("sheet_flange", edges=long_edge(m, "s22", -1), length="15 mm")  # s25
     m.sketch(line((0, 0), (0, 20), (10, 20)), {"base": "YZ", "face": None})  # s26
+    m.step(
+        "primitive", width="50 mm", depth="30 mm", height="2 mm", x="300 mm", result="new"
+    )  # s27
     return m
 
 
@@ -182,6 +185,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sheet_corner": [{"edges": corner}, {"edges": corner, "form": "bevel", "size": "4 mm"}],
         "sheet_unfold": [{"into": ["b_s22"], "bends": []}],
         "sheet_refold": [{"into": ["b_s22"]}],
+        "sheet_of": [{"bodies": ["b_s27"]}, {"bodies": ["b_s27"], "lengths": "din"}],
         "sheet_join": [{"what": "image", "bodies": ["b_s18"], "plane": "XZ"}],
         "set": [{"by": "round", "of": "edge", "radius": "4 mm"}],
     }  # fmt: skip
