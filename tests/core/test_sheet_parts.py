@@ -417,3 +417,43 @@ def test_an_opening_cut_straight_through_a_box_goes_through_both_walls():
     assert m.build().volume == pytest.approx(before - 2 * math.pi * 25 * 1.5, rel=1e-9)
     m.do("edit_step", id=hole, fields={"plane": {"base": "YZ", "offset": {"formula": "50 mm"}}})
     assert m.build().volume == pytest.approx(before - math.pi * 25 * 1.5, rel=1e-9)
+
+
+@pytest.mark.parametrize(
+    ("kind", "fields", "own"),
+    [
+        ("move_body", {"x": "30 mm", "angle": "37 deg", "axis": "X"}, "b_s2"),
+        ("move_body", {"z": "50 mm", "copy_": True}, "b_s4"),
+        ("mirror", {"what": "bodies", "plane": "YZ"}, "b_s4_mirror"),
+        ("copies_linear", {"what": "bodies", "count": "2", "spacing": "150 mm"}, "b_s4_2"),
+    ],
+)
+def test_a_sheet_that_is_moved_or_copied_stays_one(kind, fields, own):
+    """Its tree stands where its solid does, faces are called alike; and it goes on."""
+    m = plated()
+    m.step("sheet_flange", edges=[*edge(m, 100, 30, 1.5), *edge(m, 50, 0, 1.5)], length="20 mm")
+    before = flattened(sheet_of(m))
+    m.step(kind, bodies=["b_s2"], **fields)
+    assert trouble(m) == ""
+    assert m.build().bodies[own]["sheet"]
+    made, solid = sheet_of(m, own), m.body(own)[1]
+    again = made.body()
+    for one, two in zip(box_of(again.shape), box_of(solid.shape), strict=True):
+        assert one == pytest.approx(two, abs=1e-6)
+    assert volume_of(again.shape) == pytest.approx(volume_of(solid.shape), rel=1e-9)
+    assert sorted(again.names) == sorted(solid.names)
+    at = {n: f.at for n, f in zip(solid.names, m.topology(own).faces, strict=True)}
+    from vireo.core.kernel.measure import topology_of
+
+    for face in topology_of(again).faces:
+        assert face.at == pytest.approx(at[face.name], abs=1e-6)
+    assert flattened(made).outline.area == pytest.approx(before.outline.area)
+    m.step("sheet_unfold", into=[own])
+    assert trouble(m) == ""
+
+
+def test_a_sheet_that_is_scaled_is_none_any_more():
+    m = plated()
+    m.step("scale_body", bodies=["b_s2"], factor="2")
+    assert trouble(m) == ""
+    assert not m.build().bodies["b_s2"]["sheet"]

@@ -84,6 +84,11 @@ class Move:
         return not self.trsf.IsNegative() and math.isclose(self.trsf.ScaleFactor(), 1.0)
 
     @property
+    def mirrors(self) -> bool:
+        """Whether it is a mirror image of the same size."""
+        return self.trsf.IsNegative() and math.isclose(abs(self.trsf.ScaleFactor()), 1.0)
+
+    @property
     def rests(self) -> bool:
         """Whether it leaves everything where it is."""
         m = self.trsf

@@ -18,6 +18,7 @@ from vireo.core.kernel.forms.kind import FORMS, form_of
 from vireo.core.kernel.outlines import bounded_by
 from vireo.core.kernel.profile import Arrangement, Region, arrange
 from vireo.core.kernel.shape import Body
+from vireo.core.kernel.transform import Move
 from vireo.core.naming import Pick, Topology, make_pick, ranked, resolve
 from vireo.core.naming.grammar import behind, maker_of, makers_of, marks_of
 from vireo.core.part.datum import Datum, Dressed, Rule
@@ -33,6 +34,7 @@ from vireo.core.part.sketchdata import SketchData
 from vireo.core.part.state import Again, Held, State, topology_by_key
 from vireo.core.part.trouble import LostPick, StepTrouble
 from vireo.core.sheet.body import SheetBody
+from vireo.core.sheet.joining import carried_sheet
 from vireo.core.trouble import Candidate, Lost, Offer
 
 __all__ = ["Context", "LostPick", "Outcome", "StepTrouble"]
@@ -135,6 +137,12 @@ class Context:
             else f"{self.body_title(id)} is no sheet: this step works on what Plate makes",
             [f"step:{self.step}"],
         )
+
+    def sheet_carried(self, id: str, move: Move, mark: str = "") -> SheetBody | None:
+        """The sheet a body is, carried along with it; None where it is none, or is scaled."""
+        self._read(f"sheet:{id}")
+        kept = SHEETS.current(self._state, id)
+        return carried_sheet(kept.load(), move, mark) if kept is not None else None
 
     def sheet_ids(self) -> list[str]:
         """Ids of all bodies that are sheets."""

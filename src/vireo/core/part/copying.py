@@ -354,9 +354,12 @@ def _bodies(fields: CopyFields, ctx: Context, moves: Sequence[tuple[str, Move]])
                 )
             outcome.bodies[id] = whole
             continue
-        for index, copy in made.items():
-            whose = behind(id) if len(ids) > 1 else ""
-            outcome.bodies[body_name(ctx.step, index, whose)] = copy
+        for index, move in moves:
+            own = body_name(ctx.step, index, behind(id) if len(ids) > 1 else "")
+            outcome.bodies[own] = made[index]
+            sheet = ctx.sheet_carried(id, move, face_name(ctx.step, index))
+            if sheet is not None:
+                outcome.sheets[own] = sheet
     return outcome
 
 

@@ -4,9 +4,8 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-import numpy as np
-
-from vireo.core.geometry import Frame, Triple, triple
+from vireo.core.geometry import Frame, Triple
+from vireo.core.kernel.transform import Move
 from vireo.core.panels.loops import Motion2
 from vireo.core.panels.places import Place
 from vireo.core.sheet.body import SheetBody
@@ -17,23 +16,28 @@ from vireo.core.trouble import BadInput
 _OFF = 1e-5
 
 
+def carried_sheet(body: SheetBody, move: Move, mark: str = "") -> SheetBody | None:
+    """A sheet carried elsewhere, or its mirror image, its panels and bends called behind `mark` where there is one;
+    None for a motion that scales."""
+    f = body.frame
+    place, x, z = move.place(f.origin), move.way(f.x), move.way(f.z)
+    sheet = body.sheet
+    if move.mirrors:
+        # The tree is mirrored in its own x; the frame's x is turned, so that it stays right-handed.
+        sheet, x = mirrored(sheet), (-x[0], -x[1], -x[2])
+    elif not move.rigid:
+        return None
+    if mark:
+        sheet = renamed(sheet, lambda id: f"{mark}/{id}")
+    opened = tuple(f"{mark}/{b}" if mark else b for b in body.opened)
+    return replace(body, sheet=sheet, frame=Frame(place, x, z), opened=opened)
+
+
 def image(body: SheetBody, at: Triple, normal: Triple, mark: str) -> SheetBody:
     """The mirror image in a plane of space; its panels and bends are called behind `mark`."""
-    n, p = np.array(normal), np.array(at)
-    n = n / np.linalg.norm(n)
-
-    def way(v: Triple) -> Triple:
-        u = np.array(v)
-        return triple(u - 2.0 * float(u @ n) * n)
-
-    f = body.frame
-    origin = np.array(f.origin)
-    there = triple(origin - 2.0 * float((origin - p) @ n) * n)
-    # The tree is mirrored in its own x; the frame's x is turned, so that it stays right-handed.
-    x = way(f.x)
-    frame = Frame(there, (-x[0], -x[1], -x[2]), way(f.z))
-    sheet = renamed(mirrored(body.sheet), lambda id: f"{mark}/{id}")
-    return replace(body, sheet=sheet, frame=frame, opened=tuple(f"{mark}/{b}" for b in body.opened))
+    found = carried_sheet(body, Move.mirror(at, normal), mark)
+    assert found is not None
+    return found
 
 
 def joined(one: SheetBody, other: SheetBody, mark: str) -> SheetBody:

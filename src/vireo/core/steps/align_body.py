@@ -71,7 +71,11 @@ on_top = part.align_body("On top", what=[disc.face_at(100, 0, 0)], to=[top])
             move = move.then(self._clocked(fields, ctx, move, b, way))
         if move.rests:
             raise StepTrouble("it is there already")
-        return Outcome(bodies={one.body: carried(ctx.body(one.body), move)})
+        sheet = ctx.sheet_carried(one.body, move)
+        return Outcome(
+            bodies={one.body: carried(ctx.body(one.body), move)},
+            sheets={one.body: sheet} if sheet is not None else {},
+        )
 
     def _clocked(
         self, fields: AlignFields, ctx: Context, move: Move, at: Triple, axis: Triple

@@ -35,9 +35,10 @@ turned = part.move_body("Turned", bodies=[body.id], x=5, angle=30)
         ids = ctx.chosen(fields.bodies, "move")
         outcome = Outcome()
         for id in ids:
+            own, mark = id, ""
             if fields.copy_:
-                own = body_name(ctx.step, behind(id) if len(ids) > 1 else "")
-                outcome.bodies[own] = carried(ctx.body(id), move, ctx.step)
-            else:
-                outcome.bodies[id] = carried(ctx.body(id), move)
+                own, mark = body_name(ctx.step, behind(id) if len(ids) > 1 else ""), ctx.step
+            outcome.bodies[own] = carried(ctx.body(id), move, mark)
+            if (sheet := ctx.sheet_carried(id, move, mark)) is not None:
+                outcome.sheets[own] = sheet
         return outcome
