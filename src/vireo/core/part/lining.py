@@ -8,12 +8,21 @@ from dataclasses import dataclass
 import numpy as np
 
 from vireo.core.curves import Line2, Pair
+from vireo.core.declared import fields as f
 from vireo.core.panels.loops import inside, line
 from vireo.core.part.context import Context
 from vireo.core.part.profile import curves_of
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.planes import panels_parallel
+
+
+class LineFields(f.StepFields):
+    """Of steps that bend a sheet along a line drawn on it."""
+
+    sketch: str = f.sketch("Line")
+    chains: tuple[str, ...] = f.curves("sketch", "Along")
+    into: tuple[str, ...] = f.bodies("Sheet")
 
 
 @dataclass(frozen=True)
@@ -29,10 +38,13 @@ class OnPanel:
     up: bool
 
 
-def line_on_sheet(sketch: str, chosen: tuple[str, ...], into: tuple[str, ...], ctx: Context) -> OnPanel:  # fmt: skip
+def line_on_sheet(fields: LineFields, ctx: Context) -> OnPanel:
     """The one straight line of a sketch, seen square on the flat piece of a sheet it lies over. Raises
     StepTrouble."""
-    curves = [(id, c) for id, c in curves_of(sketch, chosen, ctx, "line") if isinstance(c, Line2)]
+    sketch, into = fields.sketch, fields.into
+    curves = [
+        (id, c) for id, c in curves_of(sketch, fields.chains, ctx, "line") if isinstance(c, Line2)
+    ]
     if len(curves) != 1:
         raise StepTrouble(
             f"one straight line is needed, and the sketch {ctx.sketch(sketch).name} has {len(curves)}"

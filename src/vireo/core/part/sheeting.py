@@ -6,6 +6,7 @@ from collections.abc import Callable, Iterable, Mapping, Sequence
 from dataclasses import dataclass, replace
 
 from vireo.core.curves import Pair
+from vireo.core.declared import fields as f
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.measure import volume_of
 from vireo.core.naming import Pick
@@ -242,11 +243,19 @@ def staying(body: SheetBody, line: OnPanel, other: bool) -> tuple[SheetBody, Pai
     return body.rooted(line.panel), line.p, (-d[0], -d[1])
 
 
-def bends_chosen(
-    ctx: Context, picks: Sequence[Pick], into: Sequence[str], field: str
-) -> tuple[str, list[str]]:
+class BendsFields(f.StepFields):
+    """Of steps that lay bends flat and bend them again."""
+
+    bends: tuple[Pick, ...] = f.picks(
+        "Bends", "face", "Click bends; none means all of them", free=True
+    )
+    into: tuple[str, ...] = f.bodies("Sheet")
+
+
+def bends_chosen(ctx: Context, fields: BendsFields) -> tuple[str, list[str]]:
     """The sheet that bends are picked on, or chosen, or the only one, and the bends. Raises StepTrouble."""
-    bodies = {p.body for p in picks} or set(into) or set(ctx.sheet_ids())
+    picks, field = fields.bends, "bends"
+    bodies = {p.body for p in picks} or set(fields.into) or set(ctx.sheet_ids())
     if len(bodies) != 1:
         raise StepTrouble(
             "bends of one sheet at a time" if picks else "choose the sheet" if bodies

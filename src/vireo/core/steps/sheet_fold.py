@@ -7,7 +7,7 @@ from typing import Literal
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.part.context import Context
-from vireo.core.part.lining import line_on_sheet
+from vireo.core.part.lining import LineFields, line_on_sheet
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, handed, staying
 from vireo.core.quantity import Formula
@@ -16,10 +16,7 @@ from vireo.core.sheet.folding import Fold, folded
 _OWN = {"bends": ["own"]}
 
 
-class FoldFields(f.StepFields):
-    sketch: str = f.sketch("Line")
-    chains: tuple[str, ...] = f.curves("sketch", "Along")
-    into: tuple[str, ...] = f.bodies("Sheet")
+class FoldFields(LineFields):
     angle: Formula = f.quantity("angle", "Angle", "90 deg", above=0, most=180)
     flip: bool = f.toggle("Other way")
     other: bool = f.toggle("Turn the other side")
@@ -53,7 +50,7 @@ part.sheet_fold("Fold", sketch=part.sketch(drawing=l, plane="XY"), angle=45)
     deciding = ("angle",)
 
     def build(self, fields: FoldFields, ctx: Context) -> Outcome:
-        line = line_on_sheet(fields.sketch, fields.chains, fields.into, ctx)
+        line = line_on_sheet(fields, ctx)
         before = ctx.sheet(line.body)
         body, p, d = staying(before, line, fields.other)
         angle = ctx.value("angle") if line.up != fields.flip else -ctx.value("angle")

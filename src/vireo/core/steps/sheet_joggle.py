@@ -9,7 +9,7 @@ from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.panels.loops import SAME
 from vireo.core.part.context import Context
-from vireo.core.part.lining import line_on_sheet
+from vireo.core.part.lining import LineFields, line_on_sheet
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, handed, staying
 from vireo.core.part.trouble import StepTrouble
@@ -19,10 +19,7 @@ from vireo.core.sheet.folding import Fold, folded
 _OWN = {"bends": ["own"]}
 
 
-class JoggleFields(f.StepFields):
-    sketch: str = f.sketch("Line")
-    chains: tuple[str, ...] = f.curves("sketch", "Along")
-    into: tuple[str, ...] = f.bodies("Sheet")
+class JoggleFields(LineFields):
     height: Formula = f.length("Height", "6 mm", above=0)
     measure: Literal["face", "outer", "inner"] = f.choice(
         "Measured", "face",
@@ -57,7 +54,7 @@ part.sheet_joggle("Joggle", sketch=part.sketch(drawing=l, plane="XY"), height=5,
     deciding = ("height",)
 
     def build(self, fields: JoggleFields, ctx: Context) -> Outcome:
-        line = line_on_sheet(fields.sketch, fields.chains, fields.into, ctx)
+        line = line_on_sheet(fields, ctx)
         before = ctx.sheet(line.body)
         body, p, d = staying(before, line, fields.other)
         t, angle = body.sheet.thickness, ctx.value("angle")

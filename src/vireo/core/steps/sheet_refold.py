@@ -4,31 +4,22 @@ from __future__ import annotations
 
 from dataclasses import replace
 
-from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
-from vireo.core.naming import Pick
 from vireo.core.part.context import Context
 from vireo.core.part.products.outcome import Outcome
-from vireo.core.part.sheeting import bends_chosen, handed
+from vireo.core.part.sheeting import BendsFields, bends_chosen, handed
 from vireo.core.part.trouble import StepTrouble
 
 
-class RefoldFields(f.StepFields):
-    bends: tuple[Pick, ...] = f.picks(
-        "Bends", "face", "Click bends that lie flat; none means all of them", free=True
-    )
-    into: tuple[str, ...] = f.bodies("Sheet")
-
-
 @register
-class Refold(StepKind[RefoldFields]):
+class Refold(StepKind[BendsFields]):
     kind = "sheet_refold"
     label = "Refold"
     group = "Sheet"
     icon = "refold"
     order = 90
     line = "Bend again what Unfold laid flat, with what was cut since"
-    Fields = RefoldFields
+    Fields = BendsFields
     example = """
 s = Sketch()
 s.box(100, 0, 160, 40)
@@ -39,8 +30,8 @@ part.sheet_unfold("Laid flat", into=[sheet.id])
 part.sheet_refold("Bent again", into=[sheet.id])
 """
 
-    def build(self, fields: RefoldFields, ctx: Context) -> Outcome:
-        id, chosen = bends_chosen(ctx, fields.bends, fields.into, "bends")
+    def build(self, fields: BendsFields, ctx: Context) -> Outcome:
+        id, chosen = bends_chosen(ctx, fields)
         body = ctx.sheet(id)
         wanted = set(chosen or body.opened)
         if not wanted & set(body.opened):

@@ -9,18 +9,14 @@ from vireo.core.declared.step import StepKind, register
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context
 from vireo.core.part.products.outcome import Outcome
-from vireo.core.part.sheeting import bends_chosen, handed, panel_picked
+from vireo.core.part.sheeting import BendsFields, bends_chosen, handed, panel_picked
 from vireo.core.part.trouble import StepTrouble
 
 
-class UnfoldFields(f.StepFields):
-    bends: tuple[Pick, ...] = f.picks(
-        "Bends", "face", "Click bends; none means all of them", free=True
-    )
+class UnfoldFields(BendsFields):
     stays: tuple[Pick, ...] = f.picks(
         "Stays", "face", "Click the flat piece that stays where it is", free=True
     )
-    into: tuple[str, ...] = f.bodies("Sheet")
 
 
 @register
@@ -42,7 +38,7 @@ part.sheet_unfold("Laid flat", into=[sheet.id])
 """
 
     def build(self, fields: UnfoldFields, ctx: Context) -> Outcome:
-        id, chosen = bends_chosen(ctx, fields.bends, fields.into, "bends")
+        id, chosen = bends_chosen(ctx, fields)
         body = ctx.sheet(id)
         wanted = [b for b in chosen or body.sheet.bends if b not in body.opened]
         if not wanted:
