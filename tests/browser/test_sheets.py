@@ -51,6 +51,9 @@ def test_from_a_plate_to_its_blank(page, server, downloads):
     page.press("keep")
     page.idle()
     page.wait(lambda: "up 90°" in page.text("flat"), "the table of bends")
+    page.press("find-order")
+    page.wait(lambda: "in this order" in page.text("flat-order"), "an order to bend in", 60)
+    assert "1. straight punch" in page.text("flat")
     # A flange picked on the body is lit in the blank, and the other way round.
     faces = page.topology("b_s2")["faces"]
     flange = next(

@@ -8,6 +8,7 @@ import shapely
 from ezdxf import recover
 
 from tests.core.test_sheet_parts import circle, edge, plated
+from tests.server.test_runs import gone
 from vireo.script.sketch import Sketch
 
 
@@ -85,6 +86,23 @@ def test_the_dxf_read_back_has_the_area_and_the_bends(api, bracket, side):
     rows = api.get(f"/api/documents/{bracket}/flat.csv")[1].decode("utf-8-sig").splitlines()
     assert len(rows) == 3
     assert rows[1].split(",")[:4] == ["1", "Flange", "up", "90.0"]
+
+
+def test_a_bend_order_is_found_by_a_job_and_told_by_names(api, bracket):
+    found = gone(api, bracket, "bend_order", {})
+    assert found["whole"]
+    assert [s["name"] for s in found["strikes"]] == ["Flange", "Flange"]
+    tall = {"do": "edit_step", "id": "s3", "fields": {"length": "90 mm"}}
+    opposite = bent(api, tall)
+    m = plated()
+    edges = [*edge(m, 100, 30, 1.5), *edge(m, 0, 30, 1.5)]
+    api.do(opposite, {"do": "edit_step", "id": "s3", "fields": {"edges": edges}})
+    found = gone(api, opposite, "bend_order", {})
+    assert not found["whole"]
+    (stop,) = found["stops"]
+    assert (stop["name"], stop["meets"], stop["tool"]) == ("Flange", "Flange", "punch")
+    plain = api.plate()
+    assert "Plate makes one" in gone(api, plain, "bend_order", {})["error"]["text"]
 
 
 def test_what_has_no_blank_says_so(api, bracket):

@@ -7,6 +7,7 @@ import { call } from '../api/client'
 import { turns } from '../api/newest'
 import BesideChoice from '../document/BesideChoice.vue'
 import { useDocument } from '../document/store'
+import { useJobs } from '../jobs/store'
 import { useEdited } from '../part/edited'
 import Icon from '../ui/Icon.vue'
 import { mass } from '../ui/format'
@@ -150,6 +151,49 @@ function go(i: number): void {
   closer = true
 }
 onUnmounted(() => (panes.spots = []))
+
+// --- the order bends are struck in
+interface Strike {
+  bend: string
+  punch: string
+  over: boolean
+  round: boolean
+}
+interface Struck {
+  whole: boolean
+  in_time: boolean
+  strikes: Strike[]
+  stops: { bend: string; name: string; meets: string; tool: string; share: number }[]
+}
+const jobs = useJobs()
+const job = computed(() => {
+  const last = jobs.newest('bend_order')
+  return last && !jobs.isOld(last.id) ? last : null
+})
+const seeking = computed(() => job.value?.state === 'queued' || job.value?.state === 'running')
+const struck = computed(() => (job.value?.state === 'done' ? (job.value.result as unknown as Struck) : null))
+/** Of a bend: which strike it is, and what is done before it. */
+const strikes = computed(() => {
+  const found = new Map<string, string>()
+  struck.value?.strikes.forEach((s, i, all) => {
+    const before = all[i - 1]
+    const notes = [
+      ...(before && s.over !== before.over ? ['turn over'] : !before && s.over ? ['bottom up'] : []),
+      ...(before && s.round !== before.round ? ['turn round'] : []),
+      ...(!before || s.punch !== before.punch ? [`${s.punch} punch`] : []),
+    ]
+    found.set(s.bend, [`${i + 1}.`, notes.join(', ')].join(' ').trim())
+  })
+  return found
+})
+const listed = computed(() => {
+  const rank = new Map(struck.value?.strikes.map((s, i) => [s.bend, i]))
+  return rank.size ? [...bends.value].sort((a, b) => (rank.get(a.id) ?? 1e6) - (rank.get(b.id) ?? 1e6)) : bends.value
+})
+const numberOf = (id: string): number | undefined => bends.value.find((b) => b.id === id)?.number
+function order(): void {
+  void jobs.start('bend_order', { body: flat.value?.body ?? '' }).catch(doc.refused)
+}
 
 // --- handing over
 const FILES = [
@@ -308,11 +352,33 @@ const words = computed(() =>
       </button>
     </div>
     <div v-if="flat && under === 'bends' && bends.length" class="table">
+      <p class="order" data-testid="flat-order">
+        <template v-if="seeking">
+          <span>looking for an order: {{ job?.stage }}</span>
+          <button class="btn small" @click="jobs.cancel(job!.id)">Stop</button>
+        </template>
+        <template v-else-if="struck">
+          <span v-if="struck.whole">Can be bent in this order on a press brake.</span>
+          <span v-else class="trouble"
+            >After {{ struck.strikes.length }} of {{ bends.length }} bends:
+            <template v-for="s in struck.stops.slice(0, 2)" :key="s.bend"
+              >at bend {{ numberOf(s.bend) }} ({{ s.name }}) {{ s.meets }} meets the {{ s.tool }} at {{ Math.round(s.share * 100) }} % of
+              its angle.
+            </template>
+            <template v-if="!struck.in_time">There was no time to try all.</template></span
+          >
+        </template>
+        <template v-else>
+          <span class="muted">Numbered as they were made.</span>
+          <button class="btn small" data-testid="find-order" @click="order">Find a bend order</button>
+        </template>
+      </p>
       <table>
         <thead>
           <tr>
             <th>Bend</th>
             <th>Made by</th>
+            <th v-if="struck">Struck</th>
             <th class="n">Angle</th>
             <th class="n" :title="`In ${units.length}`">Radius</th>
             <th class="n" :title="`In ${units.length}`">Length</th>
@@ -322,7 +388,7 @@ const words = computed(() =>
         </thead>
         <tbody>
           <tr
-            v-for="b in bends"
+            v-for="b in listed"
             :key="b.id"
             :class="{ lit: over === b.id || bright.patches.has(b.id) }"
             @mouseenter="over = b.id"
@@ -331,6 +397,7 @@ const words = computed(() =>
           >
             <td>{{ b.number }}</td>
             <td class="by">{{ b.name }}</td>
+            <td v-if="struck">{{ strikes.get(b.id) ?? 'not yet' }}</td>
             <td class="n">{{ b.up ? 'up' : 'down' }} {{ rounded(b.angle, 3) }}°</td>
             <td class="n">{{ bare(b.radius) }}</td>
             <td class="n">{{ bare(b.length) }}</td>
@@ -549,6 +616,15 @@ th {
 }
 .n {
   text-align: right;
+}
+.order {
+  display: flex;
+  align-items: center;
+  justify-content: space-between;
+  gap: 10px;
+  margin: 0;
+  padding: 4px 8px;
+  font-size: 12px;
 }
 .by {
   max-width: 110px;
