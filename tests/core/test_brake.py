@@ -94,3 +94,13 @@ def test_every_strike_of_a_box_is_clear_of_the_punch_by_points(length):
                         panel.id,
                     )
         done.add(strike.bend)
+
+
+def test_a_hem_is_struck_with_an_acute_punch_and_pressed():
+    sheet = leg(plate(1.0, 60, 40), "p", "e1", "a", 20.0, math.pi / 2, 2.0, KFactor())
+    sheet = leg(sheet, "a.p", "far", "h", 6.0, math.pi, 0.02, KFactor())
+    found = bend_order(sheet)
+    assert found.whole
+    by = {s.bend: s for s in found.strikes}
+    assert (by["h"].punch, by["h"].pressed) == ("acute", True)
+    assert not by["a"].pressed

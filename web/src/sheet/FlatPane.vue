@@ -158,6 +158,7 @@ interface Strike {
   punch: string
   over: boolean
   round: boolean
+  pressed: boolean
 }
 interface Struck {
   whole: boolean
@@ -181,6 +182,7 @@ const strikes = computed(() => {
       ...(before && s.over !== before.over ? ['turn over'] : !before && s.over ? ['bottom up'] : []),
       ...(before && s.round !== before.round ? ['turn round'] : []),
       ...(!before || s.punch !== before.punch ? [`${s.punch} punch`] : []),
+      ...(s.pressed ? ['then pressed'] : []),
     ]
     found.set(s.bend, [`${i + 1}.`, notes.join(', ')].join(' ').trim())
   })

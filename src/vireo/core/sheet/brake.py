@@ -45,17 +45,23 @@ PUNCHES: dict[str, list[tuple[float, float]]] = {
     "swan neck": [(0, 0), (3.8, 4.1), (3.8, 13), (20, 40), (20, 72), (13, _TOP), (_RAM, _TOP), (_RAM, _HIGH),
                   (-_RAM, _HIGH), (-_RAM, _TOP), (-13, _TOP), (-13, 82), (-1, 56), (-1, 50), (-3.8, 13),
                   (-3.8, 4.1)],
+    "acute": [(0, 0), (9, 33.6), (9, 62), (13, 76), (13, _TOP), (_RAM, _TOP), (_RAM, _HIGH), (-_RAM, _HIGH),
+              (-_RAM, _TOP), (-13, _TOP), (-13, 76), (-9, 62), (-9, 33.6)],
 }  # fmt: skip
+#: What is bent further than this (rad) is struck so far, and pressed on from there between flat tools.
+_FURTHEST = math.radians(140.0)
 
 
 @dataclass(frozen=True)
 class Strike:
-    """A bend as it is struck: with which punch, the part turned over or not, and half round or not."""
+    """A bend as it is struck: with which punch, the part turned over or not, and half round or not; `pressed` on
+    from there where it is bent back further than a punch goes."""
 
     bend: str
     punch: str
     over: bool
     round: bool
+    pressed: bool = False
 
 
 @dataclass(frozen=True)
@@ -145,7 +151,9 @@ class _Brake:
                 (r for r in (False, True) if self._stop(id, done, punch, r) is None), None
             )
             if round_ is not None:
-                found.append(Strike(id, punch, over, round_))
+                found.append(
+                    Strike(id, punch, over, round_, abs(self.sheet.bends[id].angle) > _FURTHEST)
+                )
         return found
 
     def stop(self, id: str, done: frozenset[str]) -> Stop | None:
@@ -166,7 +174,7 @@ class _Brake:
         length = (high - low) * self.segment
         k = (bend.allowance / abs(bend.angle) - bend.radius) / t
         for share in _SHARES:
-            turn = abs(bend.angle) * share
+            turn = min(abs(bend.angle), _FURTHEST) * share
             radius = max(bend.allowance / turn - k * t, 0.0)
             state: dict[str, Bent] = {
                 b.id: (b.angle, b.radius) if b.id in done else (0.0, 0.0)

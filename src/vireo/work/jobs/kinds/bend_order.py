@@ -50,7 +50,8 @@ def order(bench: Bench, request: Json, options: BendOrderOptions) -> dict[str, A
     return {
         "body": options.body, "whole": found.whole, "turns": found.turns, "in_time": found.in_time,
         "strikes": [
-            {"bend": s.bend, "punch": s.punch, "over": s.over, "round": s.round} for s in found.strikes
+            {"bend": s.bend, "punch": s.punch, "over": s.over, "round": s.round, "pressed": s.pressed}
+            for s in found.strikes
         ],
         "stops": [
             {"bend": s.bend, "share": s.share, "panel": s.panel, "tool": s.tool} for s in found.stops
