@@ -399,7 +399,7 @@ const words = computed(() =>
           >
             <td>{{ b.number }}</td>
             <td class="by">{{ b.name }}</td>
-            <td v-if="struck">{{ strikes.get(b.id) ?? 'not yet' }}</td>
+            <td v-if="struck" class="said struck">{{ strikes.get(b.id) ?? 'not yet' }}</td>
             <td class="n">{{ b.up ? 'up' : 'down' }} {{ rounded(b.angle, 3) }}°</td>
             <td class="n">{{ bare(b.radius) }}</td>
             <td class="n">{{ bare(b.length) }}</td>
@@ -559,6 +559,9 @@ const words = computed(() =>
 }
 .said {
   white-space: normal;
+}
+.struck {
+  max-width: 112px;
 }
 .well {
   margin: 0;
