@@ -342,7 +342,7 @@ def test_a_spiral_of_walls_is_seen_to_lie_on_itself_in_the_flat():
     assert "lap" in {f.rule for f in faults_of(sheet_of(m))}
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=12, deadline=None)
 @given(
     st.sampled_from([30, 60, 90, 120]), st.sampled_from([0.5, 2.0, 5.0]), st.booleans(),
     st.floats(60, 118), st.floats(-2, 45), st.floats(3, 9), st.sampled_from(["XY", "YZ"]), st.booleans(),

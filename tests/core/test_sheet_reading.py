@@ -29,7 +29,7 @@ from vireo.core.sheet.reading import sheet_read
 RULE = KFactor(k=0.37)
 
 
-@settings(max_examples=20)
+@settings(max_examples=8)
 @given(rims())
 def test_a_mitred_box_is_read_as_it_was_made(rim):
     sheet, _ = rim
@@ -42,7 +42,7 @@ def test_a_mitred_box_is_read_as_it_was_made(rim):
     assert volume_of(found.body().shape) == pytest.approx(volume_of(solid.shape), rel=1e-9)
 
 
-@settings(max_examples=25)
+@settings(max_examples=15)
 @given(sheets(), st.floats(-3, 3), st.data())
 def test_what_was_a_sheet_is_read_again_anywhere_in_space(sheet, turn, data):
     """Partial flanges, reliefs, holes in bends, any side for the top; or refused in words, never read otherwise."""

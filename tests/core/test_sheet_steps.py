@@ -83,7 +83,7 @@ def rims(draw):
     return flanged(sheet, "p", {(0, k): f"e{k}" for k in edges}, made, RULE, named("s3")), edges
 
 
-@settings(max_examples=40)
+@settings(max_examples=20)
 @given(rims(), st.integers(0, 2**30))
 def test_mitred_corners_never_run_into_each_other(rim, seed):
     """Sound, its volume that of its patches, and no place of a patch inside another."""
@@ -137,7 +137,7 @@ def test_a_mitred_box_is_closed_to_its_gap(angle, r, gap):
         assert min(faces) == pytest.approx(gap / 2, abs=1e-6)
 
 
-@settings(max_examples=30)
+@settings(max_examples=15)
 @given(
     st.floats(-0.6, 0.6), st.floats(-25, 25), st.sampled_from([-120, -60, 40, 90, 180]),
     st.sampled_from([0.0, 0.5, 3.0]), st.sampled_from(["middle", "start", "end"]), st.booleans(),
