@@ -457,3 +457,23 @@ def test_a_sheet_that_is_scaled_is_none_any_more():
     m.step("scale_body", bodies=["b_s2"], factor="2")
     assert trouble(m) == ""
     assert not m.build().bodies["b_s2"]["sheet"]
+
+
+def test_reliefs_that_cross_in_a_corner_are_said_to():
+    m = plated(153, 78, "2 mm")
+    corner = [*edge(m, 76.5, 78, 0), *edge(m, 153, 39, 0)]
+    m.step("sheet_flange", edges=corner, length="43 mm", angle="165 deg", position="outside", width="ends",
+           start="3 mm", end="2 mm")  # fmt: skip
+    assert "cross each other" in trouble(m)
+    m.do("edit_step", id="s3", fields={"width": "full", "angle": "90 deg"})
+    assert trouble(m) == ""
+
+
+def test_a_sharp_bend_is_looked_at_alone_too():
+    """Two sharp walls whose boxes meet: whether they run into each other is told, not failed over."""
+    m = plated(radius="0 mm")
+    m.step("sheet_flange", edges=edge(m, 100, 30, 1.5), length="25 mm", angle="165 deg")
+    m.step("sheet_flange", edges=edge(m, 50, 0, 1.5), length="25 mm", angle="165 deg")
+    assert "run into itself" in trouble(m)
+    m.do("edit_step", id="s4", fields={"width": "ends", "start": "0 mm", "end": "30 mm"})
+    assert "kernel" not in trouble(m)

@@ -52,7 +52,7 @@ from vireo.core.curves import Arc2, Circle2, Line2, Pair
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.shape import Body
 from vireo.core.panels.joints import Joint, Patch, patches
-from vireo.core.panels.loops import Seg, grouped
+from vireo.core.panels.loops import SAME, Seg, grouped
 from vireo.core.panels.model import Sheet
 from vireo.core.panels.places import STILL, Bent, Place, places
 
@@ -148,7 +148,8 @@ class _Weaver:
             raise KernelTrouble(
                 "a bend without a radius cannot be cut through: give it a small one"
             )
-        first = next(i for i in range(4) if (j := part.joints.get((0, i))) and j.side == "in")
+        # The piece it begins at, whether it hangs on a panel there or is looked at alone.
+        first = next(i for i, s in enumerate(part.loops[0]) if max(abs(s.a[1]), abs(s.b[1])) < SAME)
         v = [self._root((id, 0, (first + k) % 4)) for k in range(4)]
         return [((v[3], level), (v[0], level)), ((v[2], level), (v[1], level))]
 

@@ -4,6 +4,7 @@ from __future__ import annotations
 
 import math
 from dataclasses import dataclass
+from typing import Any
 
 import numpy as np
 
@@ -23,6 +24,14 @@ class LineFields(f.StepFields):
     sketch: str = f.sketch("Line")
     chains: tuple[str, ...] = f.curves("sketch", "Along")
     into: tuple[str, ...] = f.bodies("Sheet")
+
+
+def own_radius() -> tuple[Any, Any]:
+    """Two fields: whether bends are as those of the sheet, and their radius where they are not."""
+    return (
+        f.choice("Bend radius", "sheet", {"sheet": "As the sheet", "own": "Of its own"}),
+        f.length("Radius", "2 mm", least=0, key="r", when={"bends": ["own"]}),
+    )
 
 
 @dataclass(frozen=True)

@@ -17,6 +17,7 @@ from vireo.core.part.context import Context
 from vireo.core.part.lining import OnPanel
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.trouble import StepTrouble
+from vireo.core.sheet.blanks import crossing
 from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.clash import clashes
 from vireo.core.sheet.flange import Flange, Spot, flanged, named
@@ -49,6 +50,7 @@ def handed(
     themselves. `new` are the patches that may have come to run into others. Raises StepTrouble."""
     bodies = {}
     for id, sheet in made.items():
+        _simple(ctx, sheet, set(new))
         body = sheet.body()
         checked("this step of the sheet", body.shape)
         volume, told = volume_of(body.shape), _volume(sheet)
@@ -66,6 +68,21 @@ def handed(
             )
         bodies[id] = body
     return Outcome(bodies=bodies, sheets=dict(made), notes=list(notes))
+
+
+def _simple(ctx: Context, made: SheetBody, new: set[str]) -> None:
+    """Raises StepTrouble where an outline crosses itself: no solid can be made of it, and it says nothing of why."""
+    outlines = {p.id: p.loops for p in made.sheet.panels.values()}
+    outlines |= {b.id: b.loops for b in made.sheet.bends.values()}
+    for id in new & outlines.keys():
+        at = crossing(outlines[id])
+        if at is not None:
+            x, y, z = made.places()[id].at(at, 0.5 * made.sheet.thickness)
+            raise StepTrouble(
+                f"cuts and reliefs would cross each other near ({x:.1f}, {y:.1f}, {z:.1f}): keep a flange further off "
+                "the corner or let it take the whole edge, or make the relief narrower",
+                [f"step:{ctx.step}", f"point:{x:.3f},{y:.3f},{z:.3f}"],
+            )
 
 
 def _volume(made: SheetBody) -> float:

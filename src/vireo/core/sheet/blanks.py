@@ -5,6 +5,7 @@ from __future__ import annotations
 
 import itertools
 import math
+import re
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
 from typing import Literal
@@ -187,6 +188,22 @@ def _laps(drawn: Sequence[FlatPatch]) -> list[Lap]:
             at = common.representative_point()
             found.append(Lap(drawn[i].id, drawn[j].id, float(common.area), (at.x, at.y)))
     return found
+
+
+def crossing(loops: Sequence[Loop]) -> Pair | None:
+    """Where an outline crosses itself or another; None where none does. Round pieces by their chords."""
+    rings = [[p for s in lp for p in s.points(0.05)[:-1]] for lp in loops]
+    for ring in rings:
+        told = shapely.is_valid_reason(shapely.Polygon(ring))
+        # Told as ``Self-intersection[12.5 3]``.
+        if found := re.search(r"\[(\S+) (\S+)\]", told):
+            return float(found[1]), float(found[2])
+    lines = [shapely.LinearRing(r) for r in rings]
+    for a, b in itertools.combinations(lines, 2):
+        if a.crosses(b):
+            at = shapely.intersection(a, b).representative_point()
+            return at.x, at.y
+    return None
 
 
 def polygon(loops: Sequence[Loop]) -> shapely.Geometry:

@@ -7,13 +7,13 @@ from typing import Literal
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.part.context import Context
-from vireo.core.part.lining import LineFields, line_on_sheet
+from vireo.core.part.lining import LineFields, line_on_sheet, own_radius
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, handed, staying
 from vireo.core.quantity import Formula
 from vireo.core.sheet.folding import Fold, folded
 
-_OWN = {"bends": ["own"]}
+_BENDS, _RADIUS = own_radius()
 
 
 class FoldFields(LineFields):
@@ -24,10 +24,8 @@ class FoldFields(LineFields):
         "The line is", "middle",
         {"middle": "Middle of the bend", "start": "Where it begins", "end": "Where it ends"},
     )  # fmt: skip
-    bends: Literal["sheet", "own"] = f.choice(
-        "Bend radius", "sheet", {"sheet": "As the sheet", "own": "Of its own"}
-    )
-    radius: Formula = f.length("Radius", "2 mm", least=0, key="r", when=_OWN)
+    bends: Literal["sheet", "own"] = _BENDS
+    radius: Formula = _RADIUS
 
 
 @register

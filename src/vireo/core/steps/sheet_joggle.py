@@ -9,14 +9,14 @@ from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.panels.loops import SAME
 from vireo.core.part.context import Context
-from vireo.core.part.lining import LineFields, line_on_sheet
+from vireo.core.part.lining import LineFields, line_on_sheet, own_radius
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, handed, staying
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
 from vireo.core.sheet.folding import Fold, folded
 
-_OWN = {"bends": ["own"]}
+_BENDS, _RADIUS = own_radius()
 
 
 class JoggleFields(LineFields):
@@ -28,10 +28,8 @@ class JoggleFields(LineFields):
     angle: Formula = f.quantity("angle", "Angle", "60 deg", above=0, most=120)
     flip: bool = f.toggle("Other way")
     other: bool = f.toggle("Put the other side aside")
-    bends: Literal["sheet", "own"] = f.choice(
-        "Bend radius", "sheet", {"sheet": "As the sheet", "own": "Of its own"}
-    )
-    radius: Formula = f.length("Radius", "2 mm", least=0, key="r", when=_OWN)
+    bends: Literal["sheet", "own"] = _BENDS
+    radius: Formula = _RADIUS
 
 
 @register

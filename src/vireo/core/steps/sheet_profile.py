@@ -12,6 +12,7 @@ from vireo.core.declared.step import StepKind, register
 from vireo.core.geometry import Frame
 from vireo.core.naming import Pick
 from vireo.core.part.context import Context
+from vireo.core.part.lining import own_radius
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.profile import curves_of
 from vireo.core.part.sheeting import Wall, changed, handed, together, walls_of
@@ -21,7 +22,7 @@ from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.flange import Flange, Reach, flanged, named
 from vireo.core.sheet.profile import chained, profile_runs
 
-_OWN = {"bends": ["own"]}
+_BENDS, _RADIUS = own_radius()
 
 
 class SheetProfileFields(f.StepFields):
@@ -36,10 +37,8 @@ class SheetProfileFields(f.StepFields):
     )
     start: Formula = f.length("Off the start", "5 mm", least=0, when={"width": ["ends"]})
     end: Formula = f.length("Off the end", "5 mm", least=0, when={"width": ["ends"]})
-    bends: Literal["sheet", "own"] = f.choice(
-        "Bend radius", "sheet", {"sheet": "As the sheet", "own": "Of its own"}
-    )
-    radius: Formula = f.length("Radius", "2 mm", least=0, key="r", when=_OWN)
+    bends: Literal["sheet", "own"] = _BENDS
+    radius: Formula = _RADIUS
 
 
 @register
