@@ -188,14 +188,20 @@ const strikes = computed(() => {
   })
   return found
 })
+/** The order stands in the table, in the place of lengths in the flat. */
+const showsOrder = ref(true)
+const ordered = computed(() => showsOrder.value && struck.value !== null)
 const listed = computed(() => {
   const rank = new Map(struck.value?.strikes.map((s, i) => [s.bend, i]))
-  return rank.size ? [...bends.value].sort((a, b) => (rank.get(a.id) ?? 1e6) - (rank.get(b.id) ?? 1e6)) : bends.value
+  return ordered.value && rank.size ? [...bends.value].sort((a, b) => (rank.get(a.id) ?? 1e6) - (rank.get(b.id) ?? 1e6)) : bends.value
 })
 const numberOf = (id: string): number | undefined => bends.value.find((b) => b.id === id)?.number
 function order(): void {
   void jobs.start('bend_order', { body: flat.value?.body ?? '' }).catch(doc.refused)
 }
+
+/** What is not in it because it does not build. */
+const failed = computed(() => (doc.build?.steps ?? []).filter((s) => s.status === 'failed').length)
 
 // --- handing over
 const FILES = [
@@ -325,6 +331,9 @@ const words = computed(() =>
         </g>
       </svg>
       <p v-if="trouble" class="trouble note" role="alert">{{ trouble }}</p>
+      <p v-else-if="failed" class="trouble note" role="alert" data-testid="flat-failed">
+        {{ failed === 1 ? 'A step does' : `${failed} steps do` }} not build: the blank is without {{ failed === 1 ? 'it' : 'them' }}
+      </p>
       <p v-else-if="flat?.laps.length" class="trouble note" role="alert" data-testid="flat-laps">
         The blank lies on itself: {{ flat.laps[0].name_a }} on {{ flat.laps[0].name_b }} by {{ area(flat.laps[0].area)
         }}<template v-if="flat.laps.length > 1"> and {{ flat.laps.length - 1 }} more</template>
@@ -370,7 +379,10 @@ const words = computed(() =>
             <template v-if="!struck.in_time">There was no time to try all.</template></span
           >
         </template>
-        <template v-else>
+        <template v-if="!seeking && struck">
+          <button class="btn small" @click="showsOrder = !showsOrder">{{ ordered ? 'Flat lengths' : 'Order' }}</button>
+        </template>
+        <template v-else-if="!seeking">
           <span class="muted">Numbered as they were made.</span>
           <button class="btn small" data-testid="find-order" @click="order">Find a bend order</button>
         </template>
@@ -380,12 +392,12 @@ const words = computed(() =>
           <tr>
             <th>Bend</th>
             <th>Made by</th>
-            <th v-if="struck">Struck</th>
+            <th v-if="ordered">Struck</th>
             <th class="n">Angle</th>
             <th class="n" :title="`In ${units.length}`">Radius</th>
-            <th class="n" :title="`In ${units.length}`">Length</th>
-            <th class="n" :title="`Length of the bend in the flat, in ${units.length}`">Allowance</th>
-            <th class="n" :title="`What the blank is shorter than the outside lengths, in ${units.length}`">Deduction</th>
+            <th v-if="!ordered" class="n" :title="`In ${units.length}`">Length</th>
+            <th v-if="!ordered" class="n" :title="`Length of the bend in the flat, in ${units.length}`">Allowance</th>
+            <th v-if="!ordered" class="n" :title="`What the blank is shorter than the outside lengths, in ${units.length}`">Deduction</th>
           </tr>
         </thead>
         <tbody>
@@ -399,12 +411,12 @@ const words = computed(() =>
           >
             <td>{{ b.number }}</td>
             <td class="by">{{ b.name }}</td>
-            <td v-if="struck" class="said struck">{{ strikes.get(b.id) ?? 'not yet' }}</td>
+            <td v-if="ordered" class="said">{{ strikes.get(b.id) ?? 'not yet' }}</td>
             <td class="n">{{ b.up ? 'up' : 'down' }} {{ rounded(b.angle, 3) }}°</td>
             <td class="n">{{ bare(b.radius) }}</td>
-            <td class="n">{{ bare(b.length) }}</td>
-            <td class="n">{{ bare(b.allowance) }}</td>
-            <td class="n">{{ bare(b.deduction) }}</td>
+            <td v-if="!ordered" class="n">{{ bare(b.length) }}</td>
+            <td v-if="!ordered" class="n">{{ bare(b.allowance) }}</td>
+            <td v-if="!ordered" class="n">{{ bare(b.deduction) }}</td>
           </tr>
         </tbody>
       </table>
@@ -559,9 +571,6 @@ const words = computed(() =>
 }
 .said {
   white-space: normal;
-}
-.struck {
-  max-width: 112px;
 }
 .well {
   margin: 0;

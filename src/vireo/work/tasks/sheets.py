@@ -33,12 +33,15 @@ def sheet_of(found: PartBuild, body: str) -> tuple[str, SheetBody]:
     """The sheet a body of a part is, the first there is where none is named. Raises BadInput."""
     sheets = {id: kept for id in found.bodies if (kept := SHEETS.current(found.state, id))}
     id = body or next(iter(sheets), "")
-    if id not in sheets:
-        raise BadInput(
-            f"{found.bodies[id]['name']} is no sheet: it has no blank" if id in found.bodies
-            else "there is no sheet in this part: Plate makes one"
-        )  # fmt: skip
-    return id, sheets[id].load()
+    if id in sheets:
+        return id, sheets[id].load()
+    if id in found.bodies:
+        raise BadInput(f"{found.bodies[id]['name']} is no sheet: it has no blank")
+    raise BadInput(
+        "this sheet is not there any more"
+        if body
+        else "there is no sheet in this part: Plate makes one"
+    )
 
 
 def _titles(request: dict[str, Any]) -> Callable[[str], str]:
