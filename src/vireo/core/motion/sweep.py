@@ -67,7 +67,8 @@ Fits = Callable[[str, str], float | None]
 @dataclass
 class Met:
     """A pair that overlaps over a stretch of the motion: `start` is its first contact, `end` where it
-    is clear again (None when it is not), `depth` (mm) the most met at a stand, at `deepest`."""
+    is clear again (None when it is not), `depth` (mm) the most met at a stand, at `deepest`. Where only
+    the first is looked for there is no end, and depth is what was asked quickly at its start."""
 
     pair: tuple[str, str]
     start: float
@@ -230,7 +231,8 @@ class Sweeping:
 
     def note(self, pair: Duo, stand: Stand, both: Shared) -> None:
         """A pair begins to overlap."""
-        both = self.shared(pair, stand) or both
+        if self.onward:
+            both = self.shared(pair, stand) or both
         ids = (self.runners[pair[0]].id, self.runners[pair[1]].id)
         met = Met(ids, stand.value, stand.poses, None, both.depth, both.volume, stand.value)
         self.meeting[pair] = met
@@ -255,7 +257,7 @@ class Sweeping:
             self.follow(here, there)
             new = self.search(here, there, near, 0)
             for pair in sorted(new, key=lambda p: abs(new[p][0].value - start)):
-                if not on and found.clashes:
+                if found.clashes and not on:
                     break
                 self.through(pair, *new[pair], there)
             progress(k / len(stands), f"stand {k} of {len(stands) - 1}")
@@ -286,7 +288,8 @@ class Sweeping:
     def through(self, pair: Duo, stand: Stand, both: Shared, there: Stand) -> None:
         """A pair that begins to overlap on the way to a stand: whether it still does there."""
         self.note(pair, stand, both)
-        self.carry_on(pair, stand, there)
+        if self.onward:
+            self.carry_on(pair, stand, there)
 
     def carry_on(self, pair: Duo, here: Stand, there: Stand) -> None:
         met = self.meeting[pair]
