@@ -31,6 +31,7 @@ from vireo.core.motion.course import one
 from vireo.core.motion.dragging import Dragging
 from vireo.core.motion.scene import Scene as Triangles
 from vireo.core.motion.sweep import FIT, Runner, sweep
+from vireo.core.trouble import BadInput
 
 I = np.eye(3)
 STILL = np.array([1.0, 0, 0, 0])
@@ -593,3 +594,10 @@ def test_bodies_of_many_flat_faces_are_told_like_the_balls_they_are_made_after(s
     twice = verdict_of(ball, ball, Pose(1e-4 * way, STILL))
     assert twice.volume == pytest.approx(ball.volume, rel=1e-4)
     assert verdict_of(ball, ball, Pose(40.01 * way, STILL)).state == "clear"
+
+
+@pytest.mark.parametrize("end", [1e6, -1e9, 1e15])
+def test_a_motion_too_long_to_follow_is_refused_at_once(end):
+    mechanism, runners = swinging_arm()
+    with pytest.raises(BadInput, match="no more than 500 turns"):
+        sweep(one(mechanism, "j", "turn"), runners, 0.0, end, 3)

@@ -14,6 +14,7 @@ from vireo.core.assembly.mechanism import Mechanism
 from vireo.core.assembly.pose import Pose, multiply
 from vireo.core.assembly.solver import beyond, driven_to, solve
 from vireo.core.quantity import ANGLE
+from vireo.core.trouble import BadInput
 
 #: A coordinate of a joint: the joint's id, and its name.
 Key = tuple[str, str]
@@ -21,6 +22,8 @@ Key = tuple[str, str]
 Law = Callable[[float], float]
 #: Nothing turns further than this (rad) between two stands that are looked at.
 WIDEST = math.pi / 6
+#: No motion is followed over more stands than this: five hundred turns.
+MOST = 6000
 
 
 class Course(Protocol):
@@ -105,6 +108,8 @@ class Led:
             if most <= WIDEST * (1 + 1e-9):
                 break
             steps = math.ceil(steps * most / WIDEST - 1e-9)
+            if steps > MOST:
+                break
         return steps
 
     def _widest(self, start: float, end: float, steps: int) -> float:
@@ -149,14 +154,21 @@ class Followed:
 
 
 def followed(course: Course, start: float, end: float, steps: int) -> Followed | None:
-    """A course from one value to another in `steps` or more; None when it cannot stand at the first."""
+    """A course from one value to another in `steps` or more; None when it cannot stand at the first.
+    Raises BadInput for one that is too long to be followed."""
+    needed = course.count(start, end, steps)
+    if needed > MOST:
+        turns, most = (n * WIDEST / math.tau for n in (needed, MOST))
+        raise BadInput(
+            f"the motion goes round about {turns:.3g} times; no more than {most:.0f} turns are followed "
+            "in one go: drive it less far, or for a shorter time"
+        )
     first = course.begin(start)
     if first is None:
         return None
     found = Followed([(start, first)])
-    steps = course.count(start, end, steps)
-    for k in range(1, steps + 1):
-        value = start + (end - start) * k / steps
+    for k in range(1, needed + 1):
+        value = start + (end - start) * k / needed
         before = found.stands[-2] if k > 1 else None
         there = _reached(course, value, found.stands[-1], before, found)
         if there is not None:
