@@ -332,3 +332,11 @@ def test_a_limit_of_what_follows_ends_the_run():
     assert (found.limit.joint, found.limit.value) == ("slide", 70.0)
     t = math.acos((70**2 + 20.0**2 - 60.0**2) / (2 * 70 * 20.0))
     assert found.frames[-1].time == pytest.approx((math.pi / 2 - t) / 2.0, abs=1e-5)
+
+
+def test_a_free_motion_without_end_is_given_up_with_its_reason(monkeypatch):
+    monkeypatch.setattr("vireo.core.motion.run._ASKED", 2000)
+    masses = [Mass(), Mass(1.0, np.array([0.0, 0.0, -50.0]), 900.0 * np.eye(3))]
+    with pytest.raises(RunTrouble, match="too long or too lively"):
+        run(asked(hinged(), {}, masses, np.array([0.0, -G, 0.0]), duration=1e7))
+    assert run(asked(hinged(), {}, masses, np.array([0.0, -G, 0.0]), duration=0.05)).frames

@@ -39,6 +39,8 @@ from vireo.core.trouble import Trouble
 _STRETCHES = 8
 #: How often something may come to a stop or leave one within a stretch.
 _RATTLES = 200
+#: So often the free motion is asked how it goes on before it is given up: some minutes.
+_ASKED = 100_000
 #: A drive or joint is told to be short of what is needed when more than this share is left open.
 _OPEN = 1e-6
 
@@ -286,6 +288,7 @@ class _Falling:
         self.events: list[Event] = []
         self.stuck_at: float | None = None
         self.stops: Stops = NONE
+        self._asked = 0
         self._pieces: list[tuple[float, float, Callable[[float], Floats]]] = []
         few = running.bodies(True)
         self.free = few.equations.free
@@ -422,6 +425,13 @@ class _Falling:
         return a, forces, power
 
     def rate(self, time: float, y: Floats) -> Floats:
+        self._asked += 1
+        if self._asked > _ASKED:
+            raise RunTrouble(
+                f"the free motion is followed to {time:.3g} s of its {self.running.asked.duration:.3g} s, "
+                "and that took as many steps as one run may: it is too long or too lively. A shorter "
+                "run, a damper, or driving what moves fast would do"
+            )
         state = self._read(time, y)
         a, _, power = self.moved(state)
         q = np.array([state.poses[i].q for i in self.free])
