@@ -51,8 +51,9 @@ from scipy.interpolate import make_interp_spline
 from vireo.core.curves import Arc2, Circle2, Line2, Pair
 from vireo.core.kernel.gate import KernelTrouble
 from vireo.core.kernel.shape import Body
+from vireo.core.kernel.stamp import Stamp, placed
 from vireo.core.panels.joints import Joint, Patch, patches
-from vireo.core.panels.loops import SAME, Seg, grouped
+from vireo.core.panels.loops import SAME, Seg, grouped, inside
 from vireo.core.panels.model import Sheet
 from vireo.core.panels.places import STILL, Bent, Place, places
 
@@ -109,6 +110,7 @@ class _Weaver:
         self.sheet, self.parts, self.stands = sheet, parts, stands
         self.faces: list[TopoDS_Face] = []
         self.names: list[str] = []
+        self._pressed: dict[str, list[tuple[Pair, Stamp]]] = {}
         self._one: dict[Corner, Corner] = {}
         self._vertices: dict[tuple[Corner, Level], TopoDS_Vertex] = {}
         self._edges: dict[tuple[object, ...], Run] = {}
@@ -344,6 +346,7 @@ class _Weaver:
                 at = stand.o + stand.z * (t * level)
                 surface = Geom_Plane(gp_Ax3(_point(at), _way(stand.z), _way(stand.x)))
             index = {id(loop): n for n, loop in enumerate(part.loops)}
+            forms = self._forms(part)
             for count, (outer, holes) in enumerate(grouped(part.loops), 1):
                 wires = []
                 for loop in (outer, *holes):
@@ -353,6 +356,9 @@ class _Weaver:
                         for i, run in enumerate(runs):
                             self._on(run[0], self._on_cylinder(part, n, i, run), surface)
                     wires.append(self._wire(runs, turned=stand.rolled and stand.up))
+                for spot, form in forms:
+                    if len(part.loops) == 1 or inside(spot, [outer]):
+                        wires += form.high if level else form.low
                 name = f"{part.id}/{'top' if level else 'bottom'}"
                 self._face(
                     surface,
@@ -360,6 +366,19 @@ class _Weaver:
                     name if count == 1 else f"{name}.{count}",
                     turned=inner if stand.rolled else level == 0,
                 )
+
+    def _forms(self, part: Patch) -> list[tuple[Pair, Stamp]]:
+        """What is pressed into a panel, with a place of each; its skin is set in once."""
+        if part.id not in self._pressed:
+            panel = self.sheet.panels.get(part.id)
+            stand = self.stands[part.id]
+            stamps = [placed(f, stand) for f in panel.forms] if panel is not None else []
+            for stamp in stamps:
+                for face, name in stamp.skin:
+                    self.faces.append(face)
+                    self.names.append(name)
+            self._pressed[part.id] = [(s.loops[0][0].a, s) for s in stamps]
+        return self._pressed[part.id]
 
     def _on_cylinder(self, part: Patch, n: int, i: int, run: Run) -> Geom2d_Curve:
         stand, seg = self.stands[part.id], part.loops[n][i]

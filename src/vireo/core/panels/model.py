@@ -13,15 +13,19 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from vireo.core.curves import CURVES, Pair
-from vireo.core.panels.loops import Loop, Seg, area
+from vireo.core.panels.forms import Form, Pressing, Section
+from vireo.core.panels.loops import Loop, Motion2, Seg, area
 
 Json = dict[str, Any]
 
 
 @dataclass(frozen=True)
 class Panel:
+    """`forms` are pressed into it; its loops know nothing of them."""
+
     id: str
     loops: tuple[Loop, ...]
+    forms: tuple[Form, ...] = ()
 
 
 @dataclass(frozen=True)
@@ -73,9 +77,10 @@ class Sheet:
 
     @property
     def volume(self) -> float:
-        """In mm3, by closed form: panels by their area, zones by that of their middle surface."""
+        """In mm3, by closed form: panels by their area and forms, zones by that of their middle surface."""
         t = self.thickness
         flat = sum(area(p.loops) for p in self.panels.values()) * t
+        flat += sum(f.pressing.gains for p in self.panels.values() for f in p.forms)
         bent = sum(
             area(b.loops) / b.allowance * abs(b.angle) * t * (b.radius + t / 2)
             for b in self.bends.values()
@@ -85,7 +90,10 @@ class Sheet:
     def to_json(self) -> Json:
         return {
             "thickness": self.thickness, "root": self.root,
-            "panels": [[p.id, _loops_told(p.loops)] for p in self.panels.values()],
+            "panels": [
+                [p.id, _loops_told(p.loops), [_form_told(f) for f in p.forms]]
+                for p in self.panels.values()
+            ],
             "bends": [
                 [b.id, b.parent, b.child, b.p, b.d, b.angle, b.radius, b.allowance, _loops_told(b.loops)]
                 for b in self.bends.values()
@@ -94,7 +102,11 @@ class Sheet:
 
     @staticmethod
     def of(data: Json) -> Sheet:
-        panels = [Panel(id, _loops_read(loops)) for id, loops in data["panels"]]
+        # Sheets kept before there were forms have none.
+        panels = [
+            Panel(id, _loops_read(loops), tuple(map(_form_read, forms[0] if forms else ())))
+            for id, loops, *forms in data["panels"]
+        ]
         bends = [
             Bend(
                 id, parent, child, tuple(p), tuple(d), angle, radius, allowance, _loops_read(loops)
@@ -104,6 +116,26 @@ class Sheet:
         return Sheet(
             data["thickness"], data["root"], {p.id: p for p in panels}, {b.id: b for b in bends}
         )
+
+
+def _form_told(form: Form) -> Json:
+    made, m = form.pressing, form.at
+    section = made.section
+    return {
+        "id": form.id, "at": [m.c, m.s, m.x, m.y], "up": form.up, "kind": made.kind,
+        "thickness": made.thickness, "section": [_loops_told((section.loop,)), section.reach, section.rise],
+        "path": _loops_told((made.path,)), "side": made.side, "ends": made.ends, "pilot": made.pilot,
+    }  # fmt: skip
+
+
+def _form_read(data: Json) -> Form:
+    outline, reach, rise = data["section"]
+    (loop,) = _loops_read(outline)
+    (path,) = _loops_read(data["path"])
+    pressing = Pressing(
+        data["kind"], data["thickness"], Section(loop, reach, rise), path, data["side"], data["ends"], data["pilot"]
+    )  # fmt: skip
+    return Form(data["id"], pressing, Motion2(*data["at"]), data["up"])
 
 
 def _loops_told(loops: tuple[Loop, ...]) -> list[list[Json]]:

@@ -21,6 +21,7 @@ from vireo.core.sheet.blanks import crossing
 from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.clash import clashes
 from vireo.core.sheet.flange import Flange, Spot, flanged, named
+from vireo.core.sheet.forming import amiss
 from vireo.core.trouble import Report
 
 #: What the solid may weigh other than its panels and bends do by closed form: their second witness.
@@ -71,7 +72,8 @@ def handed(
 
 
 def _simple(ctx: Context, made: SheetBody, new: set[str]) -> None:
-    """Raises StepTrouble where an outline crosses itself: no solid can be made of it, and it says nothing of why."""
+    """Raises StepTrouble where an outline crosses itself, or a form is not all in flat sheet: no solid can be made of
+    it, and it says nothing of why."""
     outlines = {p.id: p.loops for p in made.sheet.panels.values()}
     outlines |= {b.id: b.loops for b in made.sheet.bends.values()}
     for id in new & outlines.keys():
@@ -81,6 +83,16 @@ def _simple(ctx: Context, made: SheetBody, new: set[str]) -> None:
             raise StepTrouble(
                 f"cuts and reliefs would cross each other near ({x:.1f}, {y:.1f}, {z:.1f}): keep a flange further off "
                 "the corner or let it take the whole edge, or make the relief narrower",
+                [f"step:{ctx.step}", f"point:{x:.3f},{y:.3f},{z:.3f}"],
+            )
+
+    for id in new & made.sheet.panels.keys():
+        wrong = amiss(made.sheet.panels[id])
+        if wrong is not None:
+            form, what, at = wrong
+            x, y, z = made.places()[id].at(at, 0.5 * made.sheet.thickness)
+            raise StepTrouble(
+                f"a {form.pressing.kind} {what} near ({x:.1f}, {y:.1f}, {z:.1f}): keep flat sheet all round it",
                 [f"step:{ctx.step}", f"point:{x:.3f},{y:.3f},{z:.3f}"],
             )
 

@@ -37,6 +37,14 @@ def line(*points: tuple[float, float]) -> Sketch:
     return s
 
 
+def spots(*places: tuple[float, float]) -> Sketch:
+    """Loose points."""
+    s = Sketch()
+    for p in places:
+        s.point(*p)
+    return s
+
+
 def at(z: float) -> dict[str, Any]:
     return {"base": "XY", "face": None, "offset": {"formula": f"{z} mm"}}
 
@@ -80,6 +88,9 @@ def ground(cache: Cache | None = None) -> Maker:
     m.step(
         "primitive", width="50 mm", depth="30 mm", height="2 mm", x="300 mm", result="new"
     )  # s27
+    m.sketch(spots((215, 20), (245, 20)))  # s28
+    m.sketch(line((212, 20), (248, 20)))  # s29
+    m.sketch(boxed(14, 14, (223, 13)))  # s30
     return m
 
 
@@ -186,6 +197,12 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sheet_unfold": [{"into": ["b_s22"], "bends": []}],
         "sheet_refold": [{"into": ["b_s22"]}],
         "sheet_of": [{"bodies": ["b_s27"]}, {"bodies": ["b_s27"], "lengths": "din"}],
+        "sheet_dimple": [{"sketch": "s28", "width": "14 mm", "height": "2 mm"},
+                         {"sketch": "s28", "width": "14 mm", "shape": "flat", "radius": "0.5 mm", "flip": True}],
+        "sheet_bead": [{"sketch": "s29"}, {"sketch": "s29", "shape": "ridge", "ends": "slit", "radius": "1 mm"}],
+        "sheet_louvre": [{"sketch": "s29"}, {"sketch": "s29", "other": True, "width": "12 mm"}],
+        "sheet_collar": [{"sketch": "s28", "height": "2 mm"}],
+        "sheet_form": [{"sketch": "s30"}, {"sketch": "s30", "height": "2 mm", "radius": "0.5 mm", "crown": "0.5 mm"}],
         "sheet_join": [{"what": "image", "bodies": ["b_s18"], "plane": "XZ"}],
         "set": [{"by": "round", "of": "edge", "radius": "4 mm"}],
     }  # fmt: skip

@@ -15,6 +15,7 @@ from vireo.core.kernel.shape import Body
 from vireo.core.kernel.weave import woven
 from vireo.core.panels.joints import Patch, patches
 from vireo.core.panels.loops import extent
+from vireo.core.panels.model import Panel
 from vireo.core.panels.places import Bent, Floats, Place, places
 from vireo.core.sheet.body import SheetBody
 from vireo.core.trouble import Trouble
@@ -43,7 +44,11 @@ def clashes(
     bent = body.state if state is None else dict(state)
     parts = patches(sheet)
     at = places(sheet, bent, stand)
-    boxes = {id: box_round(part, at[id]) for id, part in parts.items() if part.loops}
+    boxes = {
+        id: box_round(part, at[id], sheet.panels.get(id))
+        for id, part in parts.items()
+        if part.loops
+    }
     solids: dict[str, Body] = {}
 
     def solid(id: str) -> Body:
@@ -52,7 +57,11 @@ def clashes(
             solids[id] = woven(sheet, bent, stand, known=alone)
         return solids[id]
 
-    joined = {frozenset((b.id, p)) for b in sheet.bends.values() for p in (b.parent, b.child)}
+    # What stands out of a panel may run into a bend of it.
+    joined = {
+        frozenset((b.id, p)) for b in sheet.bends.values() for p in (b.parent, b.child)
+        if not sheet.panels[p].forms
+    }  # fmt: skip
     for a, b in _near(boxes):
         if among is not None and a not in among and b not in among:
             continue
@@ -103,19 +112,22 @@ def _near(boxes: Mapping[str, Box]) -> Iterator[tuple[str, str]]:
 _LOOKS = 9
 
 
-def box_round(part: Patch, place: Place) -> Box:
-    """The box of a patch along its own axes."""
+def box_round(part: Patch, place: Place, panel: Panel | None = None) -> Box:
+    """The box of a patch along its own axes, with what is pressed into it."""
+    forms = panel.forms if panel is not None else ()
+    high = max((f.pressing.section.rise for f in forms if f.up), default=0.0)
+    low = max((f.pressing.section.rise for f in forms if not f.up), default=0.0)
     x0, y0, x1, y1 = extent([s for loop in part.loops for s in loop])
     ys = np.linspace(y0, y1, _LOOKS if place.rolled else 2)
     points = np.array([
-        place.at((x, float(y)), h) for x in (x0, x1) for y in ys for h in (0.0, place.thickness)
+        place.at((x, float(y)), h) for x in (x0, x1) for y in ys for h in (-low, place.thickness + high)
     ])  # fmt: skip
     axes = np.stack([place.x, place.y, place.z])
     local = points @ axes.T
-    low, high = local.min(axis=0), local.max(axis=0)
+    least, most = local.min(axis=0), local.max(axis=0)
     if place.rolled:
         # Between two looks the roll is further out than their chord by no more than this.
         step = place.turned(y1 - y0) / (_LOOKS - 1)
         sag = (place.radius + place.thickness) * (1.0 - math.cos(0.5 * step))
-        low, high = low - sag, high + sag
-    return Box(0.5 * (low + high) @ axes, axes, 0.5 * (high - low))
+        least, most = least - sag, most + sag
+    return Box(0.5 * (least + most) @ axes, axes, 0.5 * (most - least))

@@ -41,7 +41,7 @@ def _turned_round(sheet: Sheet, bend: Bend) -> Sheet:
     zone = tuple(moved_loop(lp, Motion2(-1.0, 0.0, 0.0, bend.allowance)) for lp in bend.loops)
     # A parent that is a child itself hung on its own bend before; that one was turned round first.
     return sheet.with_(
-        Panel(own.id, tuple(moved_loop(lp, m) for lp in own.loops)),
+        Panel(own.id, tuple(moved_loop(lp, m) for lp in own.loops), tuple(f.moved(m) for f in own.forms)),
         replace(bend, parent=bend.child, child=bend.parent, p=(0.0, 0.0), d=(-1.0, 0.0), loops=zone),
         *hung,
     )  # fmt: skip
@@ -49,7 +49,10 @@ def _turned_round(sheet: Sheet, bend: Bend) -> Sheet:
 
 def mirrored(sheet: Sheet) -> Sheet:
     """The mirror image, x turned to -x in the root's plane: loops turn round, bends keep their sense."""
-    panels = [replace(p, loops=flipped(p.loops)) for p in sheet.panels.values()]
+    panels = [
+        replace(p, loops=flipped(p.loops), forms=tuple(f.flipped for f in p.forms))
+        for p in sheet.panels.values()
+    ]
     bends = [
         # The line is looked along the other way, so that outward stays to its left.
         replace(b, loops=flipped(b.loops), p=(-b.p[0], b.p[1]), d=(b.d[0], -b.d[1]))
@@ -98,8 +101,11 @@ def _across(p: Pair) -> Pair:
 
 
 def renamed(sheet: Sheet, called: Callable[[str], str]) -> Sheet:
-    """The sheet with its panels and bends called otherwise."""
-    panels = [replace(p, id=called(p.id)) for p in sheet.panels.values()]
+    """The sheet with its panels, their forms, and bends called otherwise."""
+    panels = [
+        replace(p, id=called(p.id), forms=tuple(replace(f, id=called(f.id)) for f in p.forms))
+        for p in sheet.panels.values()
+    ]
     bends = [
         replace(b, id=called(b.id), parent=called(b.parent), child=called(b.child))
         for b in sheet.bends.values()
@@ -119,7 +125,7 @@ def united(one: Sheet, other: Sheet, panels: tuple[str, str], lies: Motion2, mar
         )
     mine, theirs = panels
     other = rerooted(other, theirs)
-    taken = {*one.panels, *one.bends}
+    taken = {*one.panels, *one.bends, *(f.id for p in one.panels.values() for f in p.forms)}
 
     def called(id: str) -> str:
         return mine if id == theirs else f"{mark}/{id}" if id in taken else id
@@ -133,6 +139,9 @@ def united(one: Sheet, other: Sheet, panels: tuple[str, str], lies: Motion2, mar
         replace(b, p=lies(b.p), d=lies.way(b.d)) if b.parent == theirs else b
         for b in other.bends.values()
     ]
-    other = renamed(other.with_(*hung), called)
+    joining = other.panels[theirs]
+    seen = replace(joining, forms=tuple(f.moved(lies) for f in joining.forms))
+    other = renamed(other.with_(seen, *hung), called)
     rest = [p for p in other.panels.values() if p.id != mine]
-    return one.with_(Panel(mine, loops), *rest, *other.bends.values())
+    forms = (*one.panels[mine].forms, *other.panels[mine].forms)
+    return one.with_(Panel(mine, loops, forms), *rest, *other.bends.values())

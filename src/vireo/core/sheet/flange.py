@@ -10,7 +10,7 @@ from __future__ import annotations
 import itertools
 import math
 from collections.abc import Callable, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Literal
 
 import numpy as np
@@ -175,7 +175,7 @@ def flanged(
     left = tuple(loops)
     for cut, name in reliefs:
         left = combined("cut", left, (cut,), name)
-    return eased(found.with_(Panel(panel, left)))
+    return eased(found.with_(replace(found.panels[panel], loops=left)))
 
 
 #: What a mitre adds at the beginning and at the far end of every run: its zone, then its panel.

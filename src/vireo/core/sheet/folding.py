@@ -14,6 +14,7 @@ from vireo.core.panels.loops import SAME, Loop, Motion2, box, moved_loop, ring
 from vireo.core.panels.model import Bend, Panel, Sheet
 from vireo.core.sheet.allowance import Rule
 from vireo.core.sheet.flange import LEAST_ALLOWANCE
+from vireo.core.sheet.forming import parted
 from vireo.core.sheet.sharp import eased
 from vireo.core.trouble import BadInput
 
@@ -80,12 +81,14 @@ def folded(sheet: Sheet, panel: str, fold: Fold, rule: Rule) -> Sheet:
             )
         m = into.inverse.then(far)
         bends.append(replace(b, parent=fold.panel, p=m(b.p), d=m.way(b.d)))
+    forms, gone = parted(sheet.panels[panel].forms, into, allowance)
+    back = into.inverse.then(far)
     return eased(sheet.with_(
-        Panel(panel, tuple(moved_loop(lp, into) for lp in stays)),
+        Panel(panel, tuple(moved_loop(lp, into) for lp in stays), forms),
         Bend(
             fold.bend, panel, fold.panel, into((0.0, 0.0)), fold.d, fold.angle, fold.radius, allowance, zone
         ),
-        Panel(fold.panel, tuple(moved_loop(lp, far) for lp in turns)),
+        Panel(fold.panel, tuple(moved_loop(lp, far) for lp in turns), tuple(f.moved(back) for f in gone)),
         *bends,
     ))  # fmt: skip
 

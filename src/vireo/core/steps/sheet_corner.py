@@ -2,12 +2,12 @@
 
 from __future__ import annotations
 
+from dataclasses import replace
 from typing import Literal
 
 from vireo.core.declared import fields as f
 from vireo.core.declared.step import StepKind, register
 from vireo.core.naming import Pick
-from vireo.core.panels.model import Panel
 from vireo.core.part.context import Context
 from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, corners_of, handed
@@ -54,7 +54,7 @@ part.sheet_corner("Corners", edges=[sheet.edge_at(100, 0, 0.75), sheet.edge_at(1
                 )  # fmt: skip
                 name = f"{ctx.step}.{first}.{second}"
                 loops[n] = eased_corner(loops[n], i, ctx.value("size"), fields.form, name)
-                sheet = sheet.with_(Panel(panel, tuple(loops)))
+                sheet = sheet.with_(replace(sheet.panels[panel], loops=tuple(loops)))
             made[id] = before.with_(sheet)
             new |= changed(before, made[id])
         return handed(ctx, made, new)

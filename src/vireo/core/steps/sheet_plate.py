@@ -124,7 +124,7 @@ part.sheet_plate("Plate", sketch=part.sketch(drawing=s, plane="XY"), thickness=1
                     "a region does not touch the sheet along an edge", [f"step:{fields.sketch}"]
                 )
             loops = joined
-        made = body.with_(body.sheet.with_(Panel(panel, loops)))
+        made = body.with_(body.sheet.with_(replace(body.sheet.panels[panel], loops=loops)))
         return handed(ctx, {ids[0]: made}, changed(body, made))
 
 

@@ -25,7 +25,7 @@ class Unfold(StepKind[UnfoldFields]):
     label = "Unfold"
     group = "Sheet"
     icon = "unfold"
-    order = 80
+    order = 85
     line = "Lay bends flat, to cut and draw across them; Refold bends them again"
     Fields = UnfoldFields
     example = """
