@@ -14,7 +14,7 @@ from vireo.demo.families import angle, motor_bracket
 from vireo.demo.fittings import air_knob, drum_hub, hopper_throat
 from vireo.demo.machine import machine
 from vireo.demo.making import AssemblyScript, DocumentScript, PartScript, Script
-from vireo.demo.sheets import bearing_guard, chute
+from vireo.demo.sheets import bearing_guard, chute, hood
 from vireo.script.sketch import Sketch as Sketcher
 from vireo.store import Store
 from vireo.work.builds import Builds
@@ -51,6 +51,7 @@ def make_demo(services: Services) -> str | None:
     angle(script)
     chute(script)
     bearing_guard(script)
+    hood(script)
     return project
 
 

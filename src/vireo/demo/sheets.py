@@ -1,5 +1,5 @@
-"""Sheet metal of the roaster: the chute under the discharge door, and a guard that joggles round the foot of a
-bearing block."""
+"""Sheet metal of the roaster: the chute under the discharge door, a guard that joggles round the foot of a bearing
+block, a hood with louvres over the drum."""
 
 from __future__ import annotations
 
@@ -97,4 +97,55 @@ def bearing_guard(script: Script) -> PartScript:
     part.add("sheet_flange", "Splash wall", edges=wall, length="22 mm", width="ends", start="0 mm", end="4 mm",
              swap=True)  # fmt: skip
     part.add("sheet_join", "Other half", plane="YZ")
+    return part
+
+
+def hood(script: Script) -> PartScript:
+    """A lid with four walls, safe edges at the foot, louvres in the sides, beads and a pressed seat in the lid."""
+    part = script.part("Vented hood", "1.4301")
+    part.parameter("across", "154 mm", note="over the drum, with 1.5 mm air all round")
+    part.parameter("along", "88 mm")
+    part.parameter("high", "118 mm", limits={"kind": "range", "least": "100 mm", "most": "160 mm"})
+    part.parameter("sheet", "1 mm", limits={"kind": "list", "values": ["0.8 mm", "1 mm", "1.5 mm"]})
+    lid = Sketcher()
+    at = [(-77.0, -44.0), (77.0, -44.0), (77.0, 44.0), (-77.0, 44.0)]
+    corners = [lid.point(*p) for p in at]
+    for p in corners:
+        lid.at(p, "across/2", "along/2")
+    for k in range(4):
+        lid.line(corners[k], corners[(k + 1) % 4])
+    outline = part.add("sketch", "Lid outline", plane=_GROUND, drawing=lid.drawing)
+    body = body_name(
+        part.add("sheet_plate", "Lid", sketch=outline, thickness="sheet", radius="1 mm", k="0.42")
+    )
+    edges = [(0.0, -44.0), (0.0, 44.0), (-77.0, 0.0), (77.0, 0.0)]
+    rim = [part.edge(body, (x, y, 0.0), "line") for x, y in edges]
+    part.add("sheet_flange", "Walls", edges=rim, length="high")
+    # The inner edges at the feet of the walls.
+    feet = [part.edge(body, (x, 43.0 * y, -117.0), "line") for x, y in ((0.0, -1.0), (0.0, 1.0))]
+    part.add("sheet_hem", "Safe edges", edges=feet, form="closed", length="6 mm")
+    v = Sketcher()
+    for k in range(4):
+        ends = [v.point(x, -40.0 - 18.0 * k) for x in (-24.0, 24.0)]
+        for p in ends:
+            v.at(p, "24 mm", f"40 mm + {18 * k} mm")
+        v.line(*ends)
+    slits = part.add("sketch", "Slits", plane={"base": "YZ", "face": None}, drawing=v.drawing)
+    part.add("sheet_louvre", "Louvres", sketch=slits, width="9 mm", height="4 mm", radius="1 mm")
+    b = Sketcher()
+    for x in (-50.0, 50.0):
+        ends = [b.point(x, y) for y in (-24.0, 24.0)]
+        for p in ends:
+            b.at(p, "50 mm", "24 mm")
+        b.line(*ends)
+    paths = part.add("sketch", "Bead lines", plane=_GROUND, drawing=b.drawing)
+    part.add("sheet_bead", "Stiffeners", sketch=paths, width="10 mm", height="2 mm", radius="1 mm")
+    c = Sketcher()
+    place = c.point(0.0, 0.0)
+    c.at(place, "0 mm", "0 mm")
+    c.put("diameter", c.circle(place, 16.0), formula="32 mm")
+    seat = part.add("sketch", "Seat outline", plane=_GROUND, drawing=c.drawing)
+    part.add(
+        "sheet_form", "Seat of the throat", sketch=seat, height="2 mm", radius="1 mm", crown="1 mm", flip=True
+    )  # fmt: skip
     return part

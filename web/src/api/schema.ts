@@ -471,8 +471,25 @@ export interface paths {
             path?: never;
             cookie?: never;
         };
-        /** The blank as DXF with its bend lines and what they say, layers by kind. */
+        /** The blank as DXF with its bend lines and what they say, layers by kind: all of them as they are called by */
         get: operations["flat_dxf"];
+        put?: never;
+        post?: never;
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/documents/{id}/flat.pdf": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** The blank as PDF at true size, on a page of its own. */
+        get: operations["flat_pdf"];
         put?: never;
         post?: never;
         delete?: never;
@@ -4078,6 +4095,41 @@ export interface components {
             up: boolean;
         };
         /**
+         * FlatFormView
+         * @description What is pressed into the blank: what it takes of it, lines along it, what stands on it (mm).
+         */
+        FlatFormView: {
+            /** At */
+            at: [
+                number,
+                number
+            ];
+            /** Height */
+            height: number;
+            /** Id */
+            id: string;
+            /** Kind */
+            kind: string;
+            /** Loops */
+            loops: [
+                number,
+                number
+            ][][];
+            /** Name */
+            name: string;
+            /** Path */
+            path: [
+                number,
+                number
+            ][];
+            /** Pilot */
+            pilot: number;
+            /** Said */
+            said: string;
+            /** Up */
+            up: boolean;
+        };
+        /**
          * FlatPatchView
          * @description A flat piece, or a bend's zone, where it lies; faces of it are ``<id>/top`` and ``<id>/bottom``.
          */
@@ -4109,6 +4161,10 @@ export interface components {
             cut: number;
             /** Faults */
             faults: components["schemas"]["MakingFaultView"][];
+            /** Forms */
+            forms: components["schemas"]["FlatFormView"][];
+            /** Grain */
+            grain: number | null;
             /** Key */
             key: string;
             /** Laps */
@@ -9116,6 +9172,40 @@ export interface operations {
         };
     };
     flat_dxf: {
+        parameters: {
+            query?: {
+                body?: string;
+                side?: string;
+                turn?: string;
+                layers?: string;
+            };
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content?: never;
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    flat_pdf: {
         parameters: {
             query?: {
                 body?: string;

@@ -15,7 +15,7 @@ import { area, bare, length, rounded, units } from '../ui/units'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Mark, Wanted } from '../viewport/engine'
 import { usePanes } from '../viewport/panes'
-import { edgeOf, faceNamed, faceOf, type Flat, lit, open, path, wordsOf } from './flat'
+import { arrow, cross, edgeOf, faceNamed, faceOf, type Flat, formFace, lit, open, path, wordsOf } from './flat'
 
 const props = defineProps<{ bodies: BodySpec[]; marks: Mark[]; wanted: Wanted }>()
 const emit = defineEmits<{ pick: [hit: Hit | null, add: boolean] }>()
@@ -122,7 +122,9 @@ function move(event: PointerEvent): void {
 
 // --- picking
 const spec = computed(() => props.bodies.find((b) => b.id === flat.value?.body) ?? null)
-const bright = computed(() => (spec.value ? lit(props.marks, spec.value) : { patches: new Set<string>(), walls: new Set<string>() }))
+const bright = computed(() =>
+  spec.value ? lit(props.marks, spec.value) : { patches: new Set<string>(), walls: new Set<string>(), forms: new Set<string>() },
+)
 const edges = computed(() => props.wanted !== 'face' && props.wanted !== 'none')
 function hit(mark: Mark | null, event: MouseEvent): void {
   if (moved >= 4 || props.wanted === 'none') return
@@ -138,6 +140,11 @@ function pickWall(patch: string, wall: string, event: MouseEvent): void {
   const face = faceNamed(spec.value.mesh.topology, wall)
   if (edges.value) hit(edgeOf(flat.value, spec.value, patch, wall), event)
   else if (face >= 0) hit({ body: spec.value.id, kind: 'face', index: face }, event)
+}
+
+function pickForm(id: string, event: MouseEvent): void {
+  const face = spec.value ? formFace(spec.value, id) : -1
+  if (spec.value && face >= 0 && props.wanted !== 'edge') hit({ body: spec.value.id, kind: 'face', index: face }, event)
 }
 
 // --- what cannot be made
@@ -206,6 +213,7 @@ const failed = computed(() => (doc.build?.steps ?? []).filter((s) => s.status ==
 // --- handing over
 const FILES = [
   { label: 'DXF: outline, bend lines, notes', key: 'dxf' },
+  { label: 'PDF at 1:1', key: 'pdf' },
   { label: 'SVG at true size', key: 'svg' },
   { label: 'STEP, laid flat', key: 'step' },
   { label: 'Bend table (CSV)', key: 'csv' },
@@ -292,6 +300,13 @@ const words = computed(() =>
           @click="(e) => pickPatch(p.id, e)"
         />
         <path v-for="(l, i) in flat.outline" :key="`o${i}`" class="outline" :d="path([l])" />
+        <g v-for="f in flat.forms" :key="f.id" class="form" :class="{ down: !f.up, lit: bright.forms.has(f.id) }" :data-form="f.id">
+          <title>{{ f.name }}: {{ f.said }}</title>
+          <path class="area" :d="path(f.loops)" @click="(e) => pickForm(f.id, e)" />
+          <path v-if="f.path.length" class="along" :d="open(f.path)" />
+          <path v-else class="along" :d="cross(f.at, 3)" />
+        </g>
+        <path v-if="flat.grain !== null" class="grain" :d="arrow(flat.size, flat.grain)"><title>The way it was rolled</title></path>
         <template v-for="b in bends" :key="b.id">
           <path
             v-for="(l, i) in b.lines"
@@ -500,6 +515,32 @@ const words = computed(() =>
 }
 .picture .patch.lit {
   fill: color-mix(in srgb, var(--pick) 26%, var(--panel));
+}
+.picture .form .area {
+  fill: color-mix(in srgb, var(--down) 10%, transparent);
+  fill-rule: evenodd;
+  stroke: var(--ink-2);
+  stroke-width: 1;
+}
+.picture .form .along {
+  stroke: var(--ink-2);
+  stroke-width: 1;
+  pointer-events: none;
+}
+.picture .form.down path {
+  stroke-dasharray: 4 3;
+}
+.picture .form:hover .area {
+  fill: color-mix(in srgb, var(--hover) 30%, transparent);
+}
+.picture .form.lit .area {
+  fill: color-mix(in srgb, var(--pick) 30%, transparent);
+  stroke: var(--pick);
+}
+.picture .grain {
+  stroke: var(--ink-3);
+  stroke-width: 1.2;
+  pointer-events: none;
 }
 .picture .outline {
   stroke: var(--ink);

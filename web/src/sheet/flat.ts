@@ -23,6 +23,27 @@ export function faceOf(flat: Flat, spec: BodySpec, patch: string): Mark | null {
   return index < 0 ? null : { body: spec.id, kind: 'face', index }
 }
 
+/** A face of a form: the first that is called behind it. */
+export function formFace(spec: BodySpec, form: string): number {
+  return spec.mesh.topology.faces.findIndex((f) => f.name.startsWith(`${form}/`))
+}
+
+/** A small upright cross at a place. */
+export const cross = ([x, y]: Pair, size: number): string => `M${x - size} ${-y}H${x + size}M${x} ${-y - size}V${-y + size}`
+
+/** A double arrow in the middle of a blank. */
+export function arrow([w, h]: Pair, turn: number): string {
+  const size = 0.12 * Math.max(w, h)
+  const [c, s] = [Math.cos(turn), Math.sin(turn)]
+  const tip = (way: number): string => {
+    const [x, y] = [w / 2 + (way * size * c) / 2, h / 2 + (way * size * s) / 2]
+    const barb = (by: number): string =>
+      `M${x} ${-y}L${x - way * 0.2 * size * Math.cos(turn + by)} ${-(y - way * 0.2 * size * Math.sin(turn + by))}`
+    return barb(0.4) + barb(-0.4)
+  }
+  return `M${w / 2 - (size * c) / 2} ${-(h / 2 - (size * s) / 2)}L${w / 2 + (size * c) / 2} ${-(h / 2 + (size * s) / 2)}${tip(1)}${tip(-1)}`
+}
+
 /** The edge a wall has with the side of its patch that is kept up. */
 export function edgeOf(flat: Flat, spec: BodySpec, patch: string, wall: string): Mark | null {
   const t = spec.mesh.topology
@@ -33,19 +54,22 @@ export function edgeOf(flat: Flat, spec: BodySpec, patch: string, wall: string):
 }
 
 /** What marks light up: patches by their tops and bottoms, walls by their names. */
-export function lit(marks: Mark[], spec: BodySpec): { patches: Set<string>; walls: Set<string> } {
+export function lit(marks: Mark[], spec: BodySpec): { patches: Set<string>; walls: Set<string>; forms: Set<string> } {
   const patches = new Set<string>()
+  const forms = new Set<string>()
   const walls = new Set<string>()
   for (const mark of marks.filter((m) => m.body === spec.id)) {
     const t = spec.mesh.topology
     const faces = mark.kind === 'face' ? [mark.index] : mark.kind === 'edge' ? t.edges[mark.index].faces : []
     for (const f of faces) {
       const name = t.faces[f]?.name ?? ''
-      if (name.includes('/side/')) walls.add(name)
+      const form = /^(.*)\/\d+\/(over|under|cap|rim|lip|mid|front)\b/.exec(name)
+      if (form) forms.add(form[1])
+      else if (name.includes('/side/')) walls.add(name)
       else if (mark.kind === 'face') patches.add(name.replace(/\/(top|bottom)(\.\d+)?$/, ''))
     }
   }
-  return { patches, walls }
+  return { patches, walls, forms }
 }
 
 /** Where the words of a bend stand: over the middle of its longest line, read from below or the right. */

@@ -12,7 +12,8 @@ from typing import Literal
 
 import shapely
 
-from vireo.core.curves import Pair
+from vireo.core.curves import Circle2, Pair
+from vireo.core.kernel.stamp import taken
 from vireo.core.panels.flat import Blank, blank, laid
 from vireo.core.panels.joints import patches
 from vireo.core.panels.loops import SAME, Loop, Motion2, Seg, extent, moved, moved_loop
@@ -59,6 +60,21 @@ class FlatPatch:
 
 
 @dataclass(frozen=True)
+class FlatForm:
+    """What is pressed into the blank: `loops` is what it takes of the flat, `up` whether it rises to who looks at
+    the blank; `path` are lines along it. A `pilot` is cut beforehand (diameter)."""
+
+    id: str
+    kind: str
+    up: bool
+    height: float
+    loops: tuple[Loop, ...]
+    path: Loop
+    at: Pair
+    pilot: float
+
+
+@dataclass(frozen=True)
 class Lap:
     """Two patches that lie on each other in the flat: by how much (mm2) and where."""
 
@@ -79,6 +95,9 @@ class Flat:
     bends: tuple[FlatBend, ...]
     patches: tuple[FlatPatch, ...]
     laps: tuple[Lap, ...]
+    forms: tuple[FlatForm, ...]
+    #: Which way the sheet was rolled, from x of the blank (rad), where that is said.
+    grain: float | None
     #: Where a place of a patch lies in it.
     place: Callable[[str, Pair], Pair]
 
@@ -128,9 +147,23 @@ def flattened(body: SheetBody, side: Side = "top", turn: float = 0.0) -> Flat:
         ])
         for n, b in enumerate((b for _, b in sheet.outward() if b is not None), 1)
     )  # fmt: skip
-    placed = Blank(tuple(moved_loop(lp, shift) for lp in first))
+    forms = tuple(
+        FlatForm(
+            form.id, form.pressing.kind, form.up != away, form.pressing.section.rise,
+            tuple(moved_loop(lp, shift) for lp in loops(taken(form), at[id])),
+            tuple(put(moved(s, form.at), at[id]) for s in form.pressing.path),
+            point((form.at.x, form.at.y), at[id]), form.pressing.pilot,
+        )
+        for id, panel in sheet.panels.items() for form in panel.forms
+    )  # fmt: skip
+    pilots = [(Seg(Circle2(f.at, 0.5 * f.pilot), f"{f.id}/pilot", True),) for f in forms if f.pilot]
+    placed = Blank((*(moved_loop(lp, shift) for lp in first), *pilots))
+    grain = body.grain
+    if grain is not None:
+        grain = (math.pi - grain if away else grain) + math.radians(turn)
     return Flat(
-        side, turn, sheet.thickness, placed, bends, drawn, tuple(_laps(drawn)), lambda id, p: point(p, at[id])
+        side, turn, sheet.thickness, placed, bends, drawn, tuple(_laps(drawn)), forms, grain,
+        lambda id, p: point(p, at[id]),
     )  # fmt: skip
 
 

@@ -11,6 +11,7 @@ from pydantic import Field, TypeAdapter
 from vireo.core.geometry import Frame, triple
 from vireo.core.kernel.shape import Body
 from vireo.core.kernel.weave import woven
+from vireo.core.panels.flat import laid
 from vireo.core.panels.model import Sheet
 from vireo.core.panels.places import Bent, Floats, Place, places
 from vireo.core.sheet.allowance import Din6935, KFactor, Rule, Table
@@ -26,7 +27,7 @@ _RULE: TypeAdapter[KFactor | Din6935 | Table] = TypeAdapter(
 class SheetBody:
     """`frame` is where the root panel lies, its bottom at z = 0. `radius`, `rule`, `relief` (width, depth beyond
     the bend) and `gap` of mitred corners (mm) are what later steps go by; `opened` are bends that lie flat for
-    now."""
+    now. `grain` is which way it was rolled (rad, from x of the root panel), where that is said."""
 
     sheet: Sheet
     frame: Frame
@@ -35,6 +36,7 @@ class SheetBody:
     relief: tuple[float, float]
     gap: float
     opened: tuple[str, ...] = ()
+    grain: float | None = None
 
     def with_(self, sheet: Sheet) -> SheetBody:
         return replace(self, sheet=sheet)
@@ -61,7 +63,10 @@ class SheetBody:
         """Hung on another panel, where it stands."""
         at = self.places()[panel]
         frame = Frame(triple(at.o), triple(at.x), triple(at.z))
-        return replace(self, sheet=rerooted(self.sheet, panel), frame=frame)
+        grain = self.grain
+        if grain is not None:
+            grain -= laid(self.sheet)[panel].turn
+        return replace(self, sheet=rerooted(self.sheet, panel), frame=frame, grain=grain)
 
     def to_json(self) -> Json:
         f = self.frame
@@ -69,6 +74,7 @@ class SheetBody:
         return {
             "sheet": self.sheet.to_json(), "frame": [f.origin, f.x, f.z], "radius": self.radius,
             "rule": rule, "relief": self.relief, "gap": self.gap, "opened": self.opened,
+            "grain": self.grain,
         }  # fmt: skip
 
     @staticmethod
@@ -77,4 +83,5 @@ class SheetBody:
         return SheetBody(
             Sheet.of(data["sheet"]), Frame(origin, x, z), data["radius"],
             _RULE.validate_python(data["rule"]), tuple(data["relief"]), data["gap"], tuple(data["opened"]),
+            data.get("grain"),
         )  # fmt: skip

@@ -2,6 +2,7 @@
 
 from __future__ import annotations
 
+import math
 from dataclasses import replace
 
 from vireo.core.geometry import Frame, Triple
@@ -21,16 +22,17 @@ def carried_sheet(body: SheetBody, move: Move, mark: str = "") -> SheetBody | No
     None for a motion that scales."""
     f = body.frame
     place, x, z = move.place(f.origin), move.way(f.x), move.way(f.z)
-    sheet = body.sheet
+    sheet, grain = body.sheet, body.grain
     if move.mirrors:
         # The tree is mirrored in its own x; the frame's x is turned, so that it stays right-handed.
         sheet, x = mirrored(sheet), (-x[0], -x[1], -x[2])
+        grain = None if grain is None else math.pi - grain
     elif not move.rigid:
         return None
     if mark:
         sheet = renamed(sheet, lambda id: f"{mark}/{id}")
     opened = tuple(f"{mark}/{b}" if mark else b for b in body.opened)
-    return replace(body, sheet=sheet, frame=Frame(place, x, z), opened=opened)
+    return replace(body, sheet=sheet, frame=Frame(place, x, z), opened=opened, grain=grain)
 
 
 def image(body: SheetBody, at: Triple, normal: Triple, mark: str) -> SheetBody:

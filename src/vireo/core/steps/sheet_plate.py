@@ -53,6 +53,13 @@ class PlateFields(f.StepFields):
         "Beyond the bend", "1 mm", least=0, when={"result": ["new"], "relief": ["square"]}
     )
     gap: Formula = f.length("Gap of mitred corners", "0.2 mm", above=0, when=_NEW)
+    rolled: Literal["any", "said"] = f.choice(
+        "Grain", "any", {"any": "Any way", "said": "At an angle"}, when=_NEW
+    )
+    grain: Formula = f.quantity(
+        "angle", "From x of the sketch", "0 deg", least=-180, most=180,
+        when={"result": ["new"], "rolled": ["said"]},
+    )  # fmt: skip
 
 
 @register
@@ -86,8 +93,9 @@ part.sheet_plate("Plate", sketch=part.sketch(drawing=s, plane="XY"), thickness=1
             panel = ctx.step if n == 0 else f"{ctx.step}/{n + 1}"
             sheet = Sheet(t, panel, {panel: Panel(panel, loops)})
             made[body_name(ctx.step, *([n + 1] if n else []))] = SheetBody(
-                sheet, frame, ctx.value("radius"), _rule(fields, ctx), relief, ctx.value("gap")
-            )
+                sheet, frame, ctx.value("radius"), _rule(fields, ctx), relief, ctx.value("gap"), (),
+                ctx.value("grain") if fields.rolled == "said" else None,
+            )  # fmt: skip
         return handed(ctx, made)
 
     def _loops(self, fields: PlateFields, ctx: Context) -> list[tuple[Loop, ...]]:

@@ -2,11 +2,13 @@
 
 from __future__ import annotations
 
+import re
 from typing import Any
 
 from flask import Response
 
 from vireo.core.documents.kinds.part import as_part
+from vireo.core.sheet.files import LAYERS
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.rooms.exchange import attachment
@@ -15,7 +17,10 @@ from vireo.server.views.sheets import FlatAsk, FlatView
 room = Room("sheets")
 
 _ASKED = {"body": str, "side": str, "turn": float}
-_MIMES = {"dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv", "step": "model/step"}
+_MIMES = {
+    "dxf": "image/vnd.dxf", "svg": "image/svg+xml", "csv": "text/csv", "step": "model/step",
+    "pdf": "application/pdf",
+}  # fmt: skip
 
 
 def _ask(id: str, ask: FlatAsk) -> tuple[str, Any]:
@@ -35,21 +40,51 @@ def flat_of(id: str, body: FlatAsk) -> Any:
     return services().builds.run("flat", _ask(id, body)[1], sticky=id)
 
 
-def _file(form: str, id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+def _layers(told: str | None) -> dict[str, str] | None:
+    """Layers of a DXF by what they are called: ``OUTER=cut,BEND_UP=bends``; what is not named is left out. Raises
+    BadInput."""
+    if not told:
+        return None
+    found = {}
+    for one in told.split(","):
+        kind, _, name = one.partition("=")
+        if kind not in LAYERS or not re.fullmatch(r"[A-Za-z0-9_\- ]{1,31}", name):
+            raise BadInput(
+                f"a layer is told as KIND=name, with a name of at most 31 plain letters, and the kinds are "
+                f"{', '.join(LAYERS)}"
+            )
+        found[kind] = name
+    return found
+
+
+def _file(
+    form: str, id: str, body: str | None, side: str | None, turn: float | None, layers: str | None = None
+) -> Response:  # fmt: skip
     if side not in (None, "top", "bottom"):
         raise BadInput("the side kept up is top or bottom")
     if turn is not None and not -360.0 <= turn <= 360.0:
         raise BadInput("the blank is turned by at most 360 degrees")
     asked = FlatAsk(body=body or "", side="bottom" if side == "bottom" else "top", turn=turn or 0.0)
     name, ask = _ask(id, asked)
-    data = services().builds.run("flat_file", {**ask, "form": form}, sticky=id)
+    data = services().builds.run(
+        "flat_file", {**ask, "form": form, "layers": _layers(layers)}, sticky=id
+    )
     return attachment(data, f"{name} blank.{form}", _MIMES[form])
 
 
-@room.route("GET", "/documents/<id>/flat.dxf", query=_ASKED)
-def flat_dxf(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
-    """The blank as DXF with its bend lines and what they say, layers by kind."""
-    return _file("dxf", id, body, side, turn)
+@room.route("GET", "/documents/<id>/flat.dxf", query={**_ASKED, "layers": str})
+def flat_dxf(
+    id: str, body: str | None, side: str | None, turn: float | None, layers: str | None
+) -> Response:
+    """The blank as DXF with its bend lines and what they say, layers by kind: all of them as they are called by
+    themselves, or those named (``OUTER=cut,BEND_UP=bends``)."""
+    return _file("dxf", id, body, side, turn, layers)
+
+
+@room.route("GET", "/documents/<id>/flat.pdf", query=_ASKED)
+def flat_pdf(id: str, body: str | None, side: str | None, turn: float | None) -> Response:
+    """The blank as PDF at true size, on a page of its own."""
+    return _file("pdf", id, body, side, turn)
 
 
 @room.route("GET", "/documents/<id>/flat.svg", query=_ASKED)

@@ -52,6 +52,21 @@ class FlatPatchView(BaseModel):
     walls: list[FlatWallView]
 
 
+class FlatFormView(BaseModel):
+    """What is pressed into the blank: what it takes of it, lines along it, what stands on it (mm)."""
+
+    id: str
+    kind: str
+    name: str
+    up: bool
+    height: float
+    pilot: float
+    loops: list[list[Pair]]
+    path: list[Pair]
+    at: Pair
+    said: str
+
+
 class LapView(BaseModel):
     """Two pieces of a blank that lie on each other (mm2)."""
 
@@ -100,5 +115,8 @@ class FlatView(BaseModel):
     patches: list[FlatPatchView]
     bends: list[FlatBendView]
     laps: list[LapView]
+    forms: list[FlatFormView]
+    #: Which way the sheet was rolled (rad, from x of the blank), where that is said.
+    grain: float | None
     faults: list[MakingFaultView]
     sheets: list[SheetName]

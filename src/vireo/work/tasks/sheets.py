@@ -16,9 +16,9 @@ from vireo.core.panels.loops import Loop, Seg
 from vireo.core.panels.places import flat as all_open
 from vireo.core.part.products.sheets import SHEETS
 from vireo.core.part.report import PartBuild
-from vireo.core.sheet.blanks import Flat, FlatBend, FlatPatch, flattened
+from vireo.core.sheet.blanks import Flat, FlatBend, FlatForm, FlatPatch, flattened
 from vireo.core.sheet.body import SheetBody
-from vireo.core.sheet.files import bend_table, blank_dxf, blank_svg, told
+from vireo.core.sheet.files import bend_table, blank_dxf, blank_pdf, blank_svg, told, told_form
 from vireo.core.sheet.rules.kind import RULES, faults_of
 from vireo.core.trouble import BadInput
 from vireo.work.tasks.exchange import step_file
@@ -75,6 +75,8 @@ def flat(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
              "at": lap.at}
             for lap in made.laps
         ],
+        "forms": [{**_form(f), "name": title(f.id)} for f in made.forms],
+        "grain": made.grain,
         "faults": _faults(body, made, title),
         "sheets": [
             {"id": b, "name": found.bodies[b]["name"]}
@@ -104,6 +106,14 @@ def _bend(bend: FlatBend) -> dict[str, Any]:
     }  # fmt: skip
 
 
+def _form(form: FlatForm) -> dict[str, Any]:
+    return {
+        "id": form.id, "kind": form.kind, "up": form.up, "height": form.height, "pilot": form.pilot,
+        "loops": [_points(lp) for lp in form.loops], "path": _along(form.path) if form.path else [],
+        "at": form.at, "said": told_form(form),
+    }  # fmt: skip
+
+
 def _patch(patch: FlatPatch) -> dict[str, Any]:
     return {
         "id": patch.id, "bend": patch.bend, "loops": [_points(lp) for lp in patch.loops],
@@ -124,14 +134,22 @@ def _along(segs: list[Seg] | Loop) -> list[tuple[float, float]]:
 
 @task("flat_file")
 def flat_file(bench: Bench, request: dict[str, Any]) -> bytes:
-    """The blank of a sheet as DXF or SVG, or the table of its bends as CSV."""
+    """The blank of a sheet as DXF, SVG, PDF or STEP, or the table of its bends as CSV. Raises BadInput where a step
+    does not build: a blank without it would be cut."""
     found = build_part(bench, request["request"])
+    failed = [s.id for s in found.steps if s.status == "failed"]
+    title = _titles(request["request"])
+    if failed:
+        raise BadInput(
+            f"{title(failed[0])} does not build, and the blank would be cut without it: mend it, or put it to sleep",
+            [f"step:{failed[0]}"],
+        )
     id, body = sheet_of(found, request["body"])
     look = found.bodies[id]
     made = flattened(body, request["side"], request["turn"])
-    title = _titles(request["request"])
     writers: dict[str, Callable[[Flat], bytes]] = {
-        "dxf": blank_dxf, "svg": blank_svg,
+        "dxf": lambda flat: blank_dxf(flat, request["layers"]), "svg": blank_svg,
+        "pdf": lambda flat: blank_pdf(flat, look["name"]),
         "step": lambda flat: _solid(f"{look['name']} blank", body),
         "csv": lambda flat: bend_table(flat, [title(b.id) for b in flat.bends]),
     }  # fmt: skip
