@@ -11,7 +11,7 @@ from tests.core.test_sheet_parts import edge, plated, sheet_of, trouble
 from vireo.core.panels.loops import inside
 from vireo.core.panels.places import places
 from vireo.core.sheet.allowance import KFactor
-from vireo.core.sheet.brake import PUNCHES, _struck, bend_order
+from vireo.core.sheet.brake import PUNCHES, bend_order, struck
 
 
 def channel(wall, base=83.0):
@@ -81,7 +81,7 @@ def test_every_strike_of_a_box_is_clear_of_the_punch_by_points(length):
             stands = places(sheet, state)
             s = [x for lp in bend.loops for seg in lp for x in (seg.a[0], seg.b[0])]
             middle, reach = 0.5 * (min(s) + max(s)), 0.5 * 0.75 * (max(s) - min(s))
-            frame, at = _struck(stands[bend.id], middle, sign, turn, t, strike.round)
+            frame, at = struck(stands[bend.id], middle, sign, turn, t, strike.round)
             punch = shapely.Polygon(PUNCHES[strike.punch]).buffer(-0.5)
             for panel in sheet.panels.values():
                 corners = np.array([seg.a for lp in panel.loops for seg in lp])

@@ -129,15 +129,20 @@ def hood(script: Script) -> PartScript:
         ends = [v.point(x, -40.0 - 18.0 * k) for x in (-24.0, 24.0)]
         for p in ends:
             v.at(p, "24 mm", f"40 mm + {18 * k} mm")
-        v.line(*ends)
-    slits = part.add("sketch", "Slits", plane={"base": "YZ", "face": None}, drawing=v.drawing)
+        v.line(ends[0], ends[1])
+    slits = part.add(
+        "sketch",
+        "Slits",
+        plane={"base": "YZ", "offset": {"formula": "across/2"}, "face": None},
+        drawing=v.drawing,
+    )
     part.add("sheet_louvre", "Louvres", sketch=slits, width="9 mm", height="4 mm", radius="1 mm")
     b = Sketcher()
     for x in (-50.0, 50.0):
         ends = [b.point(x, y) for y in (-24.0, 24.0)]
         for p in ends:
             b.at(p, "50 mm", "24 mm")
-        b.line(*ends)
+        b.line(ends[0], ends[1])
     paths = part.add("sketch", "Bead lines", plane=_GROUND, drawing=b.drawing)
     part.add("sheet_bead", "Stiffeners", sketch=paths, width="10 mm", height="2 mm", radius="1 mm")
     c = Sketcher()

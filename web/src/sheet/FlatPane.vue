@@ -3,7 +3,7 @@
 import { NDropdown } from 'naive-ui'
 import { Vector3 } from 'three'
 import { computed, onMounted, onUnmounted, ref, shallowRef, watch } from 'vue'
-import { call } from '../api/client'
+import { call, download } from '../api/client'
 import { turns } from '../api/newest'
 import BesideChoice from '../document/BesideChoice.vue'
 import { useDocument } from '../document/store'
@@ -15,7 +15,12 @@ import { area, bare, length, rounded, units } from '../ui/units'
 import type { BodySpec, Hit } from '../viewport/body'
 import type { Mark, Wanted } from '../viewport/engine'
 import { usePanes } from '../viewport/panes'
-import { arrow, cross, edgeOf, faceNamed, faceOf, type Flat, formFace, lit, open, path, wordsOf } from './flat'
+import { arrow, cross, edgeOf, faceNamed, faceOf, type Flat, formFace, lit, open, path, type Struck, wordsOf } from './flat'
+
+import LayersPanel from './LayersPanel.vue'
+import { useLayers } from './layers'
+import NestPanel from './NestPanel.vue'
+import StrikeView from './StrikeView.vue'
 
 const props = defineProps<{ bodies: BodySpec[]; marks: Mark[]; wanted: Wanted }>()
 const emit = defineEmits<{ pick: [hit: Hit | null, add: boolean] }>()
@@ -28,7 +33,7 @@ const loading = ref(false)
 const side = ref<'top' | 'bottom'>('top')
 const turn = ref(0)
 /** What stands under the picture. */
-const under = ref<'bends' | 'faults' | null>('bends')
+const under = ref<'bends' | 'faults' | 'nest' | 'layers' | null>('bends')
 const looked = ref<number | null>(null)
 const notes = ref(true)
 const over = ref<string | null>(null)
@@ -160,19 +165,6 @@ function go(i: number): void {
 onUnmounted(() => (panes.spots = []))
 
 // --- the order bends are struck in
-interface Strike {
-  bend: string
-  punch: string
-  over: boolean
-  round: boolean
-  pressed: boolean
-}
-interface Struck {
-  whole: boolean
-  in_time: boolean
-  strikes: Strike[]
-  stops: { bend: string; name: string; meets: string; tool: string; share: number }[]
-}
 const jobs = useJobs()
 const job = computed(() => {
   const last = jobs.newest('bend_order')
@@ -202,6 +194,8 @@ const listed = computed(() => {
   const rank = new Map(struck.value?.strikes.map((s, i) => [s.bend, i]))
   return ordered.value && rank.size ? [...bends.value].sort((a, b) => (rank.get(a.id) ?? 1e6) - (rank.get(b.id) ?? 1e6)) : bends.value
 })
+const numbers = computed(() => new Map(bends.value.map((b) => [b.id, b.number])))
+const played = ref(false)
 const numberOf = (id: string): number | undefined => bends.value.find((b) => b.id === id)?.number
 function order(): void {
   void jobs.start('bend_order', { body: flat.value?.body ?? '' }).catch(doc.refused)
@@ -213,18 +207,22 @@ const failed = computed(() => (doc.build?.steps ?? []).filter((s) => s.status ==
 // --- handing over
 const FILES = [
   { label: 'DXF: outline, bend lines, notes', key: 'dxf' },
+  { label: 'Layers of the DXF …', key: 'layers' },
   { label: 'PDF at 1:1', key: 'pdf' },
   { label: 'SVG at true size', key: 'svg' },
   { label: 'STEP, laid flat', key: 'step' },
   { label: 'Bend table (CSV)', key: 'csv' },
 ]
 function save(form: string): void {
+  if (form === 'layers') {
+    under.value = 'layers'
+    return
+  }
   const asked = new URLSearchParams({ body: flat.value?.body ?? '', side: side.value, turn: String(turn.value) })
-  const link = document.createElement('a')
-  link.href = `/api/documents/${doc.view!.id}/flat.${form}?${asked}`
-  link.download = ''
-  link.click()
+  if (form === 'dxf' && layers.told.value) asked.set('layers', layers.told.value)
+  void download(`/api/documents/${doc.view!.id}/flat.${form}?${asked}`).catch(doc.refused)
 }
+const layers = useLayers()
 const bends = computed(() => flat.value?.bends ?? [])
 const facts = computed(() => {
   const f = flat.value
@@ -376,8 +374,19 @@ const words = computed(() =>
       >
         Makeable<span v-if="flat.faults.length" class="badge">{{ flat.faults.length }}</span>
       </button>
+      <button
+        class="chip"
+        :class="{ on: under === 'nest' }"
+        title="Blanks laid out on stock sheets"
+        data-testid="flat-nest"
+        @click="under = under === 'nest' ? null : 'nest'"
+      >
+        Nest
+      </button>
     </div>
-    <div v-if="flat && under === 'bends' && bends.length" class="table">
+    <NestPanel v-if="flat && under === 'nest'" :flat="flat" />
+    <LayersPanel v-if="under === 'layers'" @shut="under = null" />
+    <div v-if="flat && under === 'bends' && bends.length" class="table" :class="{ played }">
       <p class="order" data-testid="flat-order">
         <template v-if="seeking">
           <span>looking for an order: {{ job?.stage }}</span>
@@ -395,6 +404,9 @@ const words = computed(() =>
           >
         </template>
         <template v-if="!seeking && struck">
+          <button v-if="ordered" class="btn small" data-testid="play-order" @click="played = !played">
+            {{ played ? 'Hide strikes' : 'Play' }}
+          </button>
           <button class="btn small" @click="showsOrder = !showsOrder">{{ ordered ? 'Flat lengths' : 'Order' }}</button>
         </template>
         <template v-else-if="!seeking">
@@ -402,7 +414,8 @@ const words = computed(() =>
           <button class="btn small" data-testid="find-order" @click="order">Find a bend order</button>
         </template>
       </p>
-      <table>
+      <StrikeView v-if="played && ordered && struck" :struck="struck" :numbers="numbers" @over="(b) => (over = b)" />
+      <table v-else>
         <thead>
           <tr>
             <th>Bend</th>
@@ -650,6 +663,9 @@ const words = computed(() =>
   overflow: auto;
   border-top: 1px solid var(--line);
   background: var(--panel);
+}
+.table.played {
+  max-height: 72%;
 }
 table {
   width: 100%;

@@ -8,6 +8,55 @@ export type Flat = Schemas['FlatView']
 export type FlatBend = Schemas['FlatBendView']
 type Pair = [number, number]
 
+/** A strike at a share of its angle: outlines of the sheet and the tools, y up from the tip of the punch. */
+export interface Seen {
+  share: number
+  punch: Pair[]
+  die: Pair[]
+  patches: { id: string; points: Pair[] }[]
+}
+export interface Strike {
+  bend: string
+  name: string
+  punch: string
+  over: boolean
+  round: boolean
+  pressed: boolean
+  seen: Seen[]
+}
+export interface Struck {
+  whole: boolean
+  in_time: boolean
+  strikes: Strike[]
+  stops: { bend: string; name: string; meets: string; panel: string; tool: string; punch: string; share: number; seen: Seen }[]
+}
+/** What a strike is looked at in: all of the sheet, and of the tools what is near it. */
+export function seenBox(seen: Seen): string {
+  const points = seen.patches.flatMap((p) => p.points)
+  const x = points.map((p) => p[0])
+  const y = points.map((p) => p[1])
+  const [x0, x1] = [Math.min(...x, -35), Math.max(...x, 35)]
+  const [y0, y1] = [Math.min(...y, -30), Math.max(...y, 45)]
+  const pad = 0.05 * Math.max(x1 - x0, y1 - y0)
+  return `${x0 - pad} ${-y1 - pad} ${x1 - x0 + 2 * pad} ${y1 - y0 + 2 * pad}`
+}
+
+/** Blanks laid on stock sheets. */
+export interface Lying {
+  id: string
+  turn: number
+  at: Pair
+}
+export interface Nested {
+  size: Pair
+  sheets: { pieces: Lying[]; used: number }[]
+  outlines: Record<string, Pair[][]>
+  names: Record<string, string>
+  dxf: string
+}
+/** How a piece lies, with y up. */
+export const laid = (p: Lying): string => `translate(${p.at[0]} ${-p.at[1]}) rotate(${-p.turn})`
+
 /** An SVG path with y up. */
 export const path = (loops: Pair[][]): string => loops.map((l) => `M${l.map(([x, y]) => `${x} ${-y}`).join('L')}Z`).join('')
 export const open = (points: Pair[]): string => `M${points.map(([x, y]) => `${x} ${-y}`).join('L')}`

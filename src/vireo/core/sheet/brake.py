@@ -16,7 +16,7 @@ import heapq
 import itertools
 import math
 import time
-from collections.abc import Callable
+from collections.abc import Callable, Collection
 from dataclasses import dataclass
 
 import fcl
@@ -49,7 +49,7 @@ PUNCHES: dict[str, list[tuple[float, float]]] = {
               (-_RAM, _TOP), (-13, _TOP), (-13, 76), (-9, 62), (-9, 33.6)],
 }  # fmt: skip
 #: What is bent further than this (rad) is struck so far, and pressed on from there between flat tools.
-_FURTHEST = math.radians(140.0)
+FURTHEST = math.radians(140.0)
 
 
 @dataclass(frozen=True)
@@ -66,12 +66,15 @@ class Strike:
 
 @dataclass(frozen=True)
 class Stop:
-    """Why a bend cannot be struck: at what share of its angle which panel meets which tool."""
+    """Why a bend cannot be struck: at what share of its angle which panel meets which tool, with which punch, the
+    part half round or not."""
 
     bend: str
     share: float
     panel: str
     tool: str
+    punch: str = "straight"
+    round: bool = False
 
 
 @dataclass(frozen=True)
@@ -152,7 +155,7 @@ class _Brake:
             )
             if round_ is not None:
                 found.append(
-                    Strike(id, punch, over, round_, abs(self.sheet.bends[id].angle) > _FURTHEST)
+                    Strike(id, punch, over, round_, abs(self.sheet.bends[id].angle) > FURTHEST)
                 )
         return found
 
@@ -170,23 +173,17 @@ class _Brake:
     def _met(self, id: str, done: frozenset[str], punch: str, round_: bool) -> Stop | None:
         bend, t = self.sheet.bends[id], self.sheet.thickness
         sign = 1.0 if bend.angle > 0.0 else -1.0
-        low, high = _along(bend)
+        low, high = along(bend)
         length = (high - low) * self.segment
-        k = (bend.allowance / abs(bend.angle) - bend.radius) / t
         for share in _SHARES:
-            turn = min(abs(bend.angle), _FURTHEST) * share
-            radius = max(bend.allowance / turn - k * t, 0.0)
-            state: dict[str, Bent] = {
-                b.id: (b.angle, b.radius) if b.id in done else (0.0, 0.0)
-                for b in self.sheet.bends.values()
-            }
-            state[id] = (sign * turn, radius)
+            turn = min(abs(bend.angle), FURTHEST) * share
+            state, radius = struck_state(self.sheet, id, done, turn)
             stands = places(self.sheet, state)
-            frame, at = _struck(stands[id], 0.5 * (low + high), sign, turn, t, round_)
-            drop = _drop(radius, turn, t, self.v)
+            frame, at = struck(stands[id], 0.5 * (low + high), sign, turn, t, round_)
+            by = drop(radius, turn, t, self.v)
             tools = (
                 ("punch", *self._tool(punch, length), 0.0),
-                ("die", *self._tool("", length), drop),
+                ("die", *self._tool("", length), by),
             )
             for panel, solid in self.objects.items():
                 place = stands[panel]
@@ -195,10 +192,10 @@ class _Brake:
                 box = self.boxes[panel]
                 middle = turned @ (0.5 * (box[0] + box[1])) + moved
                 half = np.abs(turned) @ (0.5 * (box[1] - box[0]))
-                for name, tool, reach, by in tools:
+                for name, tool, reach, lifted in tools:
                     if name == "die" and panel in (bend.parent, bend.child):
                         continue  # they lie on it
-                    off = np.array([0.0, 0.0, by])
+                    off = np.array([0.0, 0.0, lifted])
                     if (middle - half > reach[1] + off).any() or (
                         middle + half < reach[0] + off
                     ).any():
@@ -206,7 +203,7 @@ class _Brake:
                     solid.setTransform(fcl.Transform(turned, moved))
                     tool.setTransform(fcl.Transform(np.eye(3), off))
                     if fcl.collide(solid, tool, fcl.CollisionRequest(), fcl.CollisionResult()):
-                        return Stop(id, share, panel, name)
+                        return Stop(id, share, panel, name, punch, round_)
         return None
 
     def _tool(self, punch: str, length: float) -> tuple[fcl.CollisionObject, Floats]:
@@ -218,7 +215,7 @@ class _Brake:
                 profile = shapely.affinity.translate(profile, 0.0, _CLEAR)
             else:
                 profile = shapely.affinity.translate(
-                    _die(self.v).buffer(-0.5 * _CLEAR), 0.0, -_CLEAR
+                    die_profile(self.v).buffer(-0.5 * _CLEAR), 0.0, -_CLEAR
                 )
             solid = _prism(profile, -0.5 * length, 0.5 * length, (1, 2, 0))
             box = np.stack([solid[0].min(axis=0), solid[0].max(axis=0)])
@@ -226,7 +223,22 @@ class _Brake:
         return self._tools[key]
 
 
-def _struck(
+def struck_state(
+    sheet: Sheet, id: str, done: Collection[str], turn: float
+) -> tuple[dict[str, Bent], float]:
+    """The sheet while a bend is struck so far (rad), those done bent, others flat; and the radius it has then, which
+    keeps its neutral line."""
+    bend, t = sheet.bends[id], sheet.thickness
+    k = (bend.allowance / abs(bend.angle) - bend.radius) / t
+    radius = max(bend.allowance / turn - k * t, 0.0) if turn else 0.0
+    state: dict[str, Bent] = {
+        b.id: (b.angle, b.radius) if b.id in done else (0.0, 0.0) for b in sheet.bends.values()
+    }
+    state[id] = (math.copysign(turn, bend.angle), radius) if turn else (0.0, 0.0)
+    return state, radius
+
+
+def struck(
     zone: Place, middle: float, sign: float, turn: float, t: float, round_: bool
 ) -> tuple[Floats, Floats]:
     """What turns space to the brake, and the place that comes to the tip of the punch: inside the bend, half-way."""
@@ -238,7 +250,7 @@ def _struck(
     return (np.diag([-1.0, -1.0, 1.0]) @ frame if round_ else frame), at
 
 
-def _drop(radius: float, turn: float, t: float, v: float) -> float:
+def drop(radius: float, turn: float, t: float, v: float) -> float:
     """How high the top of the die is over the tip of the punch: its shoulders touch the legs, or the round itself
     while that lies on them."""
     half, s = 0.5 * v, math.sin(0.5 * turn)
@@ -249,7 +261,7 @@ def _drop(radius: float, turn: float, t: float, v: float) -> float:
     return radius - (radius + t) / math.cos(0.5 * turn) + half * math.tan(0.5 * turn)
 
 
-def _die(v: float) -> shapely.Polygon:
+def die_profile(v: float) -> shapely.Polygon:
     half = 0.5 * v
     wide, deep = half + 8.0, half / math.tan(_OPENING)
     return shapely.Polygon(
@@ -257,7 +269,7 @@ def _die(v: float) -> shapely.Polygon:
     )  # fmt: skip
 
 
-def _along(bend: Bend) -> tuple[float, float]:
+def along(bend: Bend) -> tuple[float, float]:
     s = [x for loop in bend.loops for seg in loop for x in (seg.a[0], seg.b[0])]
     return min(s), max(s)
 

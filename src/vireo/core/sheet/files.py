@@ -6,7 +6,7 @@ import functools
 import io
 import math
 from collections.abc import Iterator, Mapping, Sequence
-from dataclasses import dataclass
+from dataclasses import dataclass, replace
 from typing import Any
 
 from ezdxf import units
@@ -19,7 +19,7 @@ from reportlab.pdfgen import canvas
 from reportlab.pdfgen.pathobject import PDFPathObject
 
 from vireo.core.curves import Arc2, Circle2, Line2, Pair
-from vireo.core.panels.loops import Loop, area, extent, line
+from vireo.core.panels.loops import Loop, Motion2, area, extent, line, moved_loop
 from vireo.core.sheet.blanks import Flat, FlatBend, FlatForm
 from vireo.core.sketch.exchange.dxf import add_curve
 from vireo.core.sketch.exchange.svg import path_of
@@ -100,9 +100,14 @@ def worded(flat: Flat) -> Iterator[Words]:
             yield Words(told(bend), at, turn, height)
     for form in flat.forms:
         x0, y0, x1, y1 = extent([s for loop in form.loops for s in loop])
-        text = told_form(form)
-        height = max(min(1.6 * (x1 - x0) / len(text), 0.3 * (y1 - y0), 3.0), 0.5)
-        yield Words(text, (0.5 * (x0 + x1), 0.5 * (y0 + y1) - 0.35 * height), 0.0, height)
+        text, middle = told_form(form), (0.5 * (x0 + x1), 0.5 * (y0 + y1))
+        # Along the longer side of what it takes.
+        long, short = max(x1 - x0, y1 - y0), min(x1 - x0, y1 - y0)
+        height = max(min(1.6 * long / len(text), 0.3 * short, 3.0), 0.5)
+        if x1 - x0 >= y1 - y0:
+            yield Words(text, (middle[0], middle[1] - 0.35 * height), 0.0, height)
+        else:
+            yield Words(text, (middle[0] + 0.35 * height, middle[1]), 90.0, height)
 
 
 def blank_dxf(flat: Flat, layers: Layers | None = None) -> bytes:
@@ -116,11 +121,7 @@ def blank_dxf(flat: Flat, layers: Layers | None = None) -> bytes:
     for ink in inked(flat):
         if ink.layer not in called:
             continue
-        if ink.closed:
-            _outline(space, ink.segs, called[ink.layer])
-        else:
-            for seg in ink.segs:
-                add_curve(space, seg.curve, called[ink.layer])
+        add_ink(space, ink, called[ink.layer])
     for words in worded(flat) if "TEXT" in called else ():
         text = space.add_text(
             words.text,
@@ -132,6 +133,19 @@ def blank_dxf(flat: Flat, layers: Layers | None = None) -> bytes:
     out = io.StringIO()
     document.write(out)
     return out.getvalue().encode(document.output_encoding)
+
+
+def add_ink(space: Any, ink: Ink, layer: str) -> None:
+    """A run of curves in a layer of a DXF."""
+    if ink.closed:
+        _outline(space, ink.segs, layer)
+        return
+    for seg in ink.segs:
+        add_curve(space, seg.curve, layer)
+
+
+def moved_ink(ink: Ink, m: Motion2) -> Ink:
+    return replace(ink, segs=moved_loop(ink.segs, m))
 
 
 def _outline(space: Any, loop: Loop, layer: str) -> None:

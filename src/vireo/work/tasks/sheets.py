@@ -67,7 +67,7 @@ def flat(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
         "thickness": made.thickness, "size": made.size, "area": area,
         "mass": area * made.thickness * (material.density if material else 0.0) * 1e-6,
         "cut": made.outline.cut, "pierces": made.outline.pierces,
-        "outline": [_points(lp) for lp in made.outline.loops],
+        "outline": [points(lp) for lp in made.outline.loops],
         "patches": [_patch(p) for p in made.patches],
         "bends": [{**_bend(b), "name": title(b.id)} for b in made.bends],
         "laps": [
@@ -109,19 +109,19 @@ def _bend(bend: FlatBend) -> dict[str, Any]:
 def _form(form: FlatForm) -> dict[str, Any]:
     return {
         "id": form.id, "kind": form.kind, "up": form.up, "height": form.height, "pilot": form.pilot,
-        "loops": [_points(lp) for lp in form.loops], "path": _along(form.path) if form.path else [],
+        "loops": [points(lp) for lp in form.loops], "path": _along(form.path) if form.path else [],
         "at": form.at, "said": told_form(form),
     }  # fmt: skip
 
 
 def _patch(patch: FlatPatch) -> dict[str, Any]:
     return {
-        "id": patch.id, "bend": patch.bend, "loops": [_points(lp) for lp in patch.loops],
+        "id": patch.id, "bend": patch.bend, "loops": [points(lp) for lp in patch.loops],
         "walls": [{"name": name, "points": _along([seg])} for name, seg in patch.walls],
     }  # fmt: skip
 
 
-def _points(loop: Loop) -> list[tuple[float, float]]:
+def points(loop: Loop) -> list[tuple[float, float]]:
     return _along(loop)[:-1]
 
 

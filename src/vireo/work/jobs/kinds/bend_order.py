@@ -8,7 +8,8 @@ from pydantic import Field
 
 from vireo.core.documents.kinds.part import Part
 from vireo.core.naming.grammar import step_of
-from vireo.core.sheet.brake import bend_order
+from vireo.core.sheet.brake import Strike, bend_order
+from vireo.core.sheet.striking import Seen, seen
 from vireo.work.jobs.kind import Json, Options, Telling, job
 from vireo.work.tasks.part import build_part
 from vireo.work.tasks.sheets import sheet_of
@@ -38,7 +39,18 @@ def told(result: Json, telling: Telling) -> Json:
     }  # fmt: skip
 
 
-@job("bend_order", ("part",), BendOrderOptions, told=told, about="body")
+#: Shares of its angle a strike is shown at.
+_SHOWN = (0.0, 0.5, 1.0)
+
+
+def _seen(view: Seen) -> Json:
+    return {
+        "share": view.share, "punch": view.punch, "die": view.die,
+        "patches": [{"id": id, "points": points} for id, points in view.patches],
+    }  # fmt: skip
+
+
+@job("bend_order", ("part",), BendOrderOptions, told=told, about="body", version=2)
 def order(bench: Bench, request: Json, options: BendOrderOptions) -> dict[str, Any]:
     """The strikes in order with few turns, all of them where it is `whole`; else as far as it went, and what stops
     the bends that are left."""
@@ -47,13 +59,22 @@ def order(bench: Bench, request: Json, options: BendOrderOptions) -> dict[str, A
         body.sheet, options.seconds,
         progress=lambda share: bench.report({"share": share, "stage": "bends tried"}),
     )  # fmt: skip
+    done: list[str] = []
+    shown = []
+    for strike in found.strikes:
+        shown.append([_seen(seen(body.sheet, strike, done, share)) for share in _SHOWN])
+        done.append(strike.bend)
+    stops = [
+        _seen(seen(body.sheet, Strike(s.bend, s.punch, False, s.round), done, s.share)) for s in found.stops
+    ]  # fmt: skip
     return {
         "body": options.body, "whole": found.whole, "turns": found.turns, "in_time": found.in_time,
         "strikes": [
-            {"bend": s.bend, "punch": s.punch, "over": s.over, "round": s.round, "pressed": s.pressed}
-            for s in found.strikes
+            {"bend": s.bend, "punch": s.punch, "over": s.over, "round": s.round, "pressed": s.pressed, "seen": views}
+            for s, views in zip(found.strikes, shown, strict=True)
         ],
         "stops": [
-            {"bend": s.bend, "share": s.share, "panel": s.panel, "tool": s.tool} for s in found.stops
+            {"bend": s.bend, "share": s.share, "panel": s.panel, "tool": s.tool, "punch": s.punch, "seen": view}
+            for s, view in zip(found.stops, stops, strict=True)
         ],
     }  # fmt: skip
