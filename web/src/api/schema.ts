@@ -1180,6 +1180,23 @@ export interface paths {
         patch?: never;
         trace?: never;
     };
+    "/api/documents/{id}/sheet_sizes": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        get?: never;
+        put?: never;
+        /** Thickness and bend radius of a body of a part, a sheet or a solid that is one. */
+        post: operations["sheet_sizes"];
+        delete?: never;
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
     "/api/documents/{id}/sketches/{step}/export.dxf": {
         parameters: {
             query?: never;
@@ -1808,6 +1825,24 @@ export interface paths {
         post?: never;
         /** Take a kept script away. */
         delete: operations["forget"];
+        options?: never;
+        head?: never;
+        patch?: never;
+        trace?: never;
+    };
+    "/api/projects/{id}/sheet_rules": {
+        parameters: {
+            query?: never;
+            header?: never;
+            path?: never;
+            cookie?: never;
+        };
+        /** Rules of sheets: those kept in the project, and the library. */
+        get: operations["sheet_rules"];
+        put?: never;
+        /** Keep rules of one's own, or others under a name that is kept already; without any they are forgotten. */
+        post: operations["keep_sheet_rule"];
+        delete?: never;
         options?: never;
         head?: never;
         patch?: never;
@@ -3996,6 +4031,11 @@ export interface components {
              * @default null
              */
             of: string | null;
+            /**
+             * Sets
+             * @default null
+             */
+            sets: string[] | null;
             /** Type */
             type: string;
             /**
@@ -7055,6 +7095,43 @@ export interface components {
             id: string;
             /** Name */
             name: string;
+        };
+        /**
+         * SheetRule
+         * @description What a kind of sheet is made by; `sets` are fields of the step Plate.
+         */
+        SheetRule: {
+            /** Name */
+            name: string;
+            /** Sets */
+            sets: {
+                [key: string]: string;
+            };
+        };
+        /**
+         * SheetRulesView
+         * @description Rules of sheets a project keeps, and those there are anyway.
+         */
+        SheetRulesView: {
+            /** Library */
+            library: components["schemas"]["SheetRule"][];
+            /** Own */
+            own: components["schemas"]["SheetRule"][];
+        };
+        /** SheetSizesAsk */
+        SheetSizesAsk: {
+            /** Body */
+            body: string;
+        };
+        /**
+         * SheetSizesView
+         * @description Thickness and inner bend radius (mm) of a body; no radius where it has no bend.
+         */
+        SheetSizesView: {
+            /** Radius */
+            radius: number | null;
+            /** Thickness */
+            thickness: number;
         };
         /** ShelfView */
         ShelfView: {
@@ -10625,6 +10702,41 @@ export interface operations {
             };
         };
     };
+    sheet_sizes: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetSizesAsk"];
+            };
+        };
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetSizesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
     sketch_dxf: {
         parameters: {
             query?: never;
@@ -11889,6 +12001,72 @@ export interface operations {
             cookie?: never;
         };
         requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["Done"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    sheet_rules: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody?: never;
+        responses: {
+            /** @description done */
+            200: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["SheetRulesView"];
+                };
+            };
+            /** @description refused */
+            default: {
+                headers: {
+                    [name: string]: unknown;
+                };
+                content: {
+                    "application/json": components["schemas"]["ErrorView"];
+                };
+            };
+        };
+    };
+    keep_sheet_rule: {
+        parameters: {
+            query?: never;
+            header?: never;
+            path: {
+                id: string;
+            };
+            cookie?: never;
+        };
+        requestBody: {
+            content: {
+                "application/json": components["schemas"]["SheetRule"];
+            };
+        };
         responses: {
             /** @description done */
             200: {

@@ -352,9 +352,24 @@ def part_body(label: str, of: str) -> Any:
     return Field(default="", max_length=60, json_schema_extra=_meta("part_body", label, of=of))
 
 
+def csv(label: str, hint: str, **more: Any) -> Any:
+    """The text of a table, from a file."""
+    return Field(
+        default="", max_length=200_000, json_schema_extra=_meta("csv", label, hint=hint, **more)
+    )
+
+
+def stock(label: str, sets: tuple[str, ...], **more: Any) -> Any:
+    """The name of what was taken from the library of sheet rules: taking it sets other fields, and these count."""
+    return Field(
+        default="", max_length=80, json_schema_extra=_meta("stock", label, sets=list(sets), **more)
+    )
+
+
 #: What each type of field holds, for declaring it again from what is told of it.
 _HOLDS: dict[str, Any] = {
     "quantity": Formula, "toggle": bool, "name": str, "sketch": str, "axis": str, "part": str, "part_body": str,
+    "csv": str, "stock": str,
     "sketches": tuple[str, ...], "steps": tuple[str, ...], "bodies": tuple[str, ...],
     "points": tuple[str, ...], "curves": tuple[str, ...], "regions": tuple[RegionPick, ...],
     "picks": tuple[Pick, ...], "spots": tuple[Spot, ...], "varied": tuple[Varied, ...],

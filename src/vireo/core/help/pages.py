@@ -122,7 +122,7 @@ _TYPES = {
     "points": "points of the sketch", "axis": "a line of the sketch", "bodies": "bodies",
     "steps": "steps", "spots": "places clicked on faces", "name": "a name",
     "varied": "numbers that change from copy to copy", "numbers": "numbers of copies",
-    "file": "a file", "part": "another part",
+    "file": "a file", "csv": "a table as CSV", "stock": "rules from the library of sheets", "part": "another part",
     "frozen": "faces, edges or bodies of what stands around it", "part_body": "a body of that part",
     "member": "a variant of that part, and where it is pinned",
 }  # fmt: skip

@@ -100,6 +100,69 @@ class Table(_Rule):
         return found
 
 
+_KINDS: dict[str, Literal["allowance", "deduction", "k"]] = {
+    "allowance": "allowance", "ba": "allowance", "deduction": "deduction", "bd": "deduction", "k": "k",
+    "k-factor": "k",
+}  # fmt: skip
+_COLUMNS = ("thickness", "radius", "angle", "value")
+
+
+def table_read(text: str) -> Table:
+    """A table from CSV with a header: thickness, radius, angle, value, and kind where it is not all deductions;
+    separated by commas, semicolons or tabs, a decimal comma where these are no commas. Raises BadInput with the
+    line."""
+    lines = [x for x in text.lstrip("\ufeff").splitlines() if x.strip()]
+    if len(lines) < 2:
+        raise BadInput(
+            "the bend table is empty: it is a CSV with the columns thickness, radius, angle, value and, for other "
+            "than deductions, kind"
+        )
+    sign = max(";\t,", key=lines[0].count)
+    header = [c.strip().strip('"').lower().split(" ")[0] for c in lines[0].split(sign)]
+    missing = [c for c in _COLUMNS if c not in header]
+    if missing:
+        raise BadInput(
+            f"the bend table has no column {missing[0]}: its first line names thickness, radius, angle, value and, for "
+            "other than deductions, kind"
+        )
+    rows = []
+    for number, raw in enumerate(lines[1:], 2):
+        cells = [c.strip().strip('"') for c in raw.split(sign)]
+        told = dict(zip(header, cells, strict=False))
+        kind = _KINDS.get(told.get("kind", "").lower() or "deduction")
+        if kind is None:
+            raise BadInput(
+                f"line {number} of the bend table: the kind “{told['kind']}” is none of allowance, deduction, K"
+            )
+        try:
+            values = {
+                c: float(told[c].replace(",", ".") if sign != "," else told[c]) for c in _COLUMNS
+            }
+        except (KeyError, ValueError):
+            raise BadInput(
+                f"line {number} of the bend table: “{raw[:60]}” has not a number in each of thickness, radius, angle, "
+                "value"
+            ) from None
+        if (
+            not all(math.isfinite(v) for v in values.values())
+            or values["thickness"] <= 0.0
+            or not (values["radius"] >= 0.0 and 0.0 < values["angle"] <= 360.0)
+        ):
+            raise BadInput(
+                f"line {number} of the bend table: thicknesses are above 0, radii not below it, angles above 0° and at "
+                "most 360°"
+            )
+        row = Row(**values, what=kind)
+        if row.length <= 0.0:
+            raise BadInput(
+                f"line {number} of the bend table: with this {kind} the bend would have no length in the flat"
+            )
+        rows.append(row)
+    if len(rows) > 5000:
+        raise BadInput(f"the bend table has {len(rows)} lines, and 5000 at most are read")
+    return Table(rows=tuple(rows))
+
+
 def _between(values: list[tuple[float, float]], at: float) -> float | None:
     """Linear between the values around a place; None beyond them."""
     below = max((v for v in values if v[0] <= at + 1e-9), default=None)

@@ -16,6 +16,7 @@ from vireo.core.panels.model import Sheet
 from vireo.core.panels.places import Bent, Floats, Place, places
 from vireo.core.sheet.allowance import Din6935, KFactor, Rule, Table
 from vireo.core.sheet.combine import rerooted
+from vireo.core.sheet.flange import Relief
 
 Json = dict[str, Any]
 _RULE: TypeAdapter[KFactor | Din6935 | Table] = TypeAdapter(
@@ -25,15 +26,15 @@ _RULE: TypeAdapter[KFactor | Din6935 | Table] = TypeAdapter(
 
 @dataclass(frozen=True)
 class SheetBody:
-    """`frame` is where the root panel lies, its bottom at z = 0. `radius`, `rule`, `relief` (width, depth beyond
-    the bend) and `gap` of mitred corners (mm) are what later steps go by; `opened` are bends that lie flat for
-    now. `grain` is which way it was rolled (rad, from x of the root panel), where that is said."""
+    """`frame` is where the root panel lies, its bottom at z = 0. `radius`, `rule`, `relief` and `gap` of mitred
+    corners (mm) are what later steps go by; `opened` are bends that lie flat for now. `grain` is which way it was
+    rolled (rad, from x of the root panel), where that is said."""
 
     sheet: Sheet
     frame: Frame
     radius: float
     rule: Rule
-    relief: tuple[float, float]
+    relief: Relief
     gap: float
     opened: tuple[str, ...] = ()
     grain: float | None = None
@@ -82,6 +83,6 @@ class SheetBody:
         origin, x, z = (tuple(v) for v in data["frame"])
         return SheetBody(
             Sheet.of(data["sheet"]), Frame(origin, x, z), data["radius"],
-            _RULE.validate_python(data["rule"]), tuple(data["relief"]), data["gap"], tuple(data["opened"]),
+            _RULE.validate_python(data["rule"]), Relief(*data["relief"]), data["gap"], tuple(data["opened"]),
             data.get("grain"),
         )  # fmt: skip

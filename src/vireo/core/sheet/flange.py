@@ -11,12 +11,12 @@ import itertools
 import math
 from collections.abc import Callable, Mapping, Sequence
 from dataclasses import dataclass, replace
-from typing import Literal
+from typing import Literal, NamedTuple
 
 import numpy as np
 from numpy.typing import NDArray
 
-from vireo.core.curves import Line2, Pair
+from vireo.core.curves import Arc2, Line2, Pair
 from vireo.core.kernel.region import combined
 from vireo.core.panels.loops import SAME, Loop, Seg, line, ring
 from vireo.core.panels.model import Bend, Panel, Sheet
@@ -72,15 +72,26 @@ class Reach:
         return low, high
 
 
+class Relief(NamedTuple):
+    """A cut beside the end of a bend: its width, how far it goes beyond the bend (mm), whether it ends round."""
+
+    width: float
+    depth: float
+    round: bool = False
+
+
+NO_RELIEF = Relief(0.0, 0.0)
+
+
 @dataclass(frozen=True)
 class Flange:
-    """`position` may say outright how far the bend begins inside the edge (mm); `relief` is width and depth beyond
-    the bend of the cuts at ends that lie inside an edge, `gap` what mitred corners are apart (mm)."""
+    """`position` may say outright how far the bend begins inside the edge (mm); `relief` are the cuts at ends that
+    lie inside an edge, `gap` what mitred corners are apart (mm)."""
 
     runs: tuple[Run, ...]
     position: Position | float = "inside"
     reach: Reach = Reach()
-    relief: tuple[float, float] = (0.0, 0.0)
+    relief: Relief = NO_RELIEF
     gap: float = 0.1
 
 
@@ -286,7 +297,7 @@ class _Rim:
 
     def reliefs(self, names: Names) -> list[tuple[Loop, str]]:
         """What is cut out of the panel where it goes on beside a flange at a corner."""
-        wide, deep = self.flange.relief
+        wide, deep, _ = self.flange.relief
         found = []
         for i, s, way in self._beside:
             edge = self.at[i]
@@ -419,7 +430,7 @@ class _Edge:
         return float(x), float(y)
 
     def pieces(
-        self, joint: tuple[Pair, Pair], ends: tuple[Pair, Pair], relief: tuple[float, float], id: str
+        self, joint: tuple[Pair, Pair], ends: tuple[Pair, Pair], relief: Relief, id: str
     ) -> list[Seg]:  # fmt: skip
         """What stands in the place of the edge, in the direction of its loop; `ends` are where it begins and
         ends once its neighbours have taken what they need."""
@@ -436,21 +447,37 @@ class _Edge:
         return found
 
     def _notch(
-        self, edge: Pair, s: float, way: float, relief: tuple[float, float], names: list[str]
+        self, edge: Pair, s: float, way: float, relief: Relief, names: list[str]
     ) -> list[Seg]:
         """What is left of the edge beyond an end of the flange, and the relief, run towards the joint."""
-        wide, deep = relief
+        wide, deep, round_ = relief
         left = self.width(edge, self.at(s, 0.0)) * way
         to = s + way * min(wide, left)
         places = [edge, self.at(to, 0.0)]
+        bottom = None
         if wide > SAME and self.back + deep > SAME:
-            places += [self.at(to, self.back + deep), self.at(s, self.back + deep)]
+            # A round one ends in half a circle.
+            radius = 0.5 * abs(to - s) if round_ else 0.0
+            straight = max(self.back + deep - radius, 0.0)
+            places += [self.at(to, straight), self.at(s, straight)]
+            bottom = self.at(0.5 * (to + s), straight + radius) if radius > SAME else None
         if math.dist(places[-1], self.at(s, self.back)) > SAME:
             places.append(self.at(s, self.back))
         return [
-            line(p, q, names[k]) for k, (p, q) in enumerate(itertools.pairwise(places))
+            line(p, q, names[k]) if k != 2 or bottom is None else _half_round(p, bottom, q, names[k])
+            for k, (p, q) in enumerate(itertools.pairwise(places))
             if math.dist(p, q) > SAME
         ]  # fmt: skip
+
+
+def _half_round(a: Pair, over: Pair, b: Pair, name: str) -> Seg:
+    """Half a circle from one place to another, over a third."""
+    centre = (0.5 * (a[0] + b[0]), 0.5 * (a[1] + b[1]))
+    left = (over[0] - a[0]) * (b[1] - over[1]) - (over[1] - a[1]) * (b[0] - over[0]) > 0.0
+    first = a if left else b
+    start = math.atan2(first[1] - centre[1], first[0] - centre[0])
+    arc = Arc2(centre, 0.5 * math.dist(a, b), start, start + math.pi)
+    return Seg(arc, name, not left)
 
 
 def _meeting(a: _Edge, b: _Edge) -> Pair:

@@ -11,7 +11,7 @@ from vireo.core.kernel.trouble import KernelTrouble
 from vireo.core.sheet.allowance import Rule
 from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.combine import renamed
-from vireo.core.sheet.flange import LEAST_ALLOWANCE
+from vireo.core.sheet.flange import LEAST_ALLOWANCE, Relief
 from vireo.core.sheet.sharp import eased
 
 #: By what share of its volume, and how far (mm), the sheet may be off the solid it was read from.
@@ -32,7 +32,7 @@ def sheet_read(
     found = read_sheet(solid, allowance, root)
     sheet = eased(renamed(found.sheet, lambda id: f"{step}/{id}"))
     frame = Frame(triple(found.origin), triple(found.x), triple(found.z))
-    relief = (sheet.thickness, _DEEPER)
+    relief = Relief(sheet.thickness, _DEEPER)
     made = SheetBody(sheet, frame, found.radius, rule, relief, gap)
     try:
         body = made.body()

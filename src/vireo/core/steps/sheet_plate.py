@@ -18,8 +18,9 @@ from vireo.core.part.products.outcome import Outcome
 from vireo.core.part.sheeting import changed, handed
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
-from vireo.core.sheet.allowance import Din6935, KFactor, Rule
+from vireo.core.sheet.allowance import Din6935, KFactor, Rule, table_read
 from vireo.core.sheet.body import SheetBody
+from vireo.core.sheet.flange import NO_RELIEF, Relief
 from vireo.core.sheet.planes import panel_in_plane
 
 _NEW = {"result": ["new"]}
@@ -32,25 +33,31 @@ class PlateFields(f.StepFields):
         "Result", "new", {"new": "New sheet", "join": "Join a sheet"}
     )
     into: tuple[str, ...] = f.bodies("Into", when={"result": ["join"]})
+    stock: str = f.stock("Rules", ("thickness", "radius", "lengths", "k", "table", "relief", "relief_width",
+                                   "relief_depth", "gap"), when=_NEW)  # fmt: skip
     thickness: Formula = f.length("Thickness", "1.5 mm", above=0, key="t", when=_NEW)
     side: Literal["up", "down", "middle"] = f.choice(
         "Material", "up", {"up": "Above the sketch", "down": "Below", "middle": "Both sides"}, when=_NEW
     )  # fmt: skip
     radius: Formula = f.length("Bend radius", "1.5 mm", least=0, key="r", when=_NEW)
-    lengths: Literal["k", "din"] = f.choice(
-        "Flat length by", "k", {"k": "K-factor", "din": "DIN 6935"}, when=_NEW
+    lengths: Literal["k", "din", "table"] = f.choice(
+        "Flat length by", "k", {"k": "K-factor", "din": "DIN 6935", "table": "Table"}, when=_NEW
     )
     k: Formula = f.quantity(
         "number", "K-factor", "0.44", least=0, most=1, when={"result": ["new"], "lengths": ["k"]}
     )
-    relief: Literal["square", "none"] = f.choice(
-        "Relief", "square", {"square": "Square", "none": "None"}, when=_NEW
+    table: str = f.csv(
+        "Bend table", "thickness, radius, angle, value, kind (allowance, deduction or K)",
+        when={"result": ["new"], "lengths": ["table"]},
+    )  # fmt: skip
+    relief: Literal["square", "round", "none"] = f.choice(
+        "Relief", "square", {"square": "Square", "round": "Round", "none": "None"}, when=_NEW
     )
     relief_width: Formula = f.length(
-        "Relief width", "1.5 mm", above=0, when={"result": ["new"], "relief": ["square"]}
+        "Relief width", "1.5 mm", above=0, when={"result": ["new"], "relief": ["square", "round"]}
     )
     relief_depth: Formula = f.length(
-        "Beyond the bend", "1 mm", least=0, when={"result": ["new"], "relief": ["square"]}
+        "Beyond the bend", "1 mm", least=0, when={"result": ["new"], "relief": ["square", "round"]}
     )
     gap: Formula = f.length("Gap of mitred corners", "0.2 mm", above=0, when=_NEW)
     rolled: Literal["any", "said"] = f.choice(
@@ -86,8 +93,11 @@ part.sheet_plate("Plate", sketch=part.sketch(drawing=s, plane="XY"), thickness=1
         frame = ctx.sketch(fields.sketch).frame
         low = {"up": 0.0, "down": -t, "middle": -0.5 * t}[fields.side]
         frame = Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z)
-        square = fields.relief == "square"
-        relief = (ctx.value("relief_width"), ctx.value("relief_depth")) if square else (0.0, 0.0)
+        relief = NO_RELIEF
+        if fields.relief != "none":
+            relief = Relief(
+                ctx.value("relief_width"), ctx.value("relief_depth"), fields.relief == "round"
+            )
         made = {}
         for n, loops in enumerate(parts):
             panel = ctx.step if n == 0 else f"{ctx.step}/{n + 1}"
@@ -137,4 +147,6 @@ part.sheet_plate("Plate", sketch=part.sketch(drawing=s, plane="XY"), thickness=1
 
 
 def _rule(fields: PlateFields, ctx: Context) -> Rule:
+    if fields.lengths == "table":
+        return table_read(fields.table)
     return Din6935() if fields.lengths == "din" else KFactor(k=ctx.value("k"))

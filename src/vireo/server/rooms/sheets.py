@@ -9,10 +9,18 @@ from flask import Response
 
 from vireo.core.documents.kinds.part import as_part
 from vireo.core.sheet.files import LAYERS
+from vireo.core.sheet.library import LIBRARY, SheetRule
 from vireo.core.trouble import BadInput
 from vireo.server.api import Room, services
 from vireo.server.rooms.exchange import attachment
-from vireo.server.views.sheets import FlatAsk, FlatView
+from vireo.server.views.documents import Done
+from vireo.server.views.sheets import (
+    FlatAsk,
+    FlatView,
+    SheetRulesView,
+    SheetSizesAsk,
+    SheetSizesView,
+)
 
 room = Room("sheets")
 
@@ -32,6 +40,34 @@ def _ask(id: str, ask: FlatAsk) -> tuple[str, Any]:
     part = as_part(document, "only parts have sheets")
     _, request = services().builds.request(record.project, part, ask.upto)
     return part.name, {"request": request, **ask.model_dump(include={"body", "side", "turn"})}
+
+
+@room.route("GET", "/projects/<id>/sheet_rules", answer=SheetRulesView)
+def sheet_rules(id: str) -> Any:
+    """Rules of sheets: those kept in the project, and the library."""
+    own = services().store.settings(id).get("sheet_rules", [])
+    return {"own": own, "library": [r.model_dump() for r in LIBRARY]}
+
+
+@room.route("POST", "/projects/<id>/sheet_rules", body=SheetRule, answer=Done)
+def keep_sheet_rule(id: str, body: SheetRule) -> Done:
+    """Keep rules of one's own, or others under a name that is kept already; without any they are forgotten."""
+    settings = services().store.settings(id)
+    rest = [r for r in settings.get("sheet_rules", []) if r["name"] != body.name]
+    kept = [*rest, body.model_dump()] if body.sets else rest
+    if len(kept) > 500:
+        raise BadInput("a project keeps at most 500 rules of sheets")
+    services().store.set_settings(id, {**settings, "sheet_rules": kept})
+    return Done()
+
+
+@room.route("POST", "/documents/<id>/sheet_sizes", body=SheetSizesAsk, answer=SheetSizesView)
+def sheet_sizes(id: str, body: SheetSizesAsk) -> Any:
+    """Thickness and bend radius of a body of a part, a sheet or a solid that is one."""
+    record = services().store.document(id)
+    part = as_part(record.document, "only parts have sheets")
+    _, request = services().builds.request(record.project, part, None)
+    return services().builds.run("sheet_sizes", {"request": request, "body": body.body}, sticky=id)
 
 
 @room.route("POST", "/documents/<id>/flat", body=FlatAsk, answer=FlatView)

@@ -36,6 +36,8 @@ class FieldView(BaseModel):
     any: bool = False
     #: What numbers count: copies, which are clicked in the picture as well.
     marks: str | None = None
+    #: Other fields that taking this one sets.
+    sets: list[str] | None = None
     least: float | None = None
     above: float | None = None
     most: float | None = None

@@ -6,6 +6,7 @@ from typing import Any, Literal
 
 from pydantic import BaseModel, ConfigDict, Field
 
+from vireo.core.sheet.library import SheetRule
 from vireo.server.views.shapes import Pair, Triple
 
 
@@ -90,6 +91,25 @@ class MakingFaultView(BaseModel):
     mend: str
     at: Pair
     spot: Triple
+
+
+class SheetRulesView(BaseModel):
+    """Rules of sheets a project keeps, and those there are anyway."""
+
+    own: list[SheetRule]
+    library: list[SheetRule]
+
+
+class SheetSizesAsk(BaseModel):
+    model_config = ConfigDict(extra="forbid")
+    body: str = Field(max_length=60)
+
+
+class SheetSizesView(BaseModel):
+    """Thickness and inner bend radius (mm) of a body; no radius where it has no bend."""
+
+    thickness: float
+    radius: float | None
 
 
 class SheetName(BaseModel):

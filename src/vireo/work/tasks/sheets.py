@@ -10,12 +10,14 @@ import numpy as np
 from vireo.core.documents import load_document
 from vireo.core.documents.kinds.part import Part
 from vireo.core.kernel.exchange import Placed
+from vireo.core.kernel.sheetread import NoSheet, read_sheet
 from vireo.core.material import PLAIN
 from vireo.core.naming.grammar import step_of
 from vireo.core.panels.loops import Loop, Seg
 from vireo.core.panels.places import flat as all_open
 from vireo.core.part.products.sheets import SHEETS
 from vireo.core.part.report import PartBuild
+from vireo.core.sheet.allowance import KFactor
 from vireo.core.sheet.blanks import Flat, FlatBend, FlatForm, FlatPatch, flattened
 from vireo.core.sheet.body import SheetBody
 from vireo.core.sheet.files import bend_table, blank_dxf, blank_pdf, blank_svg, told, told_form
@@ -50,6 +52,24 @@ def _titles(request: dict[str, Any]) -> Callable[[str], str]:
     assert isinstance(part, Part)
     names = {s.id: s.name for s in part.steps}
     return lambda id: names.get(step_of(id), id)
+
+
+@task("sheet_sizes")
+def sheet_sizes(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
+    """Thickness and bend radius of a body that is a sheet, or can be read as one. Raises BadInput."""
+    found = build_part(bench, request["request"])
+    id = request["body"]
+    if id not in found.bodies:
+        raise BadInput("this body is not there any more")
+    kept = SHEETS.current(found.state, id)
+    if kept is not None:
+        body = kept.load()
+        return {"thickness": body.sheet.thickness, "radius": body.radius}
+    try:
+        read = read_sheet(bench.cache.body(found.bodies[id]["key"]), KFactor().allowance, None)
+    except NoSheet as trouble:
+        raise BadInput(f"{found.bodies[id]['name']} is no sheet: {trouble.text}") from trouble
+    return {"thickness": read.sheet.thickness, "radius": read.radius if read.sheet.bends else None}
 
 
 @task("flat")
