@@ -21,7 +21,7 @@ from vireo.core.panels.loops import area, joined, line, moved_loop, ring
 from vireo.core.panels.places import flat
 from vireo.core.sheet.allowance import Din6935, KFactor, Row, Table, deduction, sprung
 from vireo.core.sheet.cutting import cut_flat
-from vireo.core.sheet.flange import Flange, Reach, Run, flanged, flat_length, spot
+from vireo.core.sheet.flange import Flange, Reach, Relief, Run, flanged, flat_length, spot
 from vireo.core.trouble import BadInput
 
 #: Thickness, inner radius, opening angle (deg); compensation v of DIN 6935, then allowance and deduction at
@@ -117,7 +117,7 @@ def sheets(draw):
             math.radians(draw(st.sampled_from([-170, -90, -35, 20, 90, 120, 180]))), radius, rule,
             draw(st.sampled_from(["inside", "outside", "beyond", "tangent"])), "flat",
             reach=Reach() if wide else Reach(8.0, draw(st.floats(7, size - 15))),
-            relief=(t, draw(st.sampled_from([0.0, 1.0]))),
+            relief=Relief(t, draw(st.sampled_from([0.0, 1.0])), draw(st.booleans())),
         )  # fmt: skip
         bend = sheet.bends[f"b{n}"]
         if radius > 0.0 and bend.allowance > 1.0 and draw(st.booleans()):

@@ -112,7 +112,7 @@ export function lit(marks: Mark[], spec: BodySpec): { patches: Set<string>; wall
     const faces = mark.kind === 'face' ? [mark.index] : mark.kind === 'edge' ? t.edges[mark.index].faces : []
     for (const f of faces) {
       const name = t.faces[f]?.name ?? ''
-      const form = /^(.*)\/\d+\/(over|under|cap|rim|lip|mid|front)\b/.exec(name)
+      const form = /^(.*)\/(?:slit)?\d+\/(foot|head|over|under|cap|rim|lip|mid|front)\b/.exec(name)
       if (form) forms.add(form[1])
       else if (name.includes('/side/')) walls.add(name)
       else if (mark.kind === 'face') patches.add(name.replace(/\/(top|bottom)(\.\d+)?$/, ''))

@@ -112,7 +112,7 @@ def _piece(
 ) -> Body:
     """One piece of a form, or, `flat`, of what it takes of the sheet; its section is drawn in u, z, by itself or
     with its image."""
-    name = str(k)
+    name = f"slit{k}" if flat else str(k)
     if isinstance(piece, Lid):
         t, rise = of.thickness, 0.0 if flat else of.section.rise
         return prism(_lid(piece.loops), Frame(), rise, rise + t, name)

@@ -456,9 +456,9 @@ class _Edge:
         places = [edge, self.at(to, 0.0)]
         bottom = None
         if wide > SAME and self.back + deep > SAME:
-            # A round one ends in half a circle.
+            # A round one ends in half a circle, all of it beyond the bend.
             radius = 0.5 * abs(to - s) if round_ else 0.0
-            straight = max(self.back + deep - radius, 0.0)
+            straight = self.back + max(deep - radius, 0.0) if round_ else self.back + deep
             places += [self.at(to, straight), self.at(s, straight)]
             bottom = self.at(0.5 * (to + s), straight + radius) if radius > SAME else None
         if math.dist(places[-1], self.at(s, self.back)) > SAME:
