@@ -78,3 +78,26 @@ def test_from_a_plate_to_its_blank(page, server, downloads):
     (outer,) = space.query("LWPOLYLINE[layer=='OUTER']")
     xs = [p[0] for p in outer.get_points()]
     assert max(xs) - min(xs) == pytest.approx(60)
+
+
+def test_forms_are_seen_in_the_blank_strikes_are_played_and_blanks_laid_out(page, demo):
+    page.go(f"/d/{demo['Vented hood']}")
+    page.idle()
+    page.press("open-beside")
+    Select(page.find("beside-document")).select_by_visible_text("Blank of Lid")
+    page.idle()
+    forms = "return [...document.querySelectorAll('[data-form] title')].map(t => t.textContent)"
+    found = page.wait(lambda: page.js(forms), "the forms")
+    assert len(found) == 7
+    assert any("Louvres: louvre up 4" in f for f in found)
+    page.press("find-order")
+    page.wait(lambda: page.has("play-order"), "an order", 60)
+    page.press("play-order")
+    page.press("strike-on")
+    assert "50 %" in page.text("strike-said")
+    page.press("flat-nest")
+    page.fill("nest-count", "4")
+    page.press("nest-run")
+    page.wait(lambda: page.has("nest-sheet"), "a stock sheet", 60)
+    assert "4 blanks" in page.text("nest-sheet")
+    assert not page.complaints()

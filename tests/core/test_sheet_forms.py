@@ -235,7 +235,7 @@ def test_files_show_forms_grain_and_true_size():
     )
     streams = re.findall(rb"ASCII85Decode.*?stream\r?\n(.*?)~>", page, re.S)
     text = b"".join(zlib.decompress(base64.a85decode(s.strip())) for s in streams)
-    scales = [float(x) for x in re.findall(rb"([\d.]+) 0 0 [\d.]+ 0 0 cm", text)]
+    scales = [float(x) for x in re.findall(rb"([\d.]+) 0 0 [\d.]+ [\d.]+ [\d.]+ cm", text)]
     assert max(scales) == pytest.approx(72 / 25.4, abs=1e-5)
     assert b"100 0 l" in text
 

@@ -119,3 +119,56 @@ def test_what_has_no_blank_says_so(api, bracket):
     ring.box(0, 0, 60, 60)
     assembly = api.document(kind="assembly")
     assert api.post(f"/api/documents/{assembly}/flat", {})[0] == 422
+
+
+def test_blanks_are_laid_on_stock_by_a_job_and_handed_over_as_dxf(api, bracket):
+    flat = api.post(f"/api/documents/{bracket}/flat", {})[1]
+    found = gone(
+        api,
+        bracket,
+        "nest",
+        {"counts": {flat["body"]: 5}, "width": 400, "height": 300, "seconds": 2},
+    )
+    laid = [p for s in found["sheets"] for p in s["pieces"]]
+    assert len(laid) == 5
+    assert sum(s["used"] for s in found["sheets"]) == pytest.approx(5 * flat["area"] / 120_000)
+    space = recover.read(io.BytesIO(found["dxf"].encode()))[0].modelspace()
+    assert len(space.query("LWPOLYLINE[layer=='OUTER']")) == 5
+    refused = gone(api, bracket, "nest", {"counts": {flat["body"]: 5}, "width": 90})
+    assert "does not fit" in refused["error"]["text"]
+    refused = gone(api, bracket, "nest", {"counts": {flat["body"]: 0}})
+    assert "between one and" in refused["error"]["text"]
+
+
+def test_rules_of_sheets_are_kept_in_the_project_and_taken_from_bodies(api, bracket):
+    project = api.get(f"/api/documents/{bracket}")[1]["project"]
+    at = f"/api/projects/{project}/sheet_rules"
+    assert len(api.get(at)[1]["library"]) > 10
+    own = {"name": "Ours", "sets": {"thickness": "1.2 mm", "lengths": "din"}}
+    assert api.post(at, own)[0] == 200
+    assert api.get(at)[1]["own"] == [own]
+    assert api.post(at, {**own, "sets": {}})[0] == 200
+    assert api.get(at)[1]["own"] == []
+    (body,) = api.get(f"/api/documents/{bracket}/build")[1]["bodies"]
+    sizes = f"/api/documents/{bracket}/sheet_sizes"
+    assert api.post(sizes, {"body": body["id"]})[1] == {"thickness": 1.5, "radius": 2.0}
+    block = api.plate()
+    (body,) = api.get(f"/api/documents/{block}/build")[1]["bodies"]
+    status, said = api.post(f"/api/documents/{block}/sheet_sizes", {"body": body["id"]})
+    # A plain plate is a sheet without bends, whatever it was made by.
+    assert (status, said) == (200, {"thickness": 10.0, "radius": None})
+
+
+def test_layers_are_called_as_asked_and_nothing_is_handed_over_without_a_step(api):
+    id = bent(api)
+    status, data = api.get(f"/api/documents/{id}/flat.dxf?layers=OUTER=cut,BEND_UP=bends")
+    assert status == 200
+    space = recover.read(io.BytesIO(data))[0].modelspace()
+    assert {e.dxf.layer for e in space} == {"cut", "bends"}
+    assert api.get(f"/api/documents/{id}/flat.dxf?layers=OUTER=a/b")[0] == 422
+    assert api.get(f"/api/documents/{id}/flat.pdf")[1][:5] == b"%PDF-"
+    api.do(id, {"do": "edit_step", "id": "s3", "fields": {"length": "1 mm"}})
+    for form in ("dxf", "pdf", "csv"):
+        status, said = api.get(f"/api/documents/{id}/flat.{form}")
+        assert status == 422
+        assert "does not build" in said["error"]["text"]

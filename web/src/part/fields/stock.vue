@@ -15,7 +15,7 @@ async function load(): Promise<void> {
   if (doc.view) rules.value = await call('get', '/api/projects/{id}/sheet_rules', { path: { id: doc.view.project } })
 }
 onMounted(() => void load().catch(doc.refused))
-const bodies = computed(() => Object.entries(doc.build?.bodies ?? {}).map(([key, b]) => ({ id: key, name: b.name })))
+const bodies = computed(() => (doc.build?.bodies ?? []).map((b) => ({ id: b.id, name: b.name })))
 async function choose(event: Event): Promise<void> {
   const field = event.target as HTMLSelectElement
   const [from, ...rest] = field.value.split(':')
