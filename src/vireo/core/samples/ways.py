@@ -135,6 +135,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
     spot = {"id": "a", "face": top[0], "at": [{"formula": v} for v in ("40 mm", "20 mm", "20 mm")]}
     copied = {"steps": ["s2"]}
     sheet = long_edge(m, "s18")
+    block = faces(m, "s13/under", "s13/left", "s13/right", body="b_s13")
     corner = m.pick(
         "edge", lambda e: abs(e.at[2] - 0.75) < 1e-6 and e.length < 2 and e.at[1] > 30, "b_s18"
     )
@@ -203,6 +204,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sheet_louvre": [{"sketch": "s29"}, {"sketch": "s29", "other": True, "width": "12 mm"}],
         "sheet_collar": [{"sketch": "s28", "height": "2 mm"}],
         "sheet_form": [{"sketch": "s30"}, {"sketch": "s30", "height": "2 mm", "radius": "0.5 mm", "crown": "0.5 mm"}],
+        "sheet_wrap": [{"faces": block}, {"faces": block, "side": "out", "solid": "kept", "lengths": "din"}],
         "sheet_join": [{"what": "image", "bodies": ["b_s18"], "plane": "XZ"}],
         "set": [{"by": "round", "of": "edge", "radius": "4 mm"}],
     }  # fmt: skip
