@@ -11,6 +11,7 @@ from pathlib import Path
 
 import pytest
 
+from tests.core.test_sheet_parts import plated
 from tests.server.conftest import Api
 from tests.serving import Server
 
@@ -313,3 +314,39 @@ def test_no_accepted_edit_is_lost_when_the_server_is_killed_in_the_middle_of_edi
     # The last one may have been written without its answer getting out; nothing else differs.
     assert kept[: len(accepted)] == accepted
     assert len(kept) - len(accepted) in (0, 1)
+
+
+@pytest.mark.parametrize("end", ["kill", "stop"])
+def test_no_process_outlives_its_server_whatever_it_is_busy_with(tmp_path, end):
+    """A worker deep in other people's code hears of nothing: the system has to end it."""
+    server = Server(tmp_path / "data")
+    own = Api(server)
+    try:
+        id = own.document()
+        m = plated(100, 60)
+        steps = [
+            {"do": "add_step", "kind": s.kind, "fields": s.model_dump(mode="json")["fields"]} for s in m.part.steps
+        ]  # fmt: skip
+        own.do(id, *steps)
+        (body,) = own.get(f"/api/documents/{id}/build")[1]["bodies"]
+        asked = {"kind": "nest", "options": {"counts": {body["id"]: 60}, "seconds": 60}}
+        job = own.post(f"/api/documents/{id}/jobs", asked)[1]
+        _until(own, job["id"], "running")
+        time.sleep(1.0)
+        all_ = children(server.process.pid)
+        assert len(all_) > 1
+    finally:
+        getattr(server, end)()
+    left = all_
+    for _ in range(50):
+        left = [p for p in left if Path(f"/proc/{p}/stat").exists() and _state(p) != "Z"]
+        if not left:
+            break
+        time.sleep(0.1)
+    assert left == [], [_cmd(p) for p in left]
+
+
+def _state(pid: int) -> str:
+    with contextlib.suppress(OSError):
+        return Path(f"/proc/{pid}/stat").read_text().rsplit(")", 1)[1].split()[0]
+    return "Z"

@@ -21,7 +21,7 @@ from vireo.core.part.cache import Cache
 from vireo.core.quantity.shown import PLAIN, Units, localised
 from vireo.core.trouble import Report, Trouble
 from vireo.work.diskcache import MOST_BYTES, DiskCache
-from vireo.work.lifetime import die_with_parent
+from vireo.work.lifetime import die_with_parent, die_with_pipe
 from vireo.work.userkinds import Shelf
 
 Task = Callable[["Bench", dict[str, Any]], Any]
@@ -106,13 +106,18 @@ def units_in(request: dict[str, Any]) -> Units:
 
 
 def main(
-    pipe: Connection, folder: str, steps: str | None = None, bounds: Bounds | None = None
-) -> None:
-    """Entry of the process. `folder` keeps results, `steps` holds the user's kinds of step."""
+    pipe: Connection, alive: Connection, folder: str, steps: str | None = None, bounds: Bounds | None = None,
+    held: Connection | None = None,
+) -> None:  # fmt: skip
+    """Entry of the process. `folder` keeps results, `steps` holds the user's kinds of step. It ends with who holds
+    the other end of `alive`; `held` is that end where a fork has brought it along."""
+    if held is not None:
+        held.close()
     bounds = bounds or Bounds()
     signal.signal(signal.SIGINT, signal.SIG_IGN)
     signal.signal(signal.SIGTERM, signal.SIG_DFL)
     die_with_parent()
+    die_with_pipe(alive)
     resource.setrlimit(resource.RLIMIT_AS, (bounds.memory, bounds.memory))
     resource.setrlimit(resource.RLIMIT_CORE, (0, 0))
     import vireo.work.tasks  # noqa: F401  (fills TASKS)

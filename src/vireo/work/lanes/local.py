@@ -29,6 +29,8 @@ _LOOK = 0.05
 class _Worker:
     process: BaseProcess
     pipe: Connection
+    #: Held open as long as the worker is to live.
+    alive: Connection
     sticky: str | None = None
     used: float = 0.0
 
@@ -48,6 +50,7 @@ class LocalLane:
         self._size = count
         self._count = 0
         self._idle: list[_Worker] = []
+        self._all: list[_Worker] = []
         #: Who waits for a worker, in the order of coming.
         self._line: deque[object] = deque()
         self._closed = False
@@ -63,17 +66,23 @@ class LocalLane:
         with self._guard:
             self._count += 1
         context = multiprocessing.get_context("fork") if forked else self._context
-        self._give_back(self._spawn(context))
+        self._give_back(self._spawn(context, forked))
 
-    def _spawn(self, context: Any) -> _Worker:
+    def _spawn(self, context: Any, forked: bool = False) -> _Worker:
         ours, theirs = context.Pipe()
+        seen, alive = context.Pipe(duplex=False)
         process = context.Process(
-            target=worker_main, args=(theirs, self._folder, self._steps, self._bounds),
+            target=worker_main,
+            args=(theirs, seen, self._folder, self._steps, self._bounds, alive if forked else None),
             daemon=True, name="vireo-worker",
         )  # fmt: skip
         process.start()
         theirs.close()
-        return _Worker(process, ours)
+        seen.close()
+        worker = _Worker(process, ours, alive)
+        with self._guard:
+            self._all.append(worker)
+        return worker
 
     def _take(self, sticky: str | None, cancel: threading.Event | None) -> _Worker:
         """A worker, in turn. Raises Cancelled when that is asked for meanwhile."""
@@ -125,7 +134,9 @@ class LocalLane:
         worker.process.kill()
         worker.process.join(5)
         worker.pipe.close()
+        worker.alive.close()
         with self._guard:
+            self._all.remove(worker)
             self._count -= 1
             self._guard.notify_all()
 
@@ -186,7 +197,8 @@ class LocalLane:
     def close(self) -> None:
         with self._guard:
             self._closed = True
-            workers = list(self._idle)
+            # Those that are busy too: nobody waits for what they find any more.
+            workers = list(self._all)
             self._guard.notify_all()
         for worker in workers:
             worker.process.kill()
