@@ -2,6 +2,7 @@
 
 import math
 import tempfile
+from dataclasses import replace
 from pathlib import Path
 
 import numpy as np
@@ -19,7 +20,7 @@ from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.kernel.sheetread import NoSheet
 from vireo.core.kernel.weave import woven
 from vireo.core.panels.flat import blank
-from vireo.core.panels.loops import area
+from vireo.core.panels.loops import area, ring
 from vireo.core.samples.maker import Maker
 from vireo.core.samples.ways import boxed, circle
 from vireo.core.sheet.allowance import KFactor
@@ -183,3 +184,49 @@ def test_a_sheet_is_read_from_its_own_file():
     assert after.outline.area == pytest.approx(before.outline.area, rel=1e-8)
     assert after.size == pytest.approx(before.size, abs=1e-6)
     assert [b.angle for b in after.bends] == pytest.approx([b.angle for b in before.bends])
+
+
+@pytest.mark.parametrize(("w", "h", "r", "t"), [(40, 30, 2.0, 1.5), (25, 60, 4.0, 1.0)])
+def test_a_ring_is_ripped_open_at_a_bend_and_as_long_as_by_hand(w, h, r, t):
+    m = Maker()
+    m.step("primitive", width=f"{w} mm", depth="70 mm", height=f"{h} mm", result="new")
+    m.step(
+        "fillet", edges=m.pick("edge", lambda e: abs(e.length - 70) < 1e-6), radius=f"{r + t} mm"
+    )
+    m.step("primitive", width=f"{w - 2 * t} mm", depth="70 mm", height=f"{h - 2 * t} mm", x=f"{t} mm",
+           z=f"{t} mm", result="new")  # fmt: skip
+    one, two = m.build().bodies
+    m.step(
+        "fillet", edges=m.pick("edge", lambda e: abs(e.length - 70) < 1e-6, two), radius=f"{r} mm"
+    )
+    m.step("combine", operation="cut", target=[one], tools=[two])
+    solid = volume_of(m.build().state.bodies[one].load().shape)
+    m.step("sheet_of", bodies=[one], rings="rip")
+    assert trouble(m) == ""
+    made = sheet_of(m)
+    bends = 4 * math.pi / 2 * (r + 0.44 * t)
+    long = 2 * (w + h) - 8 * (r + t) + bends
+    assert sorted(flattened(made).size) == pytest.approx(sorted([70.0, long]), abs=1e-6)
+    assert made.sheet.volume == pytest.approx(solid, rel=1e-9)
+
+
+@pytest.mark.parametrize("angle", [40, 90, 200, 300])
+def test_a_rolled_end_is_read_again(angle):
+    """Nothing flat hangs on its far side."""
+    m = plated(60, 40, radius="6 mm")
+    m.step(
+        "sheet_flange", edges=edge(m, 60, 20, 1.5), length="30 mm", angle=f"{min(angle, 100)} deg"
+    )
+    was = sheet_of(m)
+    (bend,) = was.sheet.bends.values()
+    long = math.radians(angle) * (6 + 0.44 * 1.5)
+    turned = replace(bend, angle=math.radians(angle), allowance=long, loops=(_zone(40.0, long),))
+    was = was.with_(was.sheet.with_(turned, replace(was.sheet.panels[bend.child], loops=())))
+    found = sheet_read(was.body(), KFactor(), "s9", 0.2)
+    (read,) = found.sheet.bends.values()
+    assert abs(read.angle) == pytest.approx(math.radians(angle), abs=1e-9)
+    assert blank(found.sheet).area == pytest.approx(blank(was.sheet).area, rel=1e-7)
+
+
+def _zone(wide, long):
+    return ring([(0.0, 0.0), (wide, 0.0), (wide, long), (0.0, long)], ["in", "s1", "out", "s0"])

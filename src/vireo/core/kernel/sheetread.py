@@ -8,6 +8,7 @@ claim until the sheet woven from it is the solid: that is for who asks to see (`
 
 from __future__ import annotations
 
+import itertools
 import math
 from collections import defaultdict
 from collections.abc import Callable, Sequence
@@ -43,6 +44,9 @@ Floats = NDArray[np.float64]
 #: Directions whose cosine is nearer to one than this are one; places nearer than this (mm) too.
 _WAY, _NEAR = 1e-9, 1e-4
 _PLACES, _DEGREE = 33, 5
+_SHARES = tuple(k / 16 for k in range(17))
+#: A place just before where a roll begins is no end of it (rad).
+_WHOLE = 2.0 * math.pi - 1e-6
 
 
 class NoSheet(Trouble):
@@ -91,15 +95,17 @@ class Read:
 Allowance = Callable[[float, float, float], float]
 
 
-def read_sheet(body: Body, allowance: Allowance, root: int | None = None) -> Read:
+def read_sheet(
+    body: Body, allowance: Allowance, root: int | None = None, ripped: bool = False
+) -> Read:
     """The sheet a solid is; `root` is the face that is to be the top of the piece all others hang on, the largest
-    where none is said. Raises NoSheet."""
-    return _Reader(body, allowance).read(root)
+    where none is said. What closes in a ring is `ripped` open where its shortest bend ends. Raises NoSheet."""
+    return _Reader(body, allowance, ripped).read(root)
 
 
 class _Reader:
-    def __init__(self, body: Body, allowance: Allowance) -> None:
-        self.body, self.allowance = body, allowance
+    def __init__(self, body: Body, allowance: Allowance, ripped: bool) -> None:
+        self.body, self.allowance, self.ripped = body, allowance, ripped
         self.faces = [_described(f) for f in body.faces]
         index = {Key(f): i for i, f in enumerate(body.faces)}
         around = ancestors(body.shape, TopAbs_EDGE, TopAbs_FACE)
@@ -227,8 +233,12 @@ class _Reader:
                 done.add(pair)
                 n = len(self.bends_made) + 1
                 names[other] = f"p{n}"
-                bend, there = self._bend(f"b{n}", names[k], names[other], up, place, bows, other)
+                bend, there = self._bend(f"b{n}", names[k], names[other], up, place, bows, k)
                 self.bends_made[bend.id] = bend
+                if other < 0:
+                    # Nothing hangs on its far side.
+                    self.panels_made[names[other]] = Panel(names[other], ())
+                    continue
                 under = next(
                     f for f in self.panels[other] if float(self.faces[f].way @ there.z) > 0.5
                 )
@@ -242,25 +252,33 @@ class _Reader:
         return max(pair, key=lambda f: tuple(np.round(self.faces[f].way[::-1], 6)))
 
     def _links(self, first: int) -> dict[int, dict[int, list[_Bow]]]:
-        """Which flat pieces hang together by which bends. Raises NoSheet for a ring of them, for pieces no bend leads
-        to, and for bends that lead to none or to three."""
+        """Which flat pieces hang together by which bends; what stands for nothing at the far side of a bend, a rolled
+        end or one that was ripped open, is counted below 0. Raises NoSheet for a ring of them, for pieces no bend
+        leads to, and for bends that lead to none or to three."""
         found: dict[int, dict[int, list[_Bow]]] = {k: {} for k in range(len(self.panels))}
-        for bow in self.bows:
+        free = itertools.count(-1, -1)
+        # Where one is ripped open it is the shortest; else they keep the order names go by.
+        bows = sorted(self.bows, key=lambda b: -_long(b.meets[0][1])) if self.ripped else self.bows
+        for bow in bows:
             ends = sorted({self.of[o] for o, _ in bow.meets if o in self.of})
             at = [self.faces[bow.outer].at]
-            if len(ends) != 2:
+            if not 0 < len(ends) <= 2:
                 raise NoSheet(
                     f"a bend leads into {len(ends)} flat pieces and not into two: "
-                    + ("rolled ends cannot be read yet" if len(ends) < 2 else "it branches there"), at,
+                    + ("it hangs on none" if not ends else "it branches there"), at,
                 )  # fmt: skip
-            a, b = ends
+            a, b = ends[0], ends[1] if len(ends) == 2 else next(free)
             known = found[a].get(b)
-            if known and not _coaxial(self.faces[known[0].outer], self.faces[bow.outer]):
+            apart = known and not _coaxial(self.faces[known[0].outer], self.faces[bow.outer])
+            if self.ripped and b >= 0 and (apart or (not known and self._hang(found, a, b))):
+                b = next(free)
+            elif apart:
                 raise NoSheet(
-                    "two bends join the same two flat pieces: it closes in a ring there", at
+                    "two bends join the same two flat pieces: it closes in a ring there, let it be ripped open",
+                    at,
                 )
             for p, q in ((a, b), (b, a)):
-                found[p].setdefault(q, []).append(bow)
+                found.setdefault(p, {}).setdefault(q, []).append(bow)
         seen, waiting, joints = {first}, [first], 0
         while waiting:
             k = waiting.pop()
@@ -269,13 +287,14 @@ class _Reader:
             seen |= set(found[k])
         if joints // 2 >= len(seen):
             raise NoSheet(
-                "its bends close in a ring and cannot be laid flat: cut it open along one edge first",
-                [self.faces[self.panels[k][0]].at for k in sorted(seen)],
+                "its bends close in a ring and cannot be laid flat: cut it open along one edge first, or let it be "
+                "ripped open at its shortest bend",
+                [self.faces[self.panels[k][0]].at for k in sorted(seen) if k >= 0],
             )
         loose = [
             k
             for k in found
-            if k not in seen and self.faces[self.panels[k][0]].area > 4.0 * self.t**2
+            if k >= 0 and k not in seen and self.faces[self.panels[k][0]].area > 4.0 * self.t**2
         ]
         if loose:
             raise NoSheet(
@@ -283,6 +302,16 @@ class _Reader:
                 [self.faces[self.panels[k][0]].at for k in loose],
             )
         return found
+
+    def _hang(self, found: dict[int, dict[int, list[_Bow]]], a: int, b: int) -> bool:
+        """Whether two flat pieces hang together already."""
+        seen, waiting = {a}, [a]
+        while waiting:
+            for other in found[waiting.pop()]:
+                if other not in seen:
+                    seen.add(other)
+                    waiting.append(other)
+        return b in seen
 
     # Outlines
 
@@ -309,22 +338,19 @@ class _Reader:
         return upper
 
     def _bend(
-        self, id: str, parent: str, child: str, top: int, place: Place, bows: list[_Bow], other: int
+        self, id: str, parent: str, child: str, top: int, place: Place, bows: list[_Bow], own: int
     ) -> tuple[Bend, Place]:
         """A bend, and the place of the flat piece beyond it."""
         outer = self.faces[bows[0].outer]
         radius = outer.radius - self.t
         radius = 0.0 if abs(radius) < _NEAR else radius
-        mine = [(o, e) for bow in bows for o, e in bow.meets if self.of.get(o) != other]
-        theirs = [(o, e) for bow in bows for o, e in bow.meets if self.of.get(o) == other]
+        mine = [(o, e) for bow in bows for o, e in bow.meets if self.of.get(o) == own]
+        theirs = [e for bow in bows for o, e in bow.meets if self.of.get(o) != own]
         # The outer side hangs on the face it runs into: on the bottom's it bends towards the top.
         up = mine[0][0] != top
-        at, far = (
-            _point(BRepAdaptor_Curve(mine[0][1]), 0.5),
-            _point(BRepAdaptor_Curve(theirs[0][1]), 0.5),
-        )
+        at = _point(BRepAdaptor_Curve(mine[0][1]), 0.5)
         axis = outer.way
-        begin, end = (_across(p - outer.origin, axis) for p in (at, far))
+        begin = _across(at - outer.origin, axis)
         middle = _across(outer.at - outer.origin, axis)
         # Outward in the panel: along the roll where it begins, to the side its middle is on.
         out = np.cross(axis, begin)
@@ -333,7 +359,14 @@ class _Reader:
         out /= np.linalg.norm(out)
         d = np.cross(out, place.z)
         first = begin / np.linalg.norm(begin)
-        turn = math.atan2(float(end @ out), float(end @ first)) % (2.0 * math.pi)
+        # A rolled end is rolled as far as any of it is.
+        edges = theirs[:1] or [e for e, _ in self.edges[bows[0].outer]]
+        turn = max(
+            math.atan2(float(end @ out), float(end @ first)) % (2.0 * math.pi)
+            for e in edges for x in ((0.5,) if theirs else _SHARES)
+            for end in (_across(_point(BRepAdaptor_Curve(e), x) - outer.origin, axis),)
+            if theirs or math.atan2(float(end @ out), float(end @ first)) % (2.0 * math.pi) < _WHOLE
+        )  # fmt: skip
         angle = turn if up else -turn
         allowance = self.allowance(turn, radius, self.t)
         base = at - place.z * float((at - place.o) @ place.z)
@@ -416,6 +449,11 @@ def _point(curve: BRepAdaptor_Curve, share: float) -> Floats:
     low, high = curve.FirstParameter(), curve.LastParameter()
     p = curve.Value(float(low + (high - low) * share))
     return np.array([p.X(), p.Y(), p.Z()])
+
+
+def _long(edge: TopoDS_Edge) -> float:
+    curve = BRepAdaptor_Curve(edge)
+    return float(np.linalg.norm(_point(curve, 1.0) - _point(curve, 0.0)))
 
 
 def _across(v: Floats, axis: Floats) -> Floats:

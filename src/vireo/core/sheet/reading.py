@@ -21,7 +21,7 @@ _DEEPER = 1.0
 
 
 def sheet_read(
-    solid: Body, rule: Rule, step: str, gap: float, root: int | None = None
+    solid: Body, rule: Rule, step: str, gap: float, root: int | None = None, ripped: bool = False
 ) -> SheetBody:  # fmt: skip
     """The sheet a solid is, its panels and bends called behind a step; later bends get its most usual radius and
     reliefs as wide as it is thick. Raises NoSheet, BadInput."""
@@ -29,7 +29,7 @@ def sheet_read(
     def allowance(turn: float, radius: float, t: float) -> float:
         return max(rule.allowance(turn, radius, t), LEAST_ALLOWANCE)
 
-    found = read_sheet(solid, allowance, root)
+    found = read_sheet(solid, allowance, root, ripped)
     sheet = eased(renamed(found.sheet, lambda id: f"{step}/{id}"))
     frame = Frame(triple(found.origin), triple(found.x), triple(found.z))
     relief = Relief(sheet.thickness, _DEEPER)

@@ -24,6 +24,9 @@ class SheetOfFields(f.StepFields):
         "Click the flat face that is to be the top; none takes the largest",
         free=True,
     )
+    rings: Literal["refuse", "rip"] = f.choice(
+        "Closed rings", "refuse", {"refuse": "Are refused", "rip": "Ripped at a bend"}
+    )
     lengths: Literal["k", "din"] = f.choice(
         "Flat length by", "k", {"k": "K-factor", "din": "DIN 6935"}
     )
@@ -61,5 +64,7 @@ part.sheet_of("As a sheet", bodies=[part.bodies[1].id])
         if fields.top:
             root, _ = ctx.find(fields.top[0], "top", fields.top)
         rule = Din6935() if fields.lengths == "din" else KFactor(k=ctx.value("k"))
-        made = sheet_read(ctx.body(id), rule, ctx.step, ctx.value("gap"), root)
+        made = sheet_read(
+            ctx.body(id), rule, ctx.step, ctx.value("gap"), root, fields.rings == "rip"
+        )
         return handed(ctx, {id: made})
