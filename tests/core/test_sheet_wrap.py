@@ -13,6 +13,7 @@ from vireo.core.kernel.overlap import holds
 from vireo.core.panels.loops import area
 from vireo.core.samples.maker import Maker
 from vireo.core.samples.ways import boxed
+from vireo.core.samples.ways import line as drawn
 from vireo.core.sheet.blanks import flattened
 from vireo.core.sheet.clash import clashes
 
@@ -118,3 +119,28 @@ def test_where_it_is_open_is_chosen_and_what_cannot_be_is_said():
     wall = m.pick("face", lambda f: f.kind == "cylinder")
     m.step("sheet_wrap", faces=wall)
     assert "only flat faces" in trouble(m)
+
+
+@settings(max_examples=10, deadline=None)
+@given(
+    st.floats(20, 60), st.floats(15, 50), st.integers(20, 140), st.sampled_from([0.5, 2.0]), st.booleans(),
+    st.sampled_from(["ahead", "both", "behind"]),
+)  # fmt: skip
+def test_a_strip_is_as_long_as_its_lines_less_what_its_bend_takes(a, b, angle, r, swap, toward):
+    """The drawn face is the outside where the strip turns to its material's side, else the inside."""
+    t, turn = 1.5, math.radians(angle)
+    m = Maker()
+    far = (a + b * math.cos(turn), b * math.sin(turn))
+    profile = m.sketch(drawn((0, 0), (a, 0), far))
+    m.step("sheet_strip", sketch=profile, width="30 mm", radius=f"{r} mm", swap=swap, toward=toward)
+    assert trouble(m) == ""
+    made = sheet_of(m)
+    side = (r if swap else r + t) * math.tan(turn / 2)
+    long = a + b - 2 * side + turn * (r + 0.44 * t)
+    assert sorted(flattened(made).size) == pytest.approx(sorted([30.0, long]), abs=1e-9)
+    low, high = box_of(made.body().shape)
+    at = {"ahead": 0.0, "both": -15.0, "behind": -30.0}[toward]
+    assert (low[2], high[2]) == pytest.approx((at, at + 30.0), abs=1e-6)
+    # Drawn is a face of it: on the first line it begins at y = 0, on the other side of which there is none.
+    assert holds(made.body(), np.array([0.2 * a, -0.5 * t if swap else 0.5 * t, at + 15.0]))
+    assert not holds(made.body(), np.array([0.2 * a, 0.5 * t if swap else -0.5 * t, at + 15.0]))

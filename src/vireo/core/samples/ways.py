@@ -188,6 +188,7 @@ def ways() -> dict[str, list[dict[str, Any]]]:
         "sheet_plate": [{"sketch": "s4"}, {"sketch": "s4", "lengths": "din", "side": "down"}],
         "sheet_flange": [{"edges": sheet}, {"edges": sheet, "width": "centred", "angle": "120 deg"},
                          {"edges": sheet, "bends": "own", "flip": True, "position": "beyond"}],
+        "sheet_strip": [{"sketch": "s26"}, {"sketch": "s26", "swap": True, "toward": "both", "relief": "round"}],
         "sheet_profile": [{"edges": sheet, "sketch": "s26"}],
         "sheet_hem": [{"edges": sheet}, {"edges": sheet, "form": "teardrop"},
                       {"edges": sheet, "form": "rolled", "length": "1 mm"}],

@@ -15,15 +15,15 @@ from vireo.core.panels.loops import Loop, outers
 from vireo.core.panels.model import Panel, Sheet
 from vireo.core.part.context import Context
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.ruling import rule_fields, ruled
 from vireo.core.part.sheeting import changed, handed
 from vireo.core.part.trouble import StepTrouble
 from vireo.core.quantity import Formula
-from vireo.core.sheet.allowance import Din6935, KFactor, Rule, table_read
 from vireo.core.sheet.body import SheetBody
-from vireo.core.sheet.flange import NO_RELIEF, Relief
 from vireo.core.sheet.planes import panel_in_plane
 
 _NEW = {"result": ["new"]}
+_RULES = rule_fields(_NEW)
 
 
 class PlateFields(f.StepFields):
@@ -33,33 +33,19 @@ class PlateFields(f.StepFields):
         "Result", "new", {"new": "New sheet", "join": "Join a sheet"}
     )
     into: tuple[str, ...] = f.bodies("Into", when={"result": ["join"]})
-    stock: str = f.stock("Rules", ("thickness", "radius", "lengths", "k", "table", "relief", "relief_width",
-                                   "relief_depth", "gap"), when=_NEW)  # fmt: skip
-    thickness: Formula = f.length("Thickness", "1.5 mm", above=0, key="t", when=_NEW)
+    stock: str = _RULES["stock"]
+    thickness: Formula = _RULES["thickness"]
     side: Literal["up", "down", "middle"] = f.choice(
         "Material", "up", {"up": "Above the sketch", "down": "Below", "middle": "Both sides"}, when=_NEW
     )  # fmt: skip
-    radius: Formula = f.length("Bend radius", "1.5 mm", least=0, key="r", when=_NEW)
-    lengths: Literal["k", "din", "table"] = f.choice(
-        "Flat length by", "k", {"k": "K-factor", "din": "DIN 6935", "table": "Table"}, when=_NEW
-    )
-    k: Formula = f.quantity(
-        "number", "K-factor", "0.44", least=0, most=1, when={"result": ["new"], "lengths": ["k"]}
-    )
-    table: str = f.csv(
-        "Bend table", "thickness, radius, angle, value, kind (allowance, deduction or K)",
-        when={"result": ["new"], "lengths": ["table"]},
-    )  # fmt: skip
-    relief: Literal["square", "round", "none"] = f.choice(
-        "Relief", "square", {"square": "Square", "round": "Round", "none": "None"}, when=_NEW
-    )
-    relief_width: Formula = f.length(
-        "Relief width", "1.5 mm", above=0, when={"result": ["new"], "relief": ["square", "round"]}
-    )
-    relief_depth: Formula = f.length(
-        "Beyond the bend", "1 mm", least=0, when={"result": ["new"], "relief": ["square", "round"]}
-    )
-    gap: Formula = f.length("Gap of mitred corners", "0.2 mm", above=0, when=_NEW)
+    radius: Formula = _RULES["radius"]
+    lengths: Literal["k", "din", "table"] = _RULES["lengths"]
+    k: Formula = _RULES["k"]
+    table: str = _RULES["table"]
+    relief: Literal["square", "round", "none"] = _RULES["relief"]
+    relief_width: Formula = _RULES["relief_width"]
+    relief_depth: Formula = _RULES["relief_depth"]
+    gap: Formula = _RULES["gap"]
     rolled: Literal["any", "said"] = f.choice(
         "Grain", "any", {"any": "Any way", "said": "At an angle"}, when=_NEW
     )
@@ -89,21 +75,17 @@ part.sheet_plate("Plate", sketch=part.sketch(drawing=s, plane="XY"), thickness=1
         parts = self._loops(fields, ctx)
         if fields.result == "join":
             return self._joined(fields, ctx, parts)
-        t = ctx.value("thickness")
+        by = ruled(fields, ctx)
+        t = by.thickness
         frame = ctx.sketch(fields.sketch).frame
         low = {"up": 0.0, "down": -t, "middle": -0.5 * t}[fields.side]
         frame = Frame(frame.out((0.0, 0.0, low)), frame.x, frame.z)
-        relief = NO_RELIEF
-        if fields.relief != "none":
-            relief = Relief(
-                ctx.value("relief_width"), ctx.value("relief_depth"), fields.relief == "round"
-            )
         made = {}
         for n, loops in enumerate(parts):
             panel = ctx.step if n == 0 else f"{ctx.step}/{n + 1}"
             sheet = Sheet(t, panel, {panel: Panel(panel, loops)})
             made[body_name(ctx.step, *([n + 1] if n else []))] = SheetBody(
-                sheet, frame, ctx.value("radius"), _rule(fields, ctx), relief, ctx.value("gap"), (),
+                sheet, frame, by.radius, by.rule, by.relief, by.gap, (),
                 ctx.value("grain") if fields.rolled == "said" else None,
             )  # fmt: skip
         return handed(ctx, made)
@@ -144,9 +126,3 @@ part.sheet_plate("Plate", sketch=part.sketch(drawing=s, plane="XY"), thickness=1
             loops = joined
         made = body.with_(body.sheet.with_(replace(body.sheet.panels[panel], loops=loops)))
         return handed(ctx, {ids[0]: made}, changed(body, made))
-
-
-def _rule(fields: PlateFields, ctx: Context) -> Rule:
-    if fields.lengths == "table":
-        return table_read(fields.table)
-    return Din6935() if fields.lengths == "din" else KFactor(k=ctx.value("k"))

@@ -11,34 +11,29 @@ from vireo.core.naming import Pick
 from vireo.core.naming.grammar import body_name
 from vireo.core.part.context import Context
 from vireo.core.part.products.outcome import Outcome
+from vireo.core.part.ruling import RuledFields, ruled
 from vireo.core.part.sheeting import handed
 from vireo.core.part.trouble import StepTrouble
-from vireo.core.quantity import Formula
-from vireo.core.sheet.allowance import Din6935, KFactor
-from vireo.core.sheet.flange import Relief
 from vireo.core.sheet.wrapping import Wrap, wrapped
 
 
-class WrapFields(f.StepFields):
+class _Picked(f.StepFields):
     faces: tuple[Pick, ...] = f.picks(
         "Faces", "face", "Click flat faces that become sheet, the one that stays flat first"
     )
     edges: tuple[Pick, ...] = f.picks(
         "Open at", "edge", "Click edges the sheet is open at; others are found", free=True
     )
-    thickness: Formula = f.length("Thickness", "1.5 mm", above=0, key="t")
     side: Literal["in", "out"] = f.choice(
         "Material", "in", {"in": "Inside the faces", "out": "On the faces"}
     )
-    radius: Formula = f.length("Bend radius", "1.5 mm", least=0, key="r")
-    lengths: Literal["k", "din"] = f.choice(
-        "Flat length by", "k", {"k": "K-factor", "din": "DIN 6935"}
-    )
-    k: Formula = f.quantity("number", "K-factor", "0.44", least=0, most=1, when={"lengths": ["k"]})
-    gap: Formula = f.length("Gap at open edges", "0.2 mm", above=0)
     solid: Literal["gone", "kept"] = f.choice(
         "The solid", "gone", {"gone": "Is used up", "kept": "Stays"}
     )
+
+
+class WrapFields(RuledFields, _Picked):
+    """What is picked first, then what it is made by."""
 
 
 @register
@@ -81,11 +76,8 @@ part.sheet_wrap("Tray", faces=[box.face_at(140, 25, 0), box.face_at(100, 25, 15)
         for pick in fields.edges:
             index, topology = ctx.find(pick, "edges", fields.edges)
             opened.append(frozenset(topology.edges[index].faces))
-        t = ctx.value("thickness")
-        wrap = Wrap(
-            t, ctx.value("radius"), Din6935() if fields.lengths == "din" else KFactor(k=ctx.value("k")),
-            ctx.value("gap"), fields.side == "in", Relief(t, 0.5 * t),
-        )  # fmt: skip
+        by = ruled(fields, ctx)
+        wrap = Wrap(by.thickness, by.radius, by.rule, by.gap, fields.side == "in", by.relief)
         made = wrapped(sides, opened, wrap, ctx.step)
         outcome = handed(ctx, {body_name(ctx.step): made}, {*made.sheet.panels, *made.sheet.bends})
         if fields.solid == "gone":
