@@ -17,9 +17,12 @@ from hypothesis import strategies as st
 
 from tests.core.test_sheet_parts import edge, plated, sheet_of, trouble
 from vireo.core.curves import Arc2
+from vireo.core.kernel.exchange import Placed, write_step
 from vireo.core.kernel.gate import checked
+from vireo.core.kernel.intake import read_shape
 from vireo.core.kernel.measure import box_of, volume_of
 from vireo.core.kernel.overlap import holds
+from vireo.core.kernel.shape import Body, faces_of, solids_of
 from vireo.core.kernel.stamp import taken
 from vireo.core.kernel.weave import woven
 from vireo.core.panels.forms import Form, Pressing, arched, collared, pointed, raised, walled
@@ -27,11 +30,12 @@ from vireo.core.panels.loops import Motion2, Seg, area, line, ring
 from vireo.core.panels.model import Panel, Sheet
 from vireo.core.samples.ways import boxed, spots
 from vireo.core.samples.ways import line as drawn
-from vireo.core.sheet.allowance import table_read
+from vireo.core.sheet.allowance import KFactor, table_read
 from vireo.core.sheet.blanks import flattened
 from vireo.core.sheet.combine import mirrored
 from vireo.core.sheet.files import blank_dxf, blank_pdf
 from vireo.core.sheet.nesting import Piece, Stock, nest_dxf, nested, used
+from vireo.core.sheet.reading import sheet_read
 from vireo.core.sheet.rules.kind import faults_of
 from vireo.core.trouble import BadInput
 
@@ -280,3 +284,57 @@ def test_a_bend_table_is_read_and_said_to_be_wrong_by_its_line():
     ):  # fmt: skip
         with pytest.raises(BadInput, match=re.escape(said)):
             table_read(text)
+
+
+@settings(max_examples=12, deadline=None)
+@given(pressings(), st.floats(0, 6.28), st.booleans())
+def test_what_is_pressed_in_is_found_again_in_the_bare_solid(made, turn, up):
+    """Kept as it is, in its place, also mirrored; the panel round it is flat as it was."""
+    t = made.thickness
+    form = Form("f", made, Motion2(math.cos(turn), math.sin(turn), 300.0, 300.0), up)
+    corners = [(0.0, 0.0), (600.0, 0.0), (600.0, 600.0), (0.0, 600.0)]
+    sheet = Sheet(t, "p", {"p": Panel("p", (ring(corners, list("abcd")),), (form,))})
+    found = sheet_read(woven(sheet), KFactor(), "s9", 0.2)
+    (panel,) = found.sheet.panels.values()
+    (read,) = panel.forms
+    assert found.sheet.volume == pytest.approx(sheet.volume, rel=1e-9)
+    assert read.pressing.gains == pytest.approx(made.gains, abs=1e-6 * sheet.volume)
+    assert -area(taken(read)) == pytest.approx(made.covers, rel=1e-6)
+    assert sorted(read.spans) == pytest.approx([0.0, made.section.rise], abs=1e-6)
+    image = woven(mirrored(found.sheet))
+    checked("the image", image.shape)
+    assert volume_of(image.shape) == pytest.approx(sheet.volume, rel=1e-9)
+    assert Sheet.of(json.loads(json.dumps(found.sheet.to_json()))) == found.sheet
+
+
+def test_a_part_with_bends_and_forms_is_read_from_its_file_and_a_tab_stays_a_bend(tmp_path):
+    m = plated(120, 80)
+    m.step("sheet_flange", edges=[*edge(m, 120, 40, 1.5), *edge(m, 60, 0, 1.5)], length="25 mm")
+    m.step("sheet_louvre", sketch=m.sketch(drawn((20, 50), (60, 50))), width="8 mm", height="3 mm")
+    m.step(
+        "sheet_dimple", sketch=m.sketch(spots((85, 50))), width="18 mm", height="3 mm", flip=True
+    )
+    was = sheet_of(m)
+    path = tmp_path / "part.step"
+    write_step(
+        "part", [Placed("part", was.body(), "#888888", np.eye(3), np.zeros(3))], str(path), "AP214"
+    )
+    (shape,) = solids_of(read_shape(path.read_bytes()).shape)
+    body = Body(shape, tuple(f"f{k}" for k in range(len(faces_of(shape)))))
+    found = sheet_read(body, KFactor(), "s9", 0.2)
+    assert sum(len(p.forms) for p in found.sheet.panels.values()) == 2
+    assert len(found.sheet.bends) == 2
+    assert flattened(found).outline.area == pytest.approx(flattened(was).outline.area, rel=1e-7)
+    # A tab bent up out of a window hangs on one line: it is unfolded, not taken for a form.
+    m = plated(100, 80)
+    m.step("sheet_cut", sketch=m.sketch(boxed(40, 30, (30, 25))))
+    m.step("sheet_flange", edges=edge(m, 50, 25, 1.5), length="12 mm")
+    m.step("sheet_dimple", sketch=m.sketch(spots((85, 60))), width="18 mm", height="3 mm")
+    assert trouble(m) == ""
+    was = sheet_of(m)
+    found = sheet_read(was.body(), KFactor(), "s9", 0.2)
+    assert (len(found.sheet.bends), sum(len(p.forms) for p in found.sheet.panels.values())) == (
+        1,
+        1,
+    )
+    assert flattened(found).outline.area == pytest.approx(flattened(was).outline.area, rel=1e-7)

@@ -8,8 +8,11 @@ claim until the sheet woven from it is the solid: that is for who asks to see (`
 
 from __future__ import annotations
 
+import base64
+import io
 import itertools
 import math
+import zlib
 from collections import defaultdict
 from collections.abc import Callable, Sequence
 from dataclasses import dataclass
@@ -17,25 +20,29 @@ from functools import cached_property
 
 import numpy as np
 from numpy.typing import NDArray
+from OCP.BinTools import BinTools
 from OCP.BRep import BRep_Tool
 from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_Transform
 from OCP.BRepGProp import BRepGProp
 from OCP.BRepTools import BRepTools_WireExplorer
 from OCP.GeomAbs import GeomAbs_CurveType
+from OCP.gp import gp_Trsf
 from OCP.GProp import GProp_GProps
 from OCP.TopAbs import TopAbs_EDGE, TopAbs_FACE, TopAbs_REVERSED
-from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape
 from scipy.interpolate import make_interp_spline
 
 from vireo.core.curves import Circle2, Line2, Pair, Spline2
 from vireo.core.geometry import plane_frame, triple
-from vireo.core.kernel.measure import describe_face, is_hollow
+from vireo.core.kernel.measure import box_of, describe_face, is_hollow
 from vireo.core.kernel.outline import recognised
 from vireo.core.kernel.place import located
 from vireo.core.kernel.profile import wires_of
 from vireo.core.kernel.region import loops_of
-from vireo.core.kernel.shape import Body, Key, ancestors, edges_of, items
-from vireo.core.panels.loops import SAME, Loop, Seg, area, extent, line
+from vireo.core.kernel.shape import Body, Key, ancestors, compound_of, edges_of, items
+from vireo.core.panels.forms import Form, Found
+from vireo.core.panels.loops import SAME, Loop, Motion2, Seg, area, extent, line
 from vireo.core.panels.model import Bend, Panel, Sheet
 from vireo.core.panels.places import Place
 from vireo.core.trouble import Trouble
@@ -96,15 +103,22 @@ Allowance = Callable[[float, float, float], float]
 
 
 def read_sheet(
-    body: Body, allowance: Allowance, root: int | None = None, ripped: bool = False
-) -> Read:
+    body: Body, allowance: Allowance, root: int | None = None, ripped: bool = False,
+    forms: bool = False,
+) -> Read:  # fmt: skip
     """The sheet a solid is; `root` is the face that is to be the top of the piece all others hang on, the largest
-    where none is said. What closes in a ring is `ripped` open where its shortest bend ends. Raises NoSheet."""
-    return _Reader(body, allowance, ripped).read(root)
+    where none is said. What closes in a ring is `ripped` open where its shortest bend ends; what stands out of holes
+    of flat pieces is taken for pressed `forms`. Raises NoSheet."""
+    return _Reader(body, allowance, ripped, forms).read(root)
+
+
+def may_hold_forms(body: Body) -> bool:
+    """Whether a face of a body has holes at all."""
+    return any(len(wires_of(f)) > 1 for f in body.faces)
 
 
 class _Reader:
-    def __init__(self, body: Body, allowance: Allowance, ripped: bool) -> None:
+    def __init__(self, body: Body, allowance: Allowance, ripped: bool, forms: bool) -> None:
         self.body, self.allowance, self.ripped = body, allowance, ripped
         self.faces = [_described(f) for f in body.faces]
         index = {Key(f): i for i, f in enumerate(body.faces)}
@@ -118,7 +132,13 @@ class _Reader:
                 self.edges[b].append((edge, a))
         self.beside = {i: {o for _, o in found} for i, found in self.edges.items()}
         self.t = self._thickness()
-        self.bows = [bow for i in range(len(self.faces)) if (bow := self._bow(i))]
+        #: Faces of what is pressed into flat pieces.
+        self.formed: set[int] = set()
+        if forms:
+            self._find_forms()
+        self.bows = [
+            bow for i in range(len(self.faces)) if i not in self.formed and (bow := self._bow(i))
+        ]
         self.panels = self._panels()
         self.of = {f: k for k, pair in enumerate(self.panels) for f in pair}
 
@@ -188,7 +208,10 @@ class _Reader:
 
     def _panels(self) -> list[tuple[int, int]]:
         """Pairs of faces a thickness apart, larger ones first; what touches both of a pair is a wall of it."""
-        pairs = [(i, j) for i, j, apart in self._alike if abs(apart - self.t) < _NEAR]
+        pairs = [
+            (i, j) for i, j, apart in self._alike
+            if abs(apart - self.t) < _NEAR and not {i, j} & self.formed
+        ]  # fmt: skip
         met = {o for bow in self.bows for o, _ in bow.meets}
         pairs.sort(key=lambda p: (not met & set(p), -self.faces[p[0]].area))
         taken: set[int] = set()
@@ -225,7 +248,8 @@ class _Reader:
         done: set[tuple[int, int]] = set()
         while waiting:
             k, up, place = waiting.pop()
-            self.panels_made[names[k]] = Panel(names[k], self._outline(k, up, place))
+            loops, forms = self._parted(names[k], k, self._outline(k, up, place), place)
+            self.panels_made[names[k]] = Panel(names[k], loops, forms)
             for other, bows in links[k].items():
                 pair = (min(k, other), max(k, other))
                 if pair in done:
@@ -315,8 +339,9 @@ class _Reader:
 
     # Outlines
 
-    def _outline(self, k: int, top: int, place: Place) -> tuple[Loop, ...]:
-        """The loops of a flat piece by its top. Raises NoSheet where its bottom is other than that."""
+    def _outline(self, k: int, top: int, place: Place) -> tuple[tuple[Loop, ...], tuple[Loop, ...]]:
+        """The loops of a flat piece by its top, and by its bottom, their pieces called after the faces beside them.
+        Raises NoSheet where these are others."""
         turn = np.stack([place.x, place.y, place.z])
         loops = []
         for f in (top, next(f for f in self.panels[k] if f != top)):
@@ -335,7 +360,68 @@ class _Reader:
                 "the two sides of a flat piece are not alike: a slanted cut, a bevel or a form is in it",
                 [self.faces[top].at],
             )
-        return upper
+        return upper, lower
+
+    def _parted(
+        self, name: str, k: int, outline: tuple[tuple[Loop, ...], tuple[Loop, ...]], place: Place
+    ) -> tuple[tuple[Loop, ...], tuple[Form, ...]]:
+        """The loops of a flat piece without those that forms are pressed through, and these."""
+        upper, lower = outline
+        kept: list[Loop] = [upper[0]]
+        forms: list[Form] = []
+        for loop in upper[1:]:
+            like = min(lower[1:], key=lambda lp: _unlike(lp, loop))
+            around = {int(s.name[1:]) for lp in (loop, like) for s in lp if s.name[1:]}
+            if not around & self.formed:
+                kept.append(loop)
+                continue
+            skin = sorted(self._skin(self.panels[k], around))
+            called = f"{name}.f{len(forms) + 1}"
+            forms.append(Form(called, self._form(skin, loop, place), Motion2()))
+        return tuple(kept), tuple(forms)
+
+    def _skin(self, pair: tuple[int, int], begun: set[int]) -> set[int]:
+        """The faces of a form, from those at its rims on, without the two of the flat piece."""
+        seen, waiting = set(begun), list(begun)
+        while waiting:
+            new = self.beside[waiting.pop()] - seen - set(pair)
+            seen |= new
+            waiting += new
+        return seen
+
+    def _find_forms(self) -> None:
+        """What stands out of holes of flat pieces, larger pieces first. A tab, which hangs on one straight line, is
+        none: it is bent."""
+        pairs = [(i, j) for i, j, apart in self._alike if abs(apart - self.t) < _NEAR]
+        for pair in sorted(pairs, key=lambda p: -self.faces[p[0]].area):
+            if set(pair) & self.formed:
+                continue
+            # A form without a slit has one skin above and another below.
+            for face, far in (pair, pair[::-1]):
+                holes = [{Key(e) for e in edges_of(w)} for w in wires_of(self.faces[face].face)[1:]]
+                for hole in holes:
+                    rim = [(e, o) for e, o in self.edges[face] if Key(e) in hole]
+                    hung = [e for e, o in rim if o not in self.beside[far]]
+                    if not hung or _in_one_line(hung):
+                        continue
+                    skin = self._skin(pair, {o for _, o in rim})
+                    # What leads round to the outside of the flat piece is more than a form.
+                    if not any(o in skin for e, o in self.edges[face] if Key(e) not in hole):
+                        self.formed |= skin
+
+    def _form(self, skin: list[int], loop: Loop, place: Place) -> Found:
+        turn = np.stack([place.x, place.y, place.z])
+        whole = compound_of([self.faces[i].face for i in skin])
+        there = _settled(located(whole, turn, -turn @ place.o))
+        (_, _, low), (_, _, high) = box_of(there)
+        stream = io.BytesIO()
+        BinTools.Write_s(there, stream)
+        kept = base64.b64encode(zlib.compress(stream.getvalue())).decode()
+        covers = -area([loop])
+        return Found(
+            self.t, kept, (loop,), _gained(there, covers, self.t),
+            (max(-low, 0.0), max(high - self.t, 0.0)),
+        )  # fmt: skip
 
     def _bend(
         self, id: str, parent: str, child: str, top: int, place: Place, bows: list[_Bow], own: int
@@ -449,6 +535,35 @@ def _point(curve: BRepAdaptor_Curve, share: float) -> Floats:
     low, high = curve.FirstParameter(), curve.LastParameter()
     p = curve.Value(float(low + (high - low) * share))
     return np.array([p.X(), p.Y(), p.Z()])
+
+
+def _in_one_line(edges: Sequence[TopoDS_Edge]) -> bool:
+    """Whether edges lie on one straight line."""
+    curves = [BRepAdaptor_Curve(e) for e in edges]
+    if any(c.GetType() != GeomAbs_CurveType.GeomAbs_Line for c in curves):
+        return False
+    a, b = (_point(curves[0], x) for x in (0.0, 1.0))
+    way = (b - a) / np.linalg.norm(b - a)
+    ends = [_point(c, x) - a for c in curves for x in (0.0, 1.0)]
+    return all(float(np.linalg.norm(v - way * float(v @ way))) < _NEAR for v in ends)
+
+
+def _unlike(a: Loop, b: Loop) -> float:
+    """How far two loops reach differently."""
+    return float(np.abs(np.array(extent(a)) - np.array(extent(b))).max())
+
+
+def _settled(shape: TopoDS_Shape) -> TopoDS_Shape:
+    """A shape with its place in its geometry."""
+    return BRepBuilderAPI_Transform(shape, gp_Trsf(), True).Shape()
+
+
+def _gained(skin: TopoDS_Shape, covers: float, t: float) -> float:
+    """What a panel has more (mm3) by a form than it would have without, by the flux of r / 3 through its faces and
+    through the straight wall over the rim they stand on (Gauss), whose share is 2/3 t covers."""
+    found = GProp_GProps()
+    BRepGProp.VolumeProperties_s(skin, found)
+    return float(found.Mass()) + 2.0 / 3.0 * t * covers - t * covers
 
 
 def _long(edge: TopoDS_Edge) -> float:

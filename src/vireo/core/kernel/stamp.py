@@ -2,15 +2,24 @@
 
 from __future__ import annotations
 
+import base64
 import functools
+import io
+import zlib
 from collections.abc import Mapping, Sequence
 from dataclasses import dataclass
 
-from OCP.gp import gp_Trsf
+from OCP.BinTools import BinTools
+from OCP.BRepAdaptor import BRepAdaptor_Curve
+from OCP.BRepBuilderAPI import BRepBuilderAPI_MakeWire, BRepBuilderAPI_Transform
+from OCP.BRepTools import BRepTools_WireExplorer
+from OCP.gp import gp_Ax2, gp_Dir, gp_Pnt, gp_Trsf
+from OCP.TopAbs import TopAbs_REVERSED
+from OCP.TopExp import TopExp
 from OCP.TopLoc import TopLoc_Location
-from OCP.TopoDS import TopoDS, TopoDS_Face, TopoDS_Wire
+from OCP.TopoDS import TopoDS, TopoDS_Edge, TopoDS_Face, TopoDS_Shape, TopoDS_Wire
 
-from vireo.core.curves import Curve2
+from vireo.core.curves import Curve2, Pair
 from vireo.core.geometry import Frame
 from vireo.core.kernel.boolean import combine
 from vireo.core.kernel.gate import KernelTrouble
@@ -18,12 +27,14 @@ from vireo.core.kernel.grow import prism, revolved
 from vireo.core.kernel.measure import box_of
 from vireo.core.kernel.profile import Outline, arrange, outline_of, upward, wires_of
 from vireo.core.kernel.region import loops_of
-from vireo.core.kernel.shape import Body
+from vireo.core.kernel.shape import Body, Key, edges_of, faces_of
 from vireo.core.naming.grammar import words_of
-from vireo.core.panels.forms import Form, Lid, Piece, Pressing, Straight
+from vireo.core.panels.forms import Form, Found, Lid, Piece, Pressing, Straight
 from vireo.core.panels.loops import Loop, moved_loop, ring
 from vireo.core.panels.places import Place
 
+#: Rims of what was found lie in the faces of the sheet to this (mm).
+_RIM = 1e-5
 #: How far (mm) the plate a form is made on goes beyond it.
 _AROUND = 5.0
 
@@ -73,7 +84,7 @@ def stamped(pressing: Pressing) -> Stamp:
 def placed(form: Form, place: Place) -> Stamp:
     """A form where its panel stands. Skin and rims are carried by one location: by two that are equal they would not
     be the same to the kernel."""
-    own = stamped(form.pressing if form.up else form.pressing.flipped)
+    own = _own(form)
     at = TopLoc_Location(_carried(form, place))
     skin = tuple((TopoDS.Face(f.Moved(at)), f"{form.id}/{name}") for f, name in own.skin)
     high, low = (
@@ -85,7 +96,85 @@ def placed(form: Form, place: Place) -> Stamp:
 
 def taken(form: Form) -> tuple[Loop, ...]:
     """What a form takes of its panel, in the panel's coordinates, clockwise."""
-    return tuple(moved_loop(lp, form.at) for lp in stamped(form.pressing).loops)
+    made = form.pressing
+    loops = made.taken if isinstance(made, Found) else stamped(made).loops
+    return tuple(moved_loop(lp, form.at) for lp in loops)
+
+
+def _own(form: Form) -> Stamp:
+    if isinstance(form.pressing, Found):
+        return _as_found(form.pressing)
+    return stamped(form.pressing if form.up else form.pressing.flipped)
+
+
+@functools.lru_cache(256)
+def _as_found(found: Found) -> Stamp:
+    shape = TopoDS_Shape()
+    BinTools.Read_s(shape, io.BytesIO(zlib.decompress(base64.b64decode(found.shape))))
+    if found.mirrored:
+        turn = gp_Trsf()
+        turn.SetMirror(gp_Ax2(gp_Pnt(0.0, 0.0, 0.0), gp_Dir(1.0, 0.0, 0.0)))
+        shape = BRepBuilderAPI_Transform(shape, turn, True).Shape()
+    faces = faces_of(shape)
+    often: dict[Key, int] = {}
+    for face in faces:
+        for edge in edges_of(face):
+            often[Key(edge)] = often.get(Key(edge), 0) + 1
+    open_ = [e for e in edges_of(shape) if often[Key(e)] == 1]
+    rims = []
+    for level in (0.0, found.thickness):
+        mine = [e for e in open_ if all(abs(z - level) < _RIM for z in _heights(e))]
+        rims.append(tuple(_clockwise(w) for w in _wires(mine)))
+    skin = tuple((f, f"f{k}") for k, f in enumerate(faces))
+    return Stamp(skin, rims[0], rims[1], found.taken)
+
+
+def _heights(edge: TopoDS_Edge) -> list[float]:
+    curve = BRepAdaptor_Curve(edge)
+    low, high = curve.FirstParameter(), curve.LastParameter()
+    return [float(curve.Value(low + (high - low) * x).Z()) for x in (0.0, 0.5, 1.0)]
+
+
+def _wires(edges: Sequence[TopoDS_Edge]) -> list[TopoDS_Wire]:
+    """Edges that share their corners, one after the other, as closed wires."""
+    left, found = list(edges), []
+    while left:
+        run = [left.pop(0)]
+        first, last = (Key(v(run[0], True)) for v in (TopExp.FirstVertex_s, TopExp.LastVertex_s))
+        while last != first:
+            for k, edge in enumerate(left):
+                a, b = (Key(v(edge, True)) for v in (TopExp.FirstVertex_s, TopExp.LastVertex_s))
+                if last in (a, b):
+                    last = b if last == a else a
+                    run.append(left.pop(k))
+                    break
+            else:
+                raise KernelTrouble("the rim of a form does not close")
+        made = BRepBuilderAPI_MakeWire()
+        for edge in run:
+            made.Add(edge)
+        found.append(made.Wire())
+    return found
+
+
+def _clockwise(wire: TopoDS_Wire) -> TopoDS_Wire:
+    """A wire in a level plane, run clockwise seen from above."""
+    points: list[Pair] = []
+    explorer = BRepTools_WireExplorer(wire)
+    while explorer.More():
+        edge = explorer.Current()
+        curve = BRepAdaptor_Curve(edge)
+        low, high = curve.FirstParameter(), curve.LastParameter()
+        if edge.Orientation() == TopAbs_REVERSED:
+            low, high = high, low
+        for k in range(8):
+            p = curve.Value(low + (high - low) * k / 8)
+            points.append((p.X(), p.Y()))
+        explorer.Next()
+    turned = sum(
+        a[0] * b[1] - b[0] * a[1] for a, b in zip(points, points[1:] + points[:1], strict=True)
+    )
+    return TopoDS.Wire(wire.Reversed()) if turned > 0.0 else wire
 
 
 def _carried(form: Form, place: Place) -> gp_Trsf:

@@ -12,7 +12,7 @@ from collections.abc import Sequence
 from dataclasses import dataclass, replace
 from typing import Literal
 
-from vireo.core.curves import Arc2, Curve2, Line2, Pair
+from vireo.core.curves import Arc2, Circle2, Curve2, Line2, Pair, Spline2
 from vireo.core.panels.loops import SAME, Loop, Motion2, Seg, area, line
 from vireo.core.trouble import BadInput
 
@@ -86,6 +86,11 @@ class Pressing:
     side: Side = "both"
     ends: Ends = "formed"
     pilot: float = 0.0
+
+    @property
+    def rise(self) -> float:
+        """How far it stands out of the sheet (mm)."""
+        return self.section.rise
 
     @property
     def flipped(self) -> Pressing:
@@ -196,14 +201,49 @@ def _swept_area(pieces: Sequence[Piece], size: float, moment: float, lid: float 
 
 
 @dataclass(frozen=True)
+class Found:
+    """A form as it was found in a solid: its faces kept as they are, in `shape`, as the panel stands when it lies in
+    x, y. `taken` is what it takes of the panel, clockwise, `gains` what the panel has more by it (mm3), `spans` how
+    far it stands out of the bottom and of the top."""
+
+    thickness: float
+    shape: str
+    taken: tuple[Loop, ...]
+    gains: float
+    spans: Pair
+    mirrored: bool = False
+    kind: str = "form"
+    path: Loop = ()
+    pilot: float = 0.0
+
+    @property
+    def rise(self) -> float:
+        return max(self.spans)
+
+    @property
+    def flipped(self) -> Found:
+        """Its mirror image, x turned to -x."""
+        loops = tuple(tuple(_flip(s) for s in reversed(lp)) for lp in self.taken)
+        return replace(self, taken=loops, mirrored=not self.mirrored)
+
+
+@dataclass(frozen=True)
 class Form:
-    """A pressing in a panel: carried by `at`, raised towards the top or pressed towards the bottom. Its faces are
-    called behind `id`."""
+    """A pressing in a panel: carried by `at`, raised towards the top or pressed towards the bottom; what was found in
+    a solid is never turned over. Its faces are called behind `id`."""
 
     id: str
-    pressing: Pressing
+    pressing: Pressing | Found
     at: Motion2
     up: bool = True
+
+    @property
+    def spans(self) -> Pair:
+        """How far it stands out of the bottom of the sheet, and out of its top (mm)."""
+        made = self.pressing
+        if isinstance(made, Found):
+            return made.spans
+        return (0.0, made.rise) if self.up else (made.rise, 0.0)
 
     def moved(self, m: Motion2) -> Form:
         return replace(self, at=self.at.then(m))
@@ -230,7 +270,14 @@ def ways(seg: Seg) -> tuple[Pair, Pair]:
 
 
 def _flip(seg: Seg) -> Seg:
-    """A line or arc with x turned to -x, run the other way."""
+    """A line, arc, circle or spline with x turned to -x, run the other way."""
+    if isinstance(seg.curve, Circle2):
+        c0 = seg.curve
+        return Seg(Circle2((-c0.centre[0], c0.centre[1]), c0.radius), seg.name, seg.back)
+    if isinstance(seg.curve, Spline2):
+        s0 = seg.curve
+        poles = tuple((-x, y) for x, y in s0.poles)
+        return Seg(Spline2(s0.degree, s0.knots, poles, s0.weights), seg.name, not seg.back)
     if isinstance(seg.curve, Arc2):
         c = seg.curve
         arc = Arc2((-c.centre[0], c.centre[1]), c.radius, math.pi - c.end, math.pi - c.start)

@@ -13,7 +13,7 @@ from dataclasses import dataclass, field, fields, replace
 from typing import Any
 
 from vireo.core.curves import CURVES, Pair
-from vireo.core.panels.forms import Form, Pressing, Section
+from vireo.core.panels.forms import Form, Found, Pressing, Section
 from vireo.core.panels.loops import Loop, Motion2, Seg, area
 
 Json = dict[str, Any]
@@ -120,6 +120,11 @@ class Sheet:
 
 def _form_told(form: Form) -> Json:
     made, m = form.pressing, form.at
+    if isinstance(made, Found):
+        return {
+            "id": form.id, "at": [m.c, m.s, m.x, m.y], "thickness": made.thickness, "shape": made.shape,
+            "taken": _loops_told(made.taken), "gains": made.gains, "spans": made.spans, "mirrored": made.mirrored,
+        }  # fmt: skip
     section = made.section
     return {
         "id": form.id, "at": [m.c, m.s, m.x, m.y], "up": form.up, "kind": made.kind,
@@ -129,6 +134,13 @@ def _form_told(form: Form) -> Json:
 
 
 def _form_read(data: Json) -> Form:
+    if "shape" in data:
+        loops = _loops_read(data["taken"])
+        below, above = data["spans"]
+        found = Found(
+            data["thickness"], data["shape"], loops, data["gains"], (below, above), data["mirrored"]
+        )
+        return Form(data["id"], found, Motion2(*data["at"]))
     outline, reach, rise = data["section"]
     (loop,) = _loops_read(outline)
     (path,) = _loops_read(data["path"])

@@ -149,7 +149,7 @@ def flattened(body: SheetBody, side: Side = "top", turn: float = 0.0) -> Flat:
     )  # fmt: skip
     forms = tuple(
         FlatForm(
-            form.id, form.pressing.kind, form.up != away, form.pressing.section.rise,
+            form.id, form.pressing.kind, form.up != away, form.pressing.rise,
             tuple(moved_loop(lp, shift) for lp in loops(taken(form), at[id])),
             tuple(put(moved(s, form.at), at[id]) for s in form.pressing.path),
             point((form.at.x, form.at.y), at[id]), form.pressing.pilot,

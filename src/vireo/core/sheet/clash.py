@@ -115,8 +115,7 @@ _LOOKS = 9
 def box_round(part: Patch, place: Place, panel: Panel | None = None) -> Box:
     """The box of a patch along its own axes, with what is pressed into it."""
     forms = panel.forms if panel is not None else ()
-    high = max((f.pressing.section.rise for f in forms if f.up), default=0.0)
-    low = max((f.pressing.section.rise for f in forms if not f.up), default=0.0)
+    low, high = (max((f.spans[k] for f in forms), default=0.0) for k in (0, 1))
     x0, y0, x1, y1 = extent([s for loop in part.loops for s in loop])
     ys = np.linspace(y0, y1, _LOOKS if place.rolled else 2)
     points = np.array([

@@ -455,7 +455,8 @@ class _Edge:
         to = s + way * min(wide, left)
         places = [edge, self.at(to, 0.0)]
         bottom = None
-        if wide > SAME and self.back + deep > SAME:
+        # Where the edge ends there is no room for one: what is beside the flange is cut out of the panel.
+        if abs(to - s) > SAME and self.back + deep > SAME:
             # A round one ends in half a circle, all of it beyond the bend.
             radius = 0.5 * abs(to - s) if round_ else 0.0
             straight = self.back + max(deep - radius, 0.0) if round_ else self.back + deep

@@ -6,7 +6,7 @@ from vireo.core.geometry import Frame, triple
 from vireo.core.kernel.gate import checked
 from vireo.core.kernel.measure import box_of, volume_of
 from vireo.core.kernel.shape import Body
-from vireo.core.kernel.sheetread import NoSheet, read_sheet
+from vireo.core.kernel.sheetread import NoSheet, may_hold_forms, read_sheet
 from vireo.core.kernel.trouble import KernelTrouble
 from vireo.core.sheet.allowance import Rule
 from vireo.core.sheet.body import SheetBody
@@ -24,12 +24,26 @@ def sheet_read(
     solid: Body, rule: Rule, step: str, gap: float, root: int | None = None, ripped: bool = False
 ) -> SheetBody:  # fmt: skip
     """The sheet a solid is, its panels and bends called behind a step; later bends get its most usual radius and
-    reliefs as wide as it is thick. Raises NoSheet, BadInput."""
+    reliefs as wide as it is thick. What stands out of its flat pieces is taken for forms where it is no sheet
+    without. Raises NoSheet, BadInput."""
+    try:
+        return _read(solid, rule, step, gap, root, ripped, False)
+    except NoSheet as trouble:
+        if not may_hold_forms(solid):
+            raise
+        try:
+            return _read(solid, rule, step, gap, root, ripped, True)
+        except NoSheet:
+            raise trouble from None
 
+
+def _read(
+    solid: Body, rule: Rule, step: str, gap: float, root: int | None, ripped: bool, forms: bool
+) -> SheetBody:
     def allowance(turn: float, radius: float, t: float) -> float:
         return max(rule.allowance(turn, radius, t), LEAST_ALLOWANCE)
 
-    found = read_sheet(solid, allowance, root, ripped)
+    found = read_sheet(solid, allowance, root, ripped, forms)
     sheet = eased(renamed(found.sheet, lambda id: f"{step}/{id}"))
     frame = Frame(triple(found.origin), triple(found.x), triple(found.z))
     relief = Relief(sheet.thickness, _DEEPER)
