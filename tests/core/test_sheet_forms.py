@@ -79,7 +79,7 @@ def pressings(draw):
         return Pressing("dimple", t, arched(t, reach, rise, 0.0))
 
 
-@settings(max_examples=25, deadline=None)
+@settings(max_examples=14, deadline=None)
 @given(pressings(), st.floats(0, 6.28), st.booleans(), st.booleans())
 def test_a_form_weighs_what_its_section_sweeps_and_stands_as_high_as_it_says(made, turn, up, image):
     """Volume by areas and ways of centroids against the kernel's; of the middle of the sheet, its height."""

@@ -72,13 +72,26 @@ def stamped(pressing: Pressing) -> Stamp:
     bottoms = [f for f, name in whole.named_faces() if name == "plate/cap/start"]
     if len(tops) != 1 or len(bottoms) != 1:
         raise KernelTrouble("the form parts the sheet it is pressed into")
-    skin = tuple(
+    bare = [
         (face, "/".join(w for w in words_of(name) if w != "side"))
         for face, name in whole.named_faces() if not name.startswith("plate/")
-    )  # fmt: skip
+    ]  # fmt: skip
+    skin = _told_apart(bare)
     high, low = (tuple(_rims(faces[0])) for faces in (tops, bottoms))
     loops = tuple(loops_of(tops[0], {}, "rim")[1:])
     return Stamp(skin, low, high, loops)
+
+
+def _told_apart(faces: Sequence[tuple[TopoDS_Face, str]]) -> tuple[tuple[TopoDS_Face, str], ...]:
+    """Faces of one name numbered by where they lie: a slit's walls at both ends of a form."""
+    alike: dict[str, list[TopoDS_Face]] = {}
+    for face, name in faces:
+        alike.setdefault(name, []).append(face)
+    found = []
+    for name, group in alike.items():
+        group.sort(key=lambda f: [round(v, 6) for corner in box_of(f) for v in corner])
+        found += [(f, name if k == 1 else f"{name}.{k}") for k, f in enumerate(group, 1)]
+    return tuple(found)
 
 
 def placed(form: Form, place: Place) -> Stamp:
