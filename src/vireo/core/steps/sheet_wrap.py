@@ -48,7 +48,8 @@ class SheetWrap(StepKind[WrapFields]):
     )
     Fields = WrapFields
     example = """
-box = part.primitive("Block", width=80, depth=50, height=30, x=100, result="new")
+part.primitive("Block", width=80, depth=50, height=30, x=100, result="new")
+box = part.bodies[-1]
 part.sheet_wrap("Tray", faces=[box.face_at(140, 25, 0), box.face_at(100, 25, 15), box.face_at(180, 25, 15)])
 """
     deciding = ("thickness",)
