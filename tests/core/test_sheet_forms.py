@@ -32,6 +32,7 @@ from vireo.core.samples.ways import boxed, spots
 from vireo.core.samples.ways import line as drawn
 from vireo.core.sheet.allowance import KFactor, table_read
 from vireo.core.sheet.blanks import flattened
+from vireo.core.sheet.brake import bend_order
 from vireo.core.sheet.combine import mirrored
 from vireo.core.sheet.files import blank_dxf, blank_pdf
 from vireo.core.sheet.nesting import Piece, Stock, nest_dxf, nested, used
@@ -338,3 +339,41 @@ def test_a_part_with_bends_and_forms_is_read_from_its_file_and_a_tab_stays_a_ben
         1,
     )
     assert flattened(found).outline.area == pytest.approx(flattened(was).outline.area, rel=1e-7)
+
+
+def test_tabs_in_a_window_stay_bends_beside_a_form_and_what_is_open_is_said():
+    m = plated(140, 100)
+    m.step("sheet_cut", sketch=m.sketch(boxed(50, 40, (30, 30))))
+    for y in (30, 70):
+        m.step("sheet_flange", edges=edge(m, 55, y, 1.5), length="12 mm")
+    m.step(
+        "sheet_collar", sketch=m.sketch(spots((115, 50))), bore="8 mm", height="2 mm", wall="1 mm"
+    )
+    assert trouble(m) == ""
+    was = sheet_of(m)
+    found = sheet_read(was.body(), KFactor(), "s9", 0.2)
+    assert len(found.sheet.bends) == 2
+    (form,) = [f for p in found.sheet.panels.values() for f in p.forms]
+    assert form.pressing.kind == "open form"
+    # The solid does not tell the hole it was drawn from: the blank is larger by that, and it is said.
+    (pilot,) = [f.pilot for f in flattened(was).forms]
+    more = flattened(found).outline.area - flattened(was).outline.area
+    assert more == pytest.approx(math.pi / 4 * pilot**2, rel=1e-6)
+    assert any("the blank has no hole or slit" in f.text for f in faults_of(found))
+
+
+@pytest.mark.parametrize(("far", "whole"), [(16.0, False), (45.0, True)])
+def test_a_form_that_the_die_would_crush_stops_the_bend(far, whole):
+    """The die is 12.5 mm wide to either side: a dimple downwards that lies within has no room on it."""
+    m = plated(120, 80)
+    m.step(
+        "sheet_dimple",
+        sketch=m.sketch(spots((120 - far, 40))),
+        width="22 mm",
+        height="3 mm",
+        flip=True,
+    )
+    m.step("sheet_flange", edges=edge(m, 120, 40, 1.5), length="40 mm", position="beyond")
+    found = bend_order(sheet_of(m).sheet)
+    assert found.whole == whole
+    assert [s.tool for s in found.stops] == ([] if whole else ["die"])

@@ -172,3 +172,6 @@ def test_layers_are_called_as_asked_and_nothing_is_handed_over_without_a_step(ap
         status, said = api.get(f"/api/documents/{id}/flat.{form}")
         assert status == 422
         assert "does not build" in said["error"]["text"]
+    (body,) = api.get(f"/api/documents/{id}/build")[1]["bodies"]
+    refused = gone(api, id, "nest", {"counts": {body["id"]: 2}})
+    assert "does not build" in refused["error"]["text"]

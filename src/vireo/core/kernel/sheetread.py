@@ -371,20 +371,23 @@ class _Reader:
         forms: list[Form] = []
         for loop in upper[1:]:
             like = min(lower[1:], key=lambda lp: _unlike(lp, loop))
-            around = {int(s.name[1:]) for lp in (loop, like) for s in lp if s.name[1:]}
-            if not around & self.formed:
+            top, bottom = ({int(s.name[1:]) for s in lp if s.name[1:]} for lp in (loop, like))
+            if not (top | bottom) & self.formed:
                 kept.append(loop)
                 continue
-            skin = sorted(self._skin(self.panels[k], around))
+            pair = set(self.panels[k])
+            skin = sorted(self._skin(pair, top | bottom))
+            # Where its upper skin leads to the lower one, it is open.
+            kind = "open form" if bottom & self._skin(pair, top) else "form"
             called = f"{name}.f{len(forms) + 1}"
-            forms.append(Form(called, self._form(skin, loop, place), Motion2()))
+            forms.append(Form(called, self._form(kind, skin, loop, place), Motion2()))
         return tuple(kept), tuple(forms)
 
-    def _skin(self, pair: tuple[int, int], begun: set[int]) -> set[int]:
-        """The faces of a form, from those at its rims on, without the two of the flat piece."""
+    def _skin(self, without: set[int], begun: set[int]) -> set[int]:
+        """The faces that hang together with some, without others."""
         seen, waiting = set(begun), list(begun)
         while waiting:
-            new = self.beside[waiting.pop()] - seen - set(pair)
+            new = self.beside[waiting.pop()] - seen - without
             seen |= new
             waiting += new
         return seen
@@ -401,15 +404,28 @@ class _Reader:
                 holes = [{Key(e) for e in edges_of(w)} for w in wires_of(self.faces[face].face)[1:]]
                 for hole in holes:
                     rim = [(e, o) for e, o in self.edges[face] if Key(e) in hole]
-                    hung = [e for e, o in rim if o not in self.beside[far]]
-                    if not hung or _in_one_line(hung):
+                    walls = {o for _, o in rim if o in self.beside[far]}
+                    hung = [(e, o) for e, o in rim if o not in walls]
+                    if not hung or self._tabs(pair, walls, hung):
                         continue
-                    skin = self._skin(pair, {o for _, o in rim})
+                    skin = self._skin(set(pair), {o for _, o in rim})
                     # What leads round to the outside of the flat piece is more than a form.
                     if not any(o in skin for e, o in self.edges[face] if Key(e) not in hole):
                         self.formed |= skin
 
-    def _form(self, skin: list[int], loop: Loop, place: Place) -> Found:
+    def _tabs(
+        self, pair: tuple[int, int], walls: set[int], hung: list[tuple[TopoDS_Edge, int]]
+    ) -> bool:
+        """Whether something that stands out of a hole hangs on one straight line: several tabs hang on one each."""
+        left = list(hung)
+        while left:
+            skin = self._skin({*pair, *walls}, {left[0][1]})
+            if _in_one_line([e for e, o in left if o in skin]):
+                return True
+            left = [(e, o) for e, o in left if o not in skin]
+        return False
+
+    def _form(self, kind: str, skin: list[int], loop: Loop, place: Place) -> Found:
         turn = np.stack([place.x, place.y, place.z])
         whole = compound_of([self.faces[i].face for i in skin])
         there = _settled(located(whole, turn, -turn @ place.o))
@@ -420,7 +436,7 @@ class _Reader:
         covers = -area([loop])
         return Found(
             self.t, kept, (loop,), _gained(there, covers, self.t),
-            (max(-low, 0.0), max(high - self.t, 0.0)),
+            (max(-low, 0.0), max(high - self.t, 0.0)), kind=kind,
         )  # fmt: skip
 
     def _bend(

@@ -124,6 +124,7 @@ def _form_told(form: Form) -> Json:
         return {
             "id": form.id, "at": [m.c, m.s, m.x, m.y], "thickness": made.thickness, "shape": made.shape,
             "taken": _loops_told(made.taken), "gains": made.gains, "spans": made.spans, "mirrored": made.mirrored,
+            "kind": made.kind,
         }  # fmt: skip
     section = made.section
     return {
@@ -138,7 +139,13 @@ def _form_read(data: Json) -> Form:
         loops = _loops_read(data["taken"])
         below, above = data["spans"]
         found = Found(
-            data["thickness"], data["shape"], loops, data["gains"], (below, above), data["mirrored"]
+            data["thickness"],
+            data["shape"],
+            loops,
+            data["gains"],
+            (below, above),
+            data["mirrored"],
+            data["kind"],
         )
         return Form(data["id"], found, Motion2(*data["at"]))
     outline, reach, rise = data["section"]

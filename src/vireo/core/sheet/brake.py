@@ -1,10 +1,10 @@
 """An order to bend a sheet in on a press brake: no flat piece may meet the punch or the die on the way.
 
-The part is followed as it is struck: bends done are bent, others flat, the one in hand at shares of its angle with the
-radius that keeps its neutral line. It lies so that the bend's inside is at the tip of the punch and both legs stand
-alike; what bends down is turned over. The die follows the legs: its shoulders touch them. Tools are as long as the
-bend times a share, since shops set them up from segments. Rolled zones of other bends are not looked at, the two
-legs of a bend only against the punch.
+The part is followed as it is struck: bends done are bent, others flat, the one in hand at shares of its angle with
+the radius that keeps its neutral line. It lies so that the bend's inside is at the tip of the punch and both legs
+stand alike; what bends down is turned over. The die follows the legs: its shoulders touch them; forms that stand out
+of them may not meet it. Tools are as long as the bend times a share, since shops set them up from segments. Rolled
+zones of other bends are not looked at, the two legs of a bend only against the punch.
 
 Angles in rad, lengths in mm. Profiles of tools are ours: x across, y up from the tip of the punch, or from the top of
 the die down.
@@ -24,6 +24,8 @@ import numpy as np
 import shapely
 from numpy.typing import NDArray
 
+from vireo.core.kernel.stamp import taken
+from vireo.core.panels.forms import Form
 from vireo.core.panels.loops import grouped
 from vireo.core.panels.model import Bend, Panel, Sheet
 from vireo.core.panels.places import Bent, Place, places
@@ -140,8 +142,17 @@ class _Brake:
         self.solids = {
             p.id: _prism(_polygon(p), 0.0, sheet.thickness, (0, 1, 2)) for p in sheet.panels.values() if p.loops
         }  # fmt: skip
-        self.objects = {id: fcl.CollisionObject(_mesh(*s)) for id, s in self.solids.items()}
-        self.boxes = {id: (s[0].min(axis=0), s[0].max(axis=0)) for id, s in self.solids.items()}
+        bodies = [(id, False, s) for id, s in self.solids.items()]
+        bodies += [
+            (p.id, True, _standing(f, sheet.thickness))
+            for p in sheet.panels.values()
+            for f in p.forms
+        ]
+        #: What may meet a tool: its panel, whether it is a form in that, its mesh and box.
+        self.bodies = [
+            (id, form, fcl.CollisionObject(_mesh(*s)), (s[0].min(axis=0), s[0].max(axis=0)))
+            for id, form, s in bodies
+        ]
         self._tools: dict[tuple[str, float], tuple[fcl.CollisionObject, Floats]] = {}
         self._known: dict[tuple[str, frozenset[str], str, bool], Stop | None] = {}
 
@@ -185,15 +196,14 @@ class _Brake:
                 ("punch", *self._tool(punch, length), 0.0),
                 ("die", *self._tool("", length), by),
             )
-            for panel, solid in self.objects.items():
+            for panel, form, solid, box in self.bodies:
                 place = stands[panel]
                 turned = frame @ np.stack([place.x, place.y, place.z], axis=1)
                 moved = frame @ (place.o - at)
-                box = self.boxes[panel]
                 middle = turned @ (0.5 * (box[0] + box[1])) + moved
                 half = np.abs(turned) @ (0.5 * (box[1] - box[0]))
                 for name, tool, reach, lifted in tools:
-                    if name == "die" and panel in (bend.parent, bend.child):
+                    if name == "die" and not form and panel in (bend.parent, bend.child):
                         continue  # they lie on it
                     off = np.array([0.0, 0.0, lifted])
                     if (middle - half > reach[1] + off).any() or (
@@ -280,6 +290,15 @@ def _polygon(panel: Panel) -> shapely.Geometry:
         rings = [[p for s in lp for p in s.points(0.3)[:-1]] for lp in (outer, *holes)]
         found.append(shapely.Polygon(rings[0], [r for r in rings[1:] if len(r) > 2]))
     return shapely.union_all(found).buffer(-1e-3)
+
+
+def _standing(form: Form, t: float) -> tuple[Floats, NDArray[np.int64]]:
+    """What a form takes of its panel, as far up and down as it stands out: it is within that."""
+    below, above = form.spans
+    around = shapely.union_all([
+        shapely.Polygon([p for s in lp for p in s.points(0.2)[:-1]]) for lp in taken(form)
+    ])  # fmt: skip
+    return _prism(around, -below, t + above, (0, 1, 2))
 
 
 def _prism(

@@ -10,6 +10,7 @@ import numpy as np
 import shapely
 
 from vireo.core.curves import Pair
+from vireo.core.kernel.stamp import taken
 from vireo.core.panels.joints import patches
 from vireo.core.panels.loops import extent
 from vireo.core.panels.model import Sheet
@@ -60,6 +61,13 @@ def seen(sheet: Sheet, strike: Strike, done: Collection[str], share: float) -> S
         segs = [s for lp in part.loops for s in lp]
         if part.bend is None:
             corners = [p for s in segs for p in s.points(0.3)]
+            for form in sheet.panels[id].forms:
+                below, above = form.spans
+                rim = [p for lp in taken(form) for s in lp for p in s.points(0.4)]
+                drawn += [
+                    (id, o)
+                    for o in _outlines(stands[id], rim, (-below, t + above), frame, at, False)
+                ]
         else:
             x0, y0, x1, y1 = extent(segs)
             count = (
@@ -68,20 +76,20 @@ def seen(sheet: Sheet, strike: Strike, done: Collection[str], share: float) -> S
                 else 2
             )
             corners = [(x, float(y)) for y in np.linspace(y0, y1, count) for x in (x0, x1)]
-        for outline in _outlines(stands[id], corners, t, frame, at, part.bend is not None):
+        for outline in _outlines(stands[id], corners, (0.0, t), frame, at, part.bend is not None):
             drawn.append((id, outline))
     die = tuple((x, y + by) for x, y in die_profile(v).exterior.coords[:-1])
     return Seen(share, tuple(drawn), tuple(PUNCHES[strike.punch]), die)
 
 
 def _outlines(
-    place: Place, corners: Sequence[Pair], t: float, frame: Floats, at: Floats, rolled: bool
+    place: Place, corners: Sequence[Pair], levels: Pair, frame: Floats, at: Floats, rolled: bool
 ) -> list[tuple[Pair, ...]]:
     """What is seen of a patch from the end of the bend: of a flat piece its hull, of a roll piece by piece."""
     rows = [corners[k : k + 4] for k in range(0, len(corners) - 3, 2)] if rolled else [corners]
     found = []
     for row in rows:
-        points = np.array([frame @ (place.at(p, h) - at) for p in row for h in (0.0, t)])[:, 1:]
+        points = np.array([frame @ (place.at(p, h) - at) for p in row for h in levels])[:, 1:]
         hull = shapely.convex_hull(shapely.MultiPoint(points))
         if isinstance(hull, shapely.Polygon):
             found.append(tuple((round(x, 3), round(y, 3)) for x, y in hull.exterior.coords[:-1]))

@@ -46,12 +46,22 @@ def sheet_of(found: PartBuild, body: str) -> tuple[str, SheetBody]:
     )
 
 
-def _titles(request: dict[str, Any]) -> Callable[[str], str]:
+def titles(request: dict[str, Any]) -> Callable[[str], str]:
     """What the step is called that made a panel or a bend."""
     part = load_document(request["document"])
     assert isinstance(part, Part)
     names = {s.id: s.name for s in part.steps}
     return lambda id: names.get(step_of(id), id)
+
+
+def all_built(found: PartBuild, title: Callable[[str], str]) -> None:
+    """Raises BadInput where a step does not build: a blank without it is not to be cut."""
+    failed = next((s.id for s in found.steps if s.status == "failed"), None)
+    if failed is not None:
+        raise BadInput(
+            f"{title(failed)} does not build, and the blank would be cut without it: mend it, or put it to sleep",
+            [f"step:{failed}"],
+        )
 
 
 @task("sheet_sizes")
@@ -78,7 +88,7 @@ def flat(bench: Bench, request: dict[str, Any]) -> dict[str, Any]:
     found = build_part(bench, request["request"])
     id, body = sheet_of(found, request["body"])
     made = flattened(body, request["side"], request["turn"])
-    title = _titles(request["request"])
+    title = titles(request["request"])
     look = found.bodies[id]
     material = materials_of(request["request"]).get(look["material"])
     area = made.outline.area
@@ -157,13 +167,8 @@ def flat_file(bench: Bench, request: dict[str, Any]) -> bytes:
     """The blank of a sheet as DXF, SVG, PDF or STEP, or the table of its bends as CSV. Raises BadInput where a step
     does not build: a blank without it would be cut."""
     found = build_part(bench, request["request"])
-    failed = [s.id for s in found.steps if s.status == "failed"]
-    title = _titles(request["request"])
-    if failed:
-        raise BadInput(
-            f"{title(failed[0])} does not build, and the blank would be cut without it: mend it, or put it to sleep",
-            [f"step:{failed[0]}"],
-        )
+    title = titles(request["request"])
+    all_built(found, title)
     id, body = sheet_of(found, request["body"])
     look = found.bodies[id]
     made = flattened(body, request["side"], request["turn"])

@@ -18,7 +18,7 @@ _FROM_BEND, _FROM_EDGE = 3.0, 2.0
 @register
 class FormNear(MakingRule):
     kind = "form"
-    label = "Form too near"
+    label = "Form"
 
     def faults(self, made: Made) -> Iterator[Fault]:
         for panel in made.sheet.panels.values():
@@ -27,6 +27,12 @@ class FormNear(MakingRule):
             ]  # fmt: skip
             for k, (form, shape) in enumerate(shapes):
                 kind = form.pressing.kind
+                if kind == "open form":
+                    yield Fault(
+                        self.kind, panel.id, taken(form)[0][0].a,
+                        "what is open here was read from a solid: the blank has no hole or slit for it",
+                        "cut what it is made from, or press it anew by Louvre or Collar",
+                    )  # fmt: skip
                 for bend in made.sheet.bends.values():
                     if panel.id not in (bend.parent, bend.child):
                         continue

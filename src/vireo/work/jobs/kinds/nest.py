@@ -12,7 +12,7 @@ from vireo.core.sheet.nesting import Piece, Stock, nest_dxf, nested, used
 from vireo.core.trouble import BadInput
 from vireo.work.jobs.kind import Json, Options, job
 from vireo.work.tasks.part import build_part
-from vireo.work.tasks.sheets import points, sheet_of
+from vireo.work.tasks.sheets import all_built, points, sheet_of, titles
 from vireo.work.worker import Bench
 
 #: Angles (deg) a blank may lie at, by how freely it is turned.
@@ -45,6 +45,7 @@ _MOST = 500
 def nest(bench: Bench, request: Json, options: NestOptions) -> dict[str, Any]:
     """What lies on each stock sheet, which share of it is used, outlines by sheet, and all of it as DXF."""
     found = build_part(bench, request)
+    all_built(found, titles(request))
     if not all(0 <= n <= _MOST for n in options.counts.values()) or not (
         0 < sum(options.counts.values()) <= _MOST
     ):
@@ -56,6 +57,10 @@ def nest(bench: Bench, request: Json, options: NestOptions) -> dict[str, Any]:
             continue
         _, body = sheet_of(found, id)
         flat = flattened(body)
+        if flat.laps:
+            raise BadInput(
+                f"the blank of {found.bodies[id]['name']} lies on itself: it cannot be cut out of one sheet"
+            )
         turns = _TURNS[options.turns]
         if flat.grain is not None:
             along = -math.degrees(flat.grain)
